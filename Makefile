@@ -1,0 +1,75 @@
+# Even Static. A newcomer needs two of these: `make demo` and `make test`.
+SHELL := /bin/bash
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+
+.PHONY: setup pages types demo serve test lint check-types test-tools unit browser bench screenshots format clean
+
+setup: $(VENV)/.installed pages
+
+$(VENV)/.installed: pyproject.toml
+	@test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
+	@echo "Installing Python packages into $(VENV)"
+	@$(BIN)/pip install --quiet --disable-pip-version-check -e '.[dev]'
+	@touch $@
+
+frontend/node_modules/.installed: frontend/package-lock.json
+	@command -v npm >/dev/null || { echo "npm is needed: install Node.js 20 or newer."; exit 1; }
+	@echo "Installing front-end packages"
+	@cd frontend && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+# The built pages, made anew only when a source is newer.
+pages: $(VENV)/.installed frontend/node_modules/.installed
+	@$(BIN)/python scripts/build_pages.py
+
+types: $(VENV)/.installed frontend/node_modules/.installed
+	$(BIN)/python scripts/export_openapi.py > frontend/openapi.json
+	cd frontend && npm run --silent types
+
+demo: setup
+	@$(BIN)/even-static demo
+
+serve: setup
+	@$(BIN)/even-static serve
+
+lint: setup
+	$(BIN)/ruff check src tests scripts bench
+	$(BIN)/ruff format --check src tests scripts bench
+	$(BIN)/lint-imports
+	cd frontend && npm run --silent lint
+
+check-types: setup
+	$(BIN)/mypy
+	cd frontend && npm run --silent check
+
+# The browser for the tests comes from Debian's packages; nothing else is taken from outside.
+test-tools:
+	@command -v chromium >/dev/null || { \
+	  if [ "$$(id -u)" = 0 ]; then apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; \
+	  else echo "The tests drive Chromium. Please install it once:  sudo apt-get install chromium"; exit 1; fi; }
+
+test: setup test-tools lint check-types
+	cd frontend && npm run --silent test
+	$(BIN)/pytest
+
+unit: setup
+	$(BIN)/pytest -m 'not browser'
+
+browser: setup test-tools
+	$(BIN)/pytest -m browser
+
+bench: setup
+	$(BIN)/python bench/run.py
+
+screenshots: setup test-tools
+	$(BIN)/python scripts/take_screenshots.py
+
+format: setup
+	$(BIN)/ruff check --fix src tests scripts bench
+	$(BIN)/ruff format src tests scripts bench
+	cd frontend && npm run --silent format
+
+clean:
+	rm -rf $(VENV) frontend/node_modules src/even_static/pages

@@ -1,0 +1,56 @@
+<script lang="ts">
+  import { milliseconds } from '../lib/format'
+  import type { RadioFigures } from '../lib/types'
+
+  let { figures }: { figures: RadioFigures } = $props()
+  /** One second of airtime: neighbours, other own radios on the channel, own need, what is left over. */
+  const others = $derived(1 - figures.available_fraction)
+  const shared = $derived(Math.min(figures.shared_fraction, figures.available_fraction))
+  const need = $derived(Math.min(figures.need_fraction, figures.available_fraction - shared))
+  const free = $derived(Math.max(0, 1 - others - shared - need))
+  const short = $derived(figures.need_fraction + figures.shared_fraction > figures.available_fraction)
+</script>
+
+<figure class="m-0">
+  <svg
+    viewBox="0 0 1000 26"
+    preserveAspectRatio="none"
+    class="block h-6 w-full border border-(--ink)"
+    role="img"
+    aria-label="One second: {milliseconds(others)} others, {milliseconds(shared)} own radios, {milliseconds(
+      need,
+    )} this radio, {milliseconds(free)} free"
+  >
+    <defs>
+      <pattern id="others" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <line x1="0" x2="0" y1="0" y2="7" class="stroke-ink" stroke-width="2.5" />
+      </pattern>
+      <pattern id="shared" width="6" height="6" patternUnits="userSpaceOnUse">
+        <circle cx="3" cy="3" r="1.6" class="fill-accent" />
+      </pattern>
+    </defs>
+    <rect x="0" y="0" width="1000" height="26" class="fill-sheet" />
+    <rect x="0" y="0" width={others * 1000} height="26" fill="url(#others)" />
+    <rect x={others * 1000} y="0" width={shared * 1000} height="26" fill="url(#shared)" />
+    <rect x={(others + shared) * 1000} y="0" width={need * 1000} height="26" class="fill-accent" />
+    {#if short}<line x1="996" x2="996" y1="0" y2="26" class="stroke-accent" stroke-width="8" />{/if}
+  </svg>
+  <figcaption class="mt-0.5 flex flex-wrap gap-x-4 text-xs text-soft">
+    <span>{@render swatch('url(#others)')} others {milliseconds(others)}</span>
+    {#if shared > 0}<span
+        >{@render swatch('url(#shared)')} own radios {milliseconds(figures.shared_fraction)}</span
+      >{/if}
+    <span
+      >{@render swatch('var(--accent)')} this radio {milliseconds(figures.need_fraction)}{short
+        ? ', more than is left'
+        : ''}</span
+    >
+    {#if free > 0}<span>{@render swatch('var(--sheet)')} free {milliseconds(free)}</span>{/if}
+  </figcaption>
+</figure>
+
+{#snippet swatch(fill: string)}
+  <svg viewBox="0 0 14 10" width="14" height="10" class="inline border border-(--ink)" aria-hidden="true"
+    ><rect width="14" height="10" {fill} /></svg
+  >
+{/snippet}

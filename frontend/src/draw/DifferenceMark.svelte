@@ -1,0 +1,55 @@
+<script lang="ts">
+  import { delivery, mbps } from '../lib/format'
+  import type { Difference } from '../lib/types'
+
+  let { d, kind }: { d: Difference; kind: 'ratio' | 'share' } = $props()
+  const value = (x: number) => (kind === 'ratio' ? mbps(x) : delivery(x))
+  const signed = (x: number) => {
+    const points = kind === 'ratio' ? (x - 1) * 100 : x * 100
+    return `${points < 0 ? '−' : '+'}${Math.abs(points).toFixed(kind === 'ratio' ? 0 : 1)}`
+  }
+  const unit = $derived(kind === 'ratio' ? '%' : 'points')
+  /** Half the width of the scale: a factor of two for ratios, 20 points for shares. */
+  const share = (x: number) => {
+    const t = kind === 'ratio' ? Math.log2(Math.max(x, 0.01)) : x / 0.2
+    return 50 + 50 * Math.max(-1, Math.min(1, t))
+  }
+  const mark = $derived({ better: '+', worse: '×', 'cannot tell': '?' }[d.verdict])
+</script>
+
+<div class="grid grid-cols-[1fr_auto] items-center gap-x-3" data-verdict={d.verdict}>
+  <span>{value(d.before)} before, {value(d.after)} after</span>
+  <strong class:text-good={d.verdict === 'better'} class:text-accent={d.verdict === 'worse'}
+    >{mark} {d.verdict}</strong
+  >
+  <svg viewBox="0 0 100 8" preserveAspectRatio="none" class="block h-3 w-full" aria-hidden="true">
+    <line
+      x1="50"
+      x2="50"
+      y1="0"
+      y2="8"
+      class="stroke-strong"
+      vector-effect="non-scaling-stroke"
+      stroke-width="1.5"
+    />
+    <line
+      x1={share(d.low)}
+      x2={share(d.high)}
+      y1="4"
+      y2="4"
+      class="stroke-ink"
+      vector-effect="non-scaling-stroke"
+      stroke-width="4"
+    />
+    <line
+      x1={share(d.change)}
+      x2={share(d.change)}
+      y1="0"
+      y2="8"
+      class="stroke-accent"
+      vector-effect="non-scaling-stroke"
+      stroke-width="4"
+    />
+  </svg>
+  <span class="text-xs text-soft">{signed(d.change)} {unit} ({signed(d.low)} to {signed(d.high)})</span>
+</div>

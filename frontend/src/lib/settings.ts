@@ -1,0 +1,33 @@
+import type { RadioOptions, RadioSetting } from './types'
+
+type Offered = RadioOptions['blocks'][number]
+
+/** One text for a block, since channel and width alone may leave a choice. */
+export const blockKey = (b: { channel: number; width_mhz: number; centre_mhz?: number | null }) =>
+  `${b.channel}/${b.width_mhz}/${b.centre_mhz ?? ''}`
+
+/** Widths to choose from: what is offered, and what is set now even if it is not. */
+export function widthChoices(blocks: Offered[], setting: RadioSetting): number[] {
+  return [...new Set([...blocks.map((b) => b.width_mhz), setting.width_mhz])].sort((a, b) => a - b)
+}
+
+/** Blocks of the present width, the present one among them; and which channels stand there twice. */
+export function channelChoices(blocks: Offered[], setting: RadioSetting) {
+  const options = blocks.filter((b) => b.width_mhz === setting.width_mhz)
+  const same = options.filter((b) => b.channel === setting.channel)
+  const present = same.find((b) => b.centre_mhz === setting.centre_mhz) ?? same[0]
+  const seen = new Set<number>()
+  const twice = new Set(
+    options.filter((b) => seen.has(b.channel) || !seen.add(b.channel)).map((b) => b.channel),
+  )
+  if (present) return { options, present, twice }
+  const unlisted: Offered = {
+    channel: setting.channel,
+    width_mhz: setting.width_mhz,
+    centre_mhz: setting.centre_mhz ?? 0,
+    max_eirp_dbm: 0,
+    dfs: false,
+    indoor_only: false,
+  }
+  return { options: [unlisted, ...options], present: unlisted, twice }
+}

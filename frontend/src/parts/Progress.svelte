@@ -1,0 +1,19 @@
+<script lang="ts">
+  import type { Task } from '../lib/types'
+
+  let { task }: { task: Task } = $props()
+  const done = $derived(Math.round(task.done_fraction * 100))
+</script>
+
+<div
+  class="no-print sticky top-0 z-30 border-b-2 border-ink bg-wash px-4 py-2"
+  role="status"
+  aria-label="Work in progress"
+>
+  <div class="mx-auto flex max-w-6xl items-center gap-3">
+    <span class="figure w-14 text-right">{done} %</span>
+    <progress class="h-3 w-40 shrink-0 accent-(--accent)" max="100" value={done} aria-label={task.text}
+    ></progress>
+    <span class="truncate">{task.text}</span>
+  </div>
+</div>

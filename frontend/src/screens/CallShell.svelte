@@ -1,0 +1,90 @@
+<script lang="ts">
+  import { ArrowLeft, Redo2, Undo2 } from '@lucide/svelte'
+  import { api, ask } from '../lib/api'
+  import { onKeys } from '../lib/keys'
+  import Progress from '../parts/Progress.svelte'
+  import { CallState } from '../state/call.svelte'
+  import { notices } from '../state/notices.svelte'
+  import { goTo, STEPS, type Step } from '../state/route.svelte'
+  import Ask from './ask/Ask.svelte'
+  import Figures from './Figures.svelte'
+  import Kit from './kit/Kit.svelte'
+  import Listen from './listen/Listen.svelte'
+  import Prove from './prove/Prove.svelte'
+  import Tune from './tune/Tune.svelte'
+
+  let { callId, step }: { callId: number; step: Step } = $props()
+  let state = $state<CallState | null>(null)
+  const names: Record<Step, string> = {
+    ask: 'Ask',
+    kit: 'Kit',
+    listen: 'Listen',
+    tune: 'Tune',
+    prove: 'Prove',
+  }
+
+  $effect(() => {
+    ask(api.GET('/api/calls/{call_id}', { params: { path: { call_id: callId } } }))
+      .then((call) => (state = new CallState(call)))
+      .catch((error) => {
+        notices.fail(error)
+        goTo(null)
+      })
+  })
+
+  const keys = onKeys({
+    ...Object.fromEntries(STEPS.map((name, i) => [String(i + 1), () => goTo(callId, name)])),
+    'ctrl+z': () => void state?.step(-1),
+    'ctrl+y': () => void state?.step(1),
+  })
+</script>
+
+<svelte:window onkeydown={keys} />
+{#if state}
+  {#if state.task}<Progress task={state.task} />{/if}
+  <header class="border-b-2 border-ink bg-sheet">
+    <div class="mx-auto flex max-w-6xl flex-wrap items-center gap-x-3 gap-y-2 px-4 pt-3">
+      <a class="button slim no-print" href="#/" aria-label="All calls"><ArrowLeft size={18} /></a>
+      <h1 class="min-w-0 grow truncate text-xl">{state.job.title}</h1>
+      <button
+        class="button slim no-print"
+        disabled={!state.undoText || state.busy}
+        title={state.undoText ? `Take back: ${state.undoText}` : 'Nothing to take back'}
+        onclick={() => state?.step(-1)}
+        ><Undo2 size={16} /><span class="max-sm:sr-only">Undo</span>
+        <kbd class="max-sm:hidden">Ctrl Z</kbd></button
+      >
+      <button
+        class="button slim no-print"
+        disabled={!state.redoText || state.busy}
+        title={state.redoText ? `Do again: ${state.redoText}` : 'Nothing to do again'}
+        onclick={() => state?.step(1)}
+        ><Redo2 size={16} /><span class="max-sm:sr-only">Redo</span>
+        <kbd class="max-sm:hidden">Ctrl Y</kbd></button
+      >
+    </div>
+    <div class="mx-auto grid max-w-6xl items-end gap-x-6 px-4 lg:grid-cols-[auto_1fr]">
+      <nav class="no-print order-2 flex overflow-x-auto lg:order-1" aria-label="Steps of the work">
+        {#each STEPS as name, i (name)}
+          <a
+            class="-mb-0.5 flex items-baseline gap-1.5 border-b-4 px-3 py-2 font-semibold whitespace-nowrap"
+            class:border-accent={name === step}
+            class:border-transparent={name !== step}
+            aria-current={name === step ? 'step' : undefined}
+            href="#/call/{callId}/{name}">{names[name]} <kbd class="max-sm:hidden">{i + 1}</kbd></a
+          >
+        {/each}
+      </nav>
+      <div class="order-1 lg:order-2"><Figures {state} /></div>
+    </div>
+  </header>
+  <main class="mx-auto max-w-6xl p-4">
+    {#if step === 'ask'}<Ask {state} />
+    {:else if step === 'kit'}<Kit {state} />
+    {:else if step === 'listen'}<Listen {state} />
+    {:else if step === 'tune'}<Tune {state} />
+    {:else}<Prove {state} />{/if}
+  </main>
+{:else}
+  <p class="p-6 text-soft">Opening the call…</p>
+{/if}

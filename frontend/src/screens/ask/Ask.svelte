@@ -1,0 +1,65 @@
+<script lang="ts">
+  import { ArrowRight } from '@lucide/svelte'
+  import { plural } from '../../lib/format'
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  let title = $state('')
+  let complaint = $state('')
+  $effect(() => {
+    title = call.job.title
+    complaint = call.job.complaint
+  })
+  const changed = $derived(title !== call.job.title || complaint !== call.job.complaint)
+
+  async function save(event: SubmitEvent) {
+    event.preventDefault()
+    await call.edit({ ...call.job, title, complaint }, 'changed the complaint')
+  }
+  const next = $derived(
+    !call.job.nodes.length
+      ? { step: 'kit', text: 'Write down the kit' }
+      : !call.job.listens.length
+        ? { step: 'listen', text: 'Listen in the house' }
+        : !call.job.changes.length
+          ? { step: 'tune', text: 'Tune the house' }
+          : { step: 'prove', text: 'See whether it helped' },
+  )
+</script>
+
+<div class="grid gap-4 lg:grid-cols-[2fr_1fr]">
+  <form class="page grid content-start gap-3" onsubmit={save}>
+    <h2>The complaint</h2>
+    <label class="grid gap-1">Title<input class="field" bind:value={title} required maxlength="80" /></label>
+    <label class="grid gap-1"
+      >In the household's own words: what, where, which device, since when
+      <textarea class="field" rows="6" bind:value={complaint} maxlength="2000"></textarea></label
+    >
+    <div class="flex flex-wrap gap-2">
+      <button class="button" disabled={!changed}>Save</button>
+      <a class="button main" href="#/call/{call.id}/{next.step}">{next.text}<ArrowRight size={18} /></a>
+    </div>
+  </form>
+  <aside class="page">
+    <h2 class="mb-2">First the line, then the Wi-Fi</h2>
+    <p class="mb-3">
+      Test the speed by cable at the gateway. If the cable is slow too, it is the provider's line: stop tuning
+      and call them.
+    </p>
+    <h3>This call</h3>
+    <ul class="mb-3 list-disc pl-5">
+      <li>{plural(call.job.nodes.length, 'node')}, {plural(call.now?.radios.length ?? 0, 'radio')}</li>
+      <li>
+        {plural(call.job.devices.length, 'device')} on Wi-Fi, {call.job.zigbee?.devices.length ?? 0} on Zigbee
+      </li>
+      <li>{plural(call.job.listens.length, 'listening')}, {plural(call.job.changes.length, 'change')}</li>
+      <li>law of {call.job.country}</li>
+    </ul>
+    <h3>Before anything is switched</h3>
+    <p>
+      Ask whether alarms, locks or medical aids hang on this network, and leave them alone until their owner
+      agrees. Ladders, drilling and mains: only within your trade and the local code; mains wiring is a
+      licensed electrician's.
+    </p>
+  </aside>
+</div>

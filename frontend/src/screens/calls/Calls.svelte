@@ -1,0 +1,153 @@
+<script lang="ts">
+  import { FilePlus2, FolderInput, Trash2, FileOutput } from '@lucide/svelte'
+  import { api, ask } from '../../lib/api'
+  import { plural, when } from '../../lib/format'
+  import { onKeys } from '../../lib/keys'
+  import type { CallLine } from '../../lib/types'
+  import Confirm from '../../parts/Confirm.svelte'
+  import { notices } from '../../state/notices.svelte'
+  import { goTo } from '../../state/route.svelte'
+  import NewCall from './NewCall.svelte'
+
+  let calls = $state<CallLine[] | null>(null)
+  let search = $state('')
+  let adding = $state(false)
+  let doomed = $state<CallLine | null>(null)
+  let asking = $state(false)
+  let searchBox = $state<HTMLInputElement>()
+  let fileBox = $state<HTMLInputElement>()
+
+  async function load() {
+    try {
+      calls = await ask(api.GET('/api/calls', { params: { query: { search } } }))
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
+  $effect(() => {
+    void search
+    void load()
+  })
+
+  async function importFile(file: File | undefined) {
+    if (!file) return
+    try {
+      const body = await file.text()
+      const answer = await ask(
+        api.POST('/api/calls/import', { body: body as never, bodySerializer: (b: unknown) => b as string }),
+      )
+      goTo(answer.id, 'ask')
+    } catch (error) {
+      notices.fail(error)
+    }
+    if (fileBox) fileBox.value = ''
+  }
+
+  async function remove() {
+    if (!doomed) return
+    try {
+      await ask(api.DELETE('/api/calls/{call_id}', { params: { path: { call_id: doomed.id } } }))
+      notices.say(`Removed: ${doomed.title}.`)
+      await load()
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
+  const keys = onKeys({
+    n: () => (adding = true),
+    i: () => fileBox?.click(),
+    '/': () => searchBox?.focus(),
+  })
+</script>
+
+<svelte:window onkeydown={keys} />
+<main
+  class="mx-auto max-w-5xl p-4 sm:p-6"
+  ondragover={(e) => e.preventDefault()}
+  ondrop={(e) => {
+    e.preventDefault()
+    void importFile(e.dataTransfer?.files[0])
+  }}
+>
+  <header class="mb-5 flex flex-wrap items-end gap-3 border-b-2 border-ink pb-3">
+    <div class="grow">
+      <h1 class="text-3xl">Even Static</h1>
+      <p class="text-soft">Measure the radio in a house, tune it, prove it.</p>
+    </div>
+    <button class="button main" onclick={() => (adding = true)}
+      ><FilePlus2 size={18} />New call <kbd>N</kbd></button
+    >
+    <button class="button" onclick={() => fileBox?.click()}
+      ><FolderInput size={18} />Import a job file <kbd>I</kbd></button
+    >
+    <input
+      bind:this={fileBox}
+      type="file"
+      accept=".json,application/json"
+      class="hidden"
+      aria-label="Job file"
+      onchange={(e) => importFile(e.currentTarget.files?.[0])}
+    />
+  </header>
+
+  {#if adding}
+    <NewCall onclose={() => (adding = false)} />
+  {/if}
+
+  <label class="mb-3 flex items-center gap-2">
+    <span class="text-soft">Find</span>
+    <input
+      class="field grow"
+      bind:this={searchBox}
+      bind:value={search}
+      type="search"
+      placeholder="Title or complaint"
+    />
+    <kbd>/</kbd>
+  </label>
+
+  {#if calls === null}
+    <p class="text-soft">Opening the calls…</p>
+  {:else if calls.length === 0}
+    <p class="page">
+      {search ? 'No call holds this text.' : 'No calls yet. Open one, or drop a job file here.'}
+    </p>
+  {:else}
+    <ul>
+      {#each calls as call (call.id)}
+        <li class="page relative mb-3 flex flex-wrap items-start gap-x-4 gap-y-2 hover:bg-wash">
+          <div class="min-w-0 grow basis-80">
+            <a class="text-lg font-bold underline-offset-4 hover:underline" href="#/call/{call.id}/ask">
+              <span class="absolute inset-0"></span>{call.title}
+            </a>
+            <p class="line-clamp-2 text-soft">{call.complaint || 'No complaint written down yet.'}</p>
+          </div>
+          <p class="text-sm text-soft">
+            {plural(call.listens, 'listening')}, {plural(call.changes, 'change')}<br />{call.country}, last
+            worked on {when(call.updated_at)}
+          </p>
+          <span class="z-10 flex gap-2">
+            <a
+              class="button slim"
+              href="/api/calls/{call.id}/export"
+              download
+              aria-label="Export {call.title} as a job file"><FileOutput size={16} /></a
+            >
+            <button
+              class="button slim"
+              aria-label="Remove {call.title}"
+              onclick={() => {
+                doomed = call
+                asking = true
+              }}><Trash2 size={16} /></button
+            >
+          </span>
+        </li>
+      {/each}
+    </ul>
+  {/if}
+</main>
+
+<Confirm bind:open={asking} title="Remove this call?" action="Remove for good" onconfirm={remove}>
+  {doomed?.title} goes with its readings and its history. Export it first if you may need it again.
+</Confirm>

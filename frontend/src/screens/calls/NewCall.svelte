@@ -1,0 +1,62 @@
+<script lang="ts">
+  import { api, ask } from '../../lib/api'
+  import { notices } from '../../state/notices.svelte'
+  import { goTo } from '../../state/route.svelte'
+
+  let { onclose }: { onclose: () => void } = $props()
+  let title = $state('')
+  let complaint = $state('')
+  let country = $state('')
+  let countries = $state<string[]>([])
+  let edition = $state('')
+  let first = $state<HTMLInputElement>()
+
+  $effect(() => first?.focus())
+  $effect(() => {
+    ask(api.GET('/api/about'))
+      .then((about) => {
+        countries = about.countries
+        edition = about.regulatory_edition
+      })
+      .catch((error) => notices.fail(error))
+  })
+
+  async function open(event: SubmitEvent) {
+    event.preventDefault()
+    try {
+      const call = await ask(api.POST('/api/calls', { body: { title, country, complaint } }))
+      goTo(call.id, 'kit')
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
+</script>
+
+<svelte:window onkeydown={(e) => e.key === 'Escape' && onclose()} />
+<form class="page mb-4 grid gap-3 border-2 border-ink" onsubmit={open}>
+  <h2>New call</h2>
+  <label class="grid gap-1"
+    >Title<input class="field" bind:this={first} bind:value={title} required maxlength="80" /></label
+  >
+  <label class="grid gap-1"
+    >Complaint, in the household's own words<textarea
+      class="field"
+      rows="3"
+      bind:value={complaint}
+      maxlength="2000"></textarea></label
+  >
+  <label class="grid gap-1"
+    >Country
+    <select class="field w-40" bind:value={country} required>
+      <option value="" disabled>choose</option>
+      {#each countries as code (code)}<option>{code}</option>{/each}
+    </select>
+    <span class="text-sm text-soft"
+      >Its law decides which channels and powers are offered (channel table {edition}).</span
+    >
+  </label>
+  <div class="flex gap-2">
+    <button class="button main">Open the call</button>
+    <button class="button" type="button" onclick={onclose}>Cancel <kbd>Esc</kbd></button>
+  </div>
+</form>

@@ -1,0 +1,16 @@
+<script lang="ts">
+  import type { CallState } from '../../state/call.svelte'
+  import Devices from './Devices.svelte'
+  import Nodes from './Nodes.svelte'
+  import Places from './Places.svelte'
+  import ZigbeeKit from './ZigbeeKit.svelte'
+
+  let { state }: { state: CallState } = $props()
+</script>
+
+<div class="grid gap-4">
+  <Places {state} />
+  <Nodes {state} />
+  <Devices {state} />
+  <ZigbeeKit {state} />
+</div>

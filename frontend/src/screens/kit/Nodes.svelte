@@ -1,0 +1,196 @@
+<script lang="ts">
+  import { Plus, X } from '@lucide/svelte'
+  import { api, ask } from '../../lib/api'
+  import { BOX_KINDS, newNode, startSetting, type BoxKind } from '../../lib/kit'
+  import type { Band, Job, Radio } from '../../lib/types'
+  import { notices } from '../../state/notices.svelte'
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  let name = $state('')
+  let placeId = $state('')
+  let kind = $state<BoxKind>('dual band, 802.11ax')
+  const kinds = Object.keys(BOX_KINDS) as BoxKind[]
+
+  async function add(event: SubmitEvent) {
+    event.preventDefault()
+    const node = newNode(call.job, name, placeId, kind)
+    try {
+      // The law of the country decides where a new radio may start; the core knows it.
+      const lawful = await ask(
+        api.GET('/api/lawful/{country}', { params: { path: { country: call.job.country } } }),
+      )
+      const offered = (band: Band) => lawful.find((l) => l.band === band)?.blocks ?? []
+      node.radios = node.radios.filter((r) => offered(r.band).length)
+      const radios = [
+        ...call.job.settings.radios,
+        ...node.radios.map((r) => startSetting(r, offered(r.band))),
+      ]
+      const job = {
+        ...call.job,
+        nodes: [...call.job.nodes, node],
+        settings: { ...call.job.settings, radios },
+      }
+      if (await call.edit(job, `added the node ${name}`)) name = ''
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
+  function withRadio(id: string, change: Partial<Radio>): Job {
+    const nodes = call.job.nodes.map((n) => ({
+      ...n,
+      radios: n.radios.map((r) => (r.id === id ? { ...r, ...change } : r)),
+    }))
+    return { ...call.job, nodes }
+  }
+  function remove(id: string, label: string) {
+    const gone = new Set(call.job.nodes.find((n) => n.id === id)?.radios.map((r) => r.id))
+    const settings = {
+      ...call.job.settings,
+      radios: call.job.settings.radios.filter((s) => !gone.has(s.radio_id)),
+    }
+    const nodes = call.job.nodes.filter((n) => n.id !== id)
+    return call.edit({ ...call.job, nodes, settings }, `removed the node ${label}`)
+  }
+  function uplink(id: string, value: string) {
+    const [to, band] = value.split('|')
+    const nodes = call.job.nodes.map((n) =>
+      n.id === id
+        ? {
+            ...n,
+            uplink: to
+              ? { to_node_id: to, band: (band || null) as Band | null, rssi_dbm: band ? -60 : null }
+              : null,
+          }
+        : n,
+    )
+    return call.edit({ ...call.job, nodes }, `changed the feed of ${id}`)
+  }
+  function linkLevel(id: string, rssi_dbm: number) {
+    const nodes = call.job.nodes.map((n) =>
+      n.id === id && n.uplink ? { ...n, uplink: { ...n.uplink, rssi_dbm } } : n,
+    )
+    return call.edit({ ...call.job, nodes }, `changed the link level of ${id}`)
+  }
+</script>
+
+<section class="page">
+  <h2 class="mb-2">Own nodes</h2>
+  {#each call.job.nodes as node (node.id)}
+    <div class="mb-3 border-b border-(--rule) pb-3">
+      <div class="mb-1 flex flex-wrap items-center gap-3">
+        <h3>{node.name}</h3>
+        <span class="text-sm text-soft">at {call.job.places.find((p) => p.id === node.place_id)?.name}</span>
+        <label class="flex items-center gap-1 text-sm text-soft"
+          >fed by
+          <select
+            class="field slim text-ink"
+            value={node.uplink ? `${node.uplink.to_node_id}|${node.uplink.band ?? ''}` : '|'}
+            onchange={(e) => uplink(node.id, e.currentTarget.value)}
+          >
+            <option value="|">the line itself</option>
+            {#each call.job.nodes.filter((n) => n.id !== node.id) as other (other.id)}
+              <option value="{other.id}|">cable to {other.name}</option>
+              {#each other.radios.filter( (r) => node.radios.some((m) => m.band === r.band) ) as r (r.id)}<option
+                  value="{other.id}|{r.band}">radio to {other.name}, {r.band}</option
+                >{/each}
+            {/each}
+          </select>
+        </label>
+        {#if node.uplink?.band}
+          <label class="flex items-center gap-1 text-sm text-soft"
+            >link level, dBm<input
+              class="field slim w-20 text-ink"
+              type="number"
+              min="-120"
+              max="0"
+              value={node.uplink.rssi_dbm}
+              onchange={(e) => linkLevel(node.id, Number(e.currentTarget.value))}
+            /></label
+          >
+        {/if}
+        <span class="grow"></span>
+        <button class="button slim" aria-label="Remove {node.name}" onclick={() => remove(node.id, node.name)}
+          ><X size={14} /></button
+        >
+      </div>
+      <div class="overflow-x-auto">
+        <table class="ledger text-sm">
+          <thead
+            ><tr
+              ><th>Radio</th><th>Name sent</th><th>Address</th><th>Kind</th><th class="number">Streams</th><th
+                >Set now</th
+              ><th>Locked</th></tr
+            ></thead
+          >
+          <tbody>
+            {#each node.radios as radio (radio.id)}
+              {@const s = call.job.settings.radios.find((x) => x.radio_id === radio.id)}
+              <tr>
+                <td>{radio.id}</td>
+                <td
+                  ><input
+                    class="field slim w-32"
+                    aria-label="Name sent by {radio.id}"
+                    value={radio.ssid}
+                    onchange={(e) =>
+                      call.edit(withRadio(radio.id, { ssid: e.currentTarget.value }), `renamed ${radio.id}`)}
+                  /></td
+                >
+                <td
+                  ><input
+                    class="field slim w-44 font-mono"
+                    aria-label="Address of {radio.id}"
+                    value={radio.bssid}
+                    onchange={(e) =>
+                      call.edit(
+                        withRadio(radio.id, { bssid: e.currentTarget.value.toLowerCase() }),
+                        `changed the address of ${radio.id}`,
+                      )}
+                  /></td
+                >
+                <td>{radio.generation}, {radio.widths_mhz.join('/')} MHz</td>
+                <td class="number">{radio.streams}</td>
+                <td>channel {s?.channel}, {s?.width_mhz} MHz, {s?.eirp_dbm} dBm</td>
+                <td
+                  ><input
+                    type="checkbox"
+                    class="size-5"
+                    aria-label="{radio.id} is locked"
+                    checked={radio.locked}
+                    onchange={(e) =>
+                      call.edit(
+                        withRadio(radio.id, { locked: e.currentTarget.checked }),
+                        `${e.currentTarget.checked ? 'locked' : 'freed'} ${radio.id}`,
+                      )}
+                  /></td
+                >
+              </tr>
+            {/each}
+          </tbody>
+        </table>
+      </div>
+    </div>
+  {/each}
+  {#if call.job.places.length}
+    <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
+      <label class="grid text-sm text-soft"
+        >Node<input class="field text-base text-ink" bind:value={name} required maxlength="80" /></label
+      >
+      <label class="grid text-sm text-soft"
+        >Stands at
+        <select class="field text-base text-ink" bind:value={placeId} required>
+          <option value="" disabled>choose</option>
+          {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
+        </select>
+      </label>
+      <label class="grid text-sm text-soft"
+        >Kind
+        <select class="field text-base text-ink" bind:value={kind}
+          >{#each kinds as k (k)}<option>{k}</option>{/each}</select
+        >
+      </label>
+      <button class="button"><Plus size={16} />Add node</button>
+    </form>
+  {:else}<p class="text-soft">Add a place first.</p>{/if}
+</section>

@@ -1,0 +1,75 @@
+<script lang="ts">
+  import { Plus, X } from '@lucide/svelte'
+  import { identifier } from '../../lib/kit'
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  let name = $state('')
+  let storey = $state(0)
+  let outdoors = $state(false)
+  let box = $state<HTMLInputElement>()
+
+  async function add(event: SubmitEvent) {
+    event.preventDefault()
+    const id = identifier(
+      name,
+      call.job.places.map((p) => p.id),
+    )
+    if (
+      await call.edit(
+        { ...call.job, places: [...call.job.places, { id, name, storey, outdoors }] },
+        `added the place ${name}`,
+      )
+    ) {
+      name = ''
+      box?.focus()
+    }
+  }
+  const remove = (id: string, label: string) =>
+    call.edit(
+      { ...call.job, places: call.job.places.filter((p) => p.id !== id) },
+      `removed the place ${label}`,
+    )
+</script>
+
+<section class="page">
+  <h2 class="mb-1">Places</h2>
+  <p class="mb-2 text-sm text-soft">Where a node stands, a device is used, or you listen.</p>
+  <ul class="mb-3 flex flex-wrap gap-2">
+    {#each call.job.places as place (place.id)}
+      <li class="flex items-center gap-2 rounded border border-(--strong-rule) py-1 pr-1 pl-3">
+        {place.name}
+        <span class="text-sm text-soft">{place.outdoors ? 'outdoors' : `storey ${place.storey}`}</span>
+        <button
+          class="rounded p-1 hover:bg-wash"
+          aria-label="Remove {place.name}"
+          onclick={() => remove(place.id, place.name)}><X size={14} /></button
+        >
+      </li>
+    {/each}
+  </ul>
+  <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
+    <label class="grid text-sm text-soft"
+      >Place<input
+        class="field text-base text-ink"
+        bind:this={box}
+        bind:value={name}
+        required
+        maxlength="80"
+      /></label
+    >
+    <label class="grid text-sm text-soft"
+      >Storey<input
+        class="field w-20 text-base text-ink"
+        type="number"
+        min="-5"
+        max="50"
+        bind:value={storey}
+      /></label
+    >
+    <label class="flex min-h-10 items-center gap-2"
+      ><input type="checkbox" class="size-5" bind:checked={outdoors} />outdoors</label
+    >
+    <button class="button"><Plus size={16} />Add place</button>
+  </form>
+</section>

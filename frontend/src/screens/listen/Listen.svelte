@@ -1,0 +1,141 @@
+<script lang="ts">
+  import { Ear, FileDown, FileUp, Footprints } from '@lucide/svelte'
+  import { api, ask } from '../../lib/api'
+  import { when } from '../../lib/format'
+  import { onKeys } from '../../lib/keys'
+  import type { AirView } from '../../lib/types'
+  import { notices } from '../../state/notices.svelte'
+  import type { CallState } from '../../state/call.svelte'
+  import Sheet from './Sheet.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  let placeId = $state('')
+  let until = $state('')
+  let view = $state<AirView | null>(null)
+  let dragging = $state(false)
+  let fileBox = $state<HTMLInputElement>()
+
+  $effect(() => {
+    if (!call.job.places.some((p) => p.id === placeId)) placeId = call.job.places[0]?.id ?? ''
+  })
+  const times = $derived(
+    [...new Set(call.job.listens.filter((l) => l.place_id === placeId).map((l) => l.heard_at))]
+      .sort((a, b) => Date.parse(a) - Date.parse(b))
+      .reverse(),
+  )
+  const heardAt = (id: string) => call.job.listens.filter((l) => l.place_id === id).length
+  $effect(() => {
+    void placeId
+    until = ''
+  })
+  $effect(() => {
+    if (!placeId) return
+    void call.call.revision
+    const controller = new AbortController()
+    const query = { place_id: placeId, ...(until ? { until } : {}) }
+    ask(
+      api.GET('/api/calls/{call_id}/air', {
+        params: { path: { call_id: call.id }, query },
+        signal: controller.signal,
+      }),
+    )
+      .then((answer) => (view = answer))
+      .catch((error) => error.name !== 'AbortError' && notices.fail(error))
+    return () => controller.abort()
+  })
+
+  const move = (by: number) => {
+    const ids = call.job.places.map((p) => p.id)
+    placeId = ids[(ids.indexOf(placeId) + by + ids.length) % ids.length] ?? ''
+  }
+  const read = (file: File | undefined) => file && placeId && call.readFile(file, placeId)
+  const listenHere = () => placeId && call.listen([placeId], false)
+  const listenAll = () =>
+    call.listen(
+      call.job.places.map((p) => p.id),
+      true,
+    )
+  const keys = onKeys({
+    l: () => void listenHere(),
+    e: () => void listenAll(),
+    f: () => fileBox?.click(),
+    arrowright: () => move(1),
+    arrowleft: () => move(-1),
+  })
+</script>
+
+<svelte:window onkeydown={keys} />
+{#if call.job.places.length === 0}
+  <p class="page">
+    No places yet: <a class="underline" href="#/call/{call.id}/kit">write down the kit</a> first.
+  </p>
+{:else}
+  <section
+    aria-label="What is heard"
+    ondragover={(e) => {
+      e.preventDefault()
+      dragging = true
+    }}
+    ondragleave={() => (dragging = false)}
+    ondrop={(e) => {
+      e.preventDefault()
+      dragging = false
+      void read(e.dataTransfer?.files[0])
+    }}
+    class={dragging ? 'outline-4 outline-offset-4 outline-(--accent) outline-dashed' : ''}
+  >
+    <div class="mb-3 flex flex-wrap items-end gap-3">
+      <label class="grid gap-1 max-sm:w-full"
+        ><span class="text-sm text-soft"
+          >Place <kbd class="max-sm:hidden">Left</kbd> <kbd class="max-sm:hidden">Right</kbd></span
+        >
+        <select class="field" bind:value={placeId}>
+          {#each call.job.places as place (place.id)}
+            <option value={place.id}>{place.name}{heardAt(place.id) ? '' : ' (not listened to)'}</option>
+          {/each}
+        </select>
+      </label>
+      <label class="grid gap-1"
+        ><span class="text-sm text-soft">Heard</span>
+        <select class="field" bind:value={until} disabled={times.length < 1}>
+          <option value="">{times[0] ? `newest, ${when(times[0])}` : 'not yet'}</option>
+          {#each times.slice(1) as time (time)}<option value={time}>{when(time)}</option>{/each}
+        </select>
+      </label>
+      <span class="grow"></span>
+      <button class="button main" disabled={call.busy} onclick={listenHere}
+        ><Ear size={18} />Listen here <kbd>L</kbd></button
+      >
+      <button class="button" disabled={call.busy} onclick={listenAll}
+        ><Footprints size={18} />Everywhere, with tests <kbd>E</kbd></button
+      >
+      <button class="button" disabled={call.busy} onclick={() => fileBox?.click()}
+        ><FileUp size={18} />Read a file <kbd>F</kbd></button
+      >
+      <a class="button" href="/api/calls/{call.id}/readings.csv" download aria-label="Readings as CSV"
+        ><FileDown size={18} />CSV</a
+      >
+      <input
+        bind:this={fileBox}
+        type="file"
+        accept=".pcap,.pcapng,.cap,.csv"
+        class="hidden"
+        aria-label="Capture or CSV file"
+        onchange={(e) => {
+          void read(e.currentTarget.files?.[0])
+          e.currentTarget.value = ''
+        }}
+      />
+    </div>
+    {#if view}
+      {#each view.sheets as sheet (sheet.band)}
+        <Sheet {sheet} zigbee={view.zigbee} />
+      {/each}
+      <p class="text-sm text-soft">
+        Bars are to scale in frequency; the filled part is the channel use that a network announces, the thin
+        upright its primary channel. Levels: longer is stronger, and closer to zero is stronger. Only what
+        networks broadcast is kept. Drop a capture (pcap, pcapng) or a CSV file here to add it to this place.
+      </p>
+    {/if}
+  </section>
+{/if}

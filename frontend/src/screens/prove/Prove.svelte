@@ -1,0 +1,151 @@
+<script lang="ts">
+  import { Footprints, Printer, Undo2 } from '@lucide/svelte'
+  import { api, ask } from '../../lib/api'
+  import { delivery, headroom, when } from '../../lib/format'
+  import { onKeys } from '../../lib/keys'
+  import type { Proof } from '../../lib/types'
+  import Confirm from '../../parts/Confirm.svelte'
+  import { notices } from '../../state/notices.svelte'
+  import type { CallState } from '../../state/call.svelte'
+  import DifferenceMark from '../../draw/DifferenceMark.svelte'
+  import LevelTable from './LevelTable.svelte'
+  import SettingsTable from './SettingsTable.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  let proof = $state<Proof | null>(null)
+  let asking = $state(false)
+
+  $effect(() => {
+    void call.call.revision
+    if (!call.job.changes.length) {
+      proof = null
+      return
+    }
+    ask(api.GET('/api/calls/{call_id}/proof', { params: { path: { call_id: call.id } } }))
+      .then((answer) => (proof = answer))
+      .catch((error) => notices.fail(error))
+  })
+  const again = () =>
+    void call.listen(
+      call.job.places.map((p) => p.id),
+      true,
+    )
+  const keys = onKeys({ m: again, p: () => print() })
+  const place = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
+  const zigbee = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
+  const words = {
+    better: 'It is better.',
+    worse: 'It is worse.',
+    'cannot tell': 'The measurements cannot tell.',
+  }
+  const headline = $derived(
+    !proof ? '' : proof.mixed ? 'Some of it is better, some of it is worse.' : words[proof.verdict],
+  )
+</script>
+
+<svelte:window onkeydown={keys} />
+{#if !call.job.changes.length}
+  <p class="page">
+    Nothing was changed yet, so there is nothing to prove. <a class="underline" href="#/call/{call.id}/tune"
+      >Tune the house</a
+    > first; measure before you send it.
+  </p>
+{:else}
+  <div class="no-print mb-4 flex flex-wrap items-center gap-3">
+    <button class="button main" disabled={call.busy} onclick={again}
+      ><Footprints size={18} />Measure again <kbd>M</kbd></button
+    >
+    <button class="button" onclick={() => print()}
+      ><Printer size={18} />Print for the household <kbd>P</kbd></button
+    >
+    <span class="grow"></span>
+    <button class="button" disabled={call.busy} onclick={() => (asking = true)}
+      ><Undo2 size={18} />Go back to the old settings</button
+    >
+  </div>
+  {#if proof}
+    <section class="page mb-4 border-2 border-(--ink)" aria-label="Verdict">
+      <p class="text-sm text-soft">{call.job.title}. Changed {when(proof.changed_at)}</p>
+      <h2 class="my-1 text-2xl!">{headline}</h2>
+      <div class="grid gap-x-8 gap-y-2 sm:grid-cols-2">
+        <div>
+          <h3>Throughput over the house</h3>
+          {#if proof.house_throughput}<DifferenceMark d={proof.house_throughput} kind="ratio" />{:else}<p>
+              Not measured on both sides.
+            </p>{/if}
+        </div>
+        <div>
+          <h3>Zigbee reports delivered</h3>
+          {#if proof.house_zigbee}<DifferenceMark d={proof.house_zigbee} kind="share" />{:else}<p>
+              Not measured on both sides.
+            </p>{/if}
+        </div>
+      </div>
+      {#each proof.warnings as warning (warning)}<p class="mt-2 border-l-4 border-(--accent) pl-2">
+          <strong>Mind:</strong>
+          {warning}.
+        </p>{/each}
+      <p class="mt-3 text-sm text-soft">
+        Bars: 95 % intervals. "Better" or "worse" is said only when the interval leaves no change out. Only
+        weeks without a drop-out prove a cure.
+      </p>
+    </section>
+    <section class="page mb-4" aria-label="Place by place">
+      <h2 class="mb-2">Place by place: throughput to a test phone</h2>
+      <div class="grid gap-x-8 md:grid-cols-2">
+        {#each proof.places.filter((p) => p.down) as p (p.place_id)}
+          <div class="border-b border-(--rule) py-1.5">
+            <strong>{place(p.place_id)}</strong><DifferenceMark d={p.down!} kind="ratio" />
+          </div>
+        {/each}
+      </div>
+    </section>
+    {#if proof.zigbee.length}
+      <section class="page mb-4" aria-label="Zigbee devices">
+        <h2 class="mb-2">Zigbee, device by device</h2>
+        <div class="grid gap-x-8 md:grid-cols-2">
+          {#each proof.zigbee as z (z.device_id)}
+            <div class="border-b border-(--rule) py-1.5">
+              <strong>{zigbee(z.device_id)}</strong><DifferenceMark d={z.delivery} kind="share" />
+            </div>
+          {/each}
+        </div>
+      </section>
+    {/if}
+    <SettingsTable state={call} {proof} />
+    <section class="page mb-4" aria-label="The house's figures">
+      <h2 class="mb-2">The house's figures, with what was heard then and now</h2>
+      <table class="ledger max-w-xl">
+        <thead><tr><th></th><th class="number">Before</th><th class="number">After</th></tr></thead>
+        <tbody>
+          <tr
+            ><td>Troubles</td><td class="number">{proof.figures_before.troubles}</td><td class="number"
+              >{proof.figures_after.troubles}</td
+            ></tr
+          >
+          <tr
+            ><td>Headroom</td><td class="number">{headroom(proof.figures_before.headroom)}</td><td
+              class="number">{headroom(proof.figures_after.headroom)}</td
+            ></tr
+          >
+          <tr
+            ><td>Worst Zigbee delivery</td><td class="number"
+              >{delivery(proof.figures_before.worst_zigbee_delivery)}</td
+            ><td class="number">{delivery(proof.figures_after.worst_zigbee_delivery)}</td></tr
+          >
+        </tbody>
+      </table>
+    </section>
+    <LevelTable state={call} {proof} />
+  {/if}
+{/if}
+
+<Confirm
+  bind:open={asking}
+  title="Go back to the old settings?"
+  action="Send the old settings"
+  onconfirm={() => proof && call.apply(proof.before_settings, 'went back to the settings before the change')}
+>
+  The boxes and the hub get what they had before the first change of this call. Everybody drops off for a
+  minute or two again.
+</Confirm>

@@ -1,0 +1,87 @@
+<script lang="ts">
+  import { delivery, headroom } from '../../lib/format'
+  import type { Plan, RadioSetting } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call, plan }: { state: CallState; plan: Plan } = $props()
+  let all = $state(false)
+  const runnersUp = $derived(plan.alternatives.filter((a) => a.reason.startsWith('next best')))
+  const rows = $derived([
+    { name: 'as set now', reason: 'the present setting', settings: null, evaluation: plan.now },
+    {
+      name: 'best found',
+      reason: `policy: ${plan.policy}`,
+      settings: plan.settings,
+      evaluation: plan.evaluation,
+    },
+    ...plan.alternatives.filter((a) => !runnersUp.includes(a)),
+    ...(all ? runnersUp : []),
+  ])
+  const text = (s: RadioSetting) => `${s.channel} at ${s.width_mhz} MHz, ${s.eirp_dbm} dBm`
+  const changes = $derived(
+    plan.settings.radios.flatMap((after) => {
+      const before = call.job.settings.radios.find((s) => s.radio_id === after.radio_id)
+      if (!before || text(before) === text(after)) return []
+      return [{ id: after.radio_id, before: text(before), after: text(after) }]
+    }),
+  )
+  const gain = $derived(plan.now.troubles - plan.evaluation.troubles)
+  const unchanged = $derived(plan.evaluation.changes === 0)
+</script>
+
+<section class="page mb-4 border-2 border-(--ink)" aria-label="The plan">
+  <h2>
+    {#if unchanged}The present setting is the best there is.
+    {:else if gain > 0}{gain} of {plan.now.troubles} troubles go, with {plan.evaluation.changes} changes.
+    {:else}Better in {plan.evaluation.changes} changes; the troubles stay {plan.evaluation.troubles}.{/if}
+  </h2>
+  <ul class="my-2 grid gap-x-6 sm:grid-cols-2">
+    {#each changes as change (change.id)}
+      <li><strong>{change.id}</strong>: {change.before}, then <strong>{change.after}</strong></li>
+    {/each}
+    {#if plan.settings.zigbee_channel !== call.job.settings.zigbee_channel}
+      <li>
+        <strong>Zigbee hub</strong>: {call.job.settings.zigbee_channel}, then
+        <strong>{plan.settings.zigbee_channel}</strong>; some devices may need pairing again
+      </li>
+    {/if}
+  </ul>
+  <p class="mb-3">
+    {#if plan.proven}<strong>Proven:</strong> no lawful setting of channels and widths at these powers is better
+      under this policy.
+    {:else}<strong>Not proven</strong> in the time given: at best {plan.bound.troubles} troubles and {headroom(
+        plan.bound.headroom,
+      )} headroom could still be found.{/if}
+    <span class="text-soft">{plan.seconds.toFixed(2)} s, {plan.steps} steps.</span>
+  </p>
+  <div class="overflow-x-auto">
+    <table class="ledger text-sm">
+      <thead
+        ><tr
+          ><th>Setting</th><th class="number">Troubles</th><th class="number">Headroom</th><th class="number"
+            >Worst Zigbee</th
+          ><th class="number">Changes</th><th></th></tr
+        ></thead
+      >
+      <tbody>
+        {#each rows as row (row.name + row.reason)}
+          <tr class:font-bold={row.name === 'best found'}>
+            <td>{row.name} <span class="block text-xs font-normal text-soft">{row.reason}</span></td>
+            <td class="number">{row.evaluation.troubles}</td>
+            <td class="number">{headroom(row.evaluation.headroom)}</td>
+            <td class="number">{delivery(row.evaluation.worst_zigbee_delivery)}</td>
+            <td class="number">{row.evaluation.changes}</td>
+            <td class="number"
+              ><button class="button slim" onclick={() => call.try(row.settings)}>Try</button></td
+            >
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+  </div>
+  {#if runnersUp.length}
+    <button class="button slim mt-2" aria-expanded={all} onclick={() => (all = !all)}
+      >{all ? 'Hide' : 'Show'} the next best for each radio</button
+    >
+  {/if}
+</section>

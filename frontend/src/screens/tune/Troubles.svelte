@@ -1,0 +1,34 @@
+<script lang="ts">
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  const shown = $derived(call.trialFigures ?? call.now!)
+  const name = (id: string) =>
+    call.job.devices.find((d) => d.id === id)?.name ??
+    call.job.zigbee?.devices.find((d) => d.id === id)?.name ??
+    call.job.nodes.find((n) => n.id === id)?.name ??
+    id
+  const unmeasured = $derived(shown.devices.filter((d) => !d.measured).map((d) => name(d.device_id)))
+</script>
+
+<section class="page mb-4" aria-label="Troubles">
+  <h3>
+    {#if shown.troubles === 0}No troubles {call.trial ? 'on trial' : 'as set now'}: every device that counts
+      is carried.
+    {:else}{shown.troubles} troubles {call.trial ? 'on trial' : 'as set now'}{/if}
+  </h3>
+  {#if shown.troubles}
+    <ul class="mt-1 grid gap-x-6 sm:grid-cols-2">
+      {#each shown.trouble_list as trouble (trouble.kind + trouble.subject_id)}
+        <li class="border-b border-(--rule) py-1">
+          <strong>{name(trouble.subject_id)}</strong> <span class="text-sm text-soft">{trouble.text}</span>
+        </li>
+      {/each}
+    </ul>
+  {/if}
+  {#if unmeasured.length}
+    <p class="mt-2 text-sm">
+      Not measured where it is used, so an average of the other places stands in: {unmeasured.join(', ')}.
+    </p>
+  {/if}
+</section>

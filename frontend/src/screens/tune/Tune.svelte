@@ -1,0 +1,121 @@
+<script lang="ts">
+  import { RotateCcw, Search, Send } from '@lucide/svelte'
+  import { api, ask } from '../../lib/api'
+  import { onKeys } from '../../lib/keys'
+  import type { Policy, RadioOptions } from '../../lib/types'
+  import Confirm from '../../parts/Confirm.svelte'
+  import { notices } from '../../state/notices.svelte'
+  import type { CallState } from '../../state/call.svelte'
+  import PlanView from './PlanView.svelte'
+  import RadioCard from './RadioCard.svelte'
+  import Troubles from './Troubles.svelte'
+  import ZigbeeCard from './ZigbeeCard.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  let options = $state<RadioOptions[]>([])
+  let policy = $state<Policy>('any lawful channel')
+  let avoidRadar = $state(false)
+  let pinned = $state<string[]>([])
+  let asking = $state(false)
+
+  $effect(() => {
+    void call.call.revision
+    ask(api.GET('/api/calls/{call_id}/options', { params: { path: { call_id: call.id } } }))
+      .then((answer) => (options = answer))
+      .catch((error) => notices.fail(error))
+  })
+
+  const radios = $derived(call.job.nodes.flatMap((n) => n.radios.map((radio) => ({ node: n, radio }))))
+  const search = () => void call.tune(policy, avoidRadar, pinned)
+  const changes = $derived(call.trialFigures?.changes ?? 0)
+  const send = () => changes && call.trialFigures?.lawful && (asking = true)
+  const keys = onKeys({ t: search, s: send, r: () => void call.try(null) })
+  const changed = $derived(
+    call.settings.radios.filter((s) => {
+      const now = call.job.settings.radios.find((x) => x.radio_id === s.radio_id)
+      return JSON.stringify(now) !== JSON.stringify(s)
+    }),
+  )
+</script>
+
+<svelte:window onkeydown={keys} />
+{#if !call.now}
+  <p class="page">
+    Nothing to tune yet: <a class="underline" href="#/call/{call.id}/kit">write down the kit</a> first.
+  </p>
+{:else}
+  <div class="mb-4 flex flex-wrap items-center gap-3">
+    <button class="button main" disabled={call.busy} onclick={search}
+      ><Search size={18} />Find the best <kbd>T</kbd></button
+    >
+    <label class="flex items-center gap-2"
+      ><span class="text-sm text-soft">2.4 GHz school</span>
+      <select class="field" bind:value={policy}>
+        <option value="any lawful channel">any lawful channel</option>
+        <option value="standard set">standard set: 1, 6, 11</option>
+      </select>
+    </label>
+    <label class="flex min-h-10 items-center gap-2"
+      ><input type="checkbox" class="size-5" bind:checked={avoidRadar} />no radar channels</label
+    >
+    <span class="grow"></span>
+    <button class="button" disabled={!call.trial || call.busy} onclick={() => call.try(null)}
+      ><RotateCcw size={18} />Back to now <kbd>R</kbd></button
+    >
+    <button class="button main" disabled={!changes || !call.trialFigures?.lawful || call.busy} onclick={send}
+      ><Send size={18} />Send to the boxes <kbd>S</kbd></button
+    >
+  </div>
+  {#if call.trialFigures && !call.trialFigures.lawful}
+    <ul class="page mb-4 border-2 border-(--accent)" role="alert">
+      {#each call.trialFigures.violations as violation (violation)}<li>
+          <strong>Cannot be sent:</strong>
+          {violation}.
+        </li>{/each}
+    </ul>
+  {/if}
+  {#if call.plan}<PlanView state={call} plan={call.plan} />{/if}
+  <Troubles state={call} />
+  <div class="grid gap-3">
+    {#each radios as { node, radio } (radio.id)}
+      <RadioCard
+        state={call}
+        {node}
+        {radio}
+        blocks={options.find((o) => o.radio_id === radio.id)?.blocks ?? []}
+        pinned={pinned.includes(radio.id)}
+        onpin={(on) => (pinned = on ? [...pinned, radio.id] : pinned.filter((p) => p !== radio.id))}
+      />
+    {/each}
+    {#if call.job.zigbee}<ZigbeeCard state={call} />{/if}
+  </div>
+{/if}
+
+<Confirm
+  bind:open={asking}
+  title="Send this setting to the boxes?"
+  action="Send"
+  onconfirm={() => call.apply(call.settings, call.plan ? 'best setting found' : 'set by hand')}
+>
+  <ul class="mb-3 list-disc pl-5">
+    {#each changed as s (s.radio_id)}
+      <li>
+        {s.radio_id}: channel {s.channel}, {s.width_mhz} MHz, {s.eirp_dbm} dBm{s.enabled ? '' : ', off'}
+      </li>
+    {/each}
+    {#if call.settings.zigbee_channel !== call.job.settings.zigbee_channel}
+      <li>
+        Zigbee: channel {call.settings.zigbee_channel}. Some devices may need pairing again; do it when the
+        household can spare them.
+      </li>
+    {/if}
+  </ul>
+  <p class="mb-2">
+    Everybody on these radios drops off for a minute or two and must come back by itself; names and passwords
+    are not touched.
+  </p>
+  <p>
+    <strong>Ask first</strong> whether alarms, locks or medical aids hang on them. Powers and channels are
+    held to the law of {call.job.country} as the channel table has it; local rules go before it.
+  </p>
+</Confirm>

@@ -1,0 +1,101 @@
+<script lang="ts">
+  import { api, ask } from '../../lib/api'
+  import { dbm, delivery, percent } from '../../lib/format'
+  import type { ZigbeeReasons } from '../../lib/types'
+  import { notices } from '../../state/notices.svelte'
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  const zigbee = $derived(call.job.zigbee!)
+  const shown = $derived(call.trialFigures ?? call.now!)
+  const name = (id: string) => (id === 'hub' ? 'Hub' : (zigbee.devices.find((d) => d.id === id)?.name ?? id))
+  let asked = $state<string | null>(null)
+  let hops = $state<ZigbeeReasons[]>([])
+
+  $effect(() => {
+    if (!asked) return
+    const body = { settings: call.settings, device_id: asked }
+    const controller = new AbortController()
+    ask(
+      api.POST('/api/calls/{call_id}/reasons/zigbee', {
+        params: { path: { call_id: call.id } },
+        body,
+        signal: controller.signal,
+      }),
+    )
+      .then((answer) => (hops = answer))
+      .catch((error) => error.name !== 'AbortError' && notices.fail(error))
+    return () => controller.abort()
+  })
+  const changed = $derived(call.settings.zigbee_channel !== call.job.settings.zigbee_channel)
+</script>
+
+<article class="page" aria-label="Zigbee" class:border-l-8={changed} class:border-l-(--accent)={changed}>
+  <div class="mb-2 flex flex-wrap items-end gap-4">
+    <h3 class="grow">Zigbee</h3>
+    <label class="grid text-xs text-soft"
+      >Channel
+      <select
+        class="field slim text-base text-ink"
+        value={call.settings.zigbee_channel}
+        disabled={zigbee.selectable_channels.length < 2}
+        onchange={(e) => call.try({ ...call.settings, zigbee_channel: Number(e.currentTarget.value) })}
+      >
+        {#each zigbee.selectable_channels as channel (channel)}<option value={channel}>{channel}</option
+          >{/each}
+      </select>
+    </label>
+    {#if changed}<p class="text-sm text-soft">now: channel {call.job.settings.zigbee_channel}</p>{/if}
+  </div>
+  <ul class="grid gap-x-6 sm:grid-cols-2 lg:grid-cols-3">
+    {#each shown.zigbee as z (z.device_id)}
+      <li class="flex items-baseline gap-2 border-b border-(--rule) py-1">
+        <span class="figure w-16 text-right" class:text-accent={z.delivery < 0.99}
+          >{delivery(z.delivery)}</span
+        >
+        <span class="grow truncate">{name(z.device_id)}</span>
+        <button
+          class="text-sm underline underline-offset-4"
+          aria-expanded={asked === z.device_id}
+          onclick={() => (asked = asked === z.device_id ? null : z.device_id)}>Why?</button
+        >
+      </li>
+    {/each}
+  </ul>
+  {#if asked && hops.length}
+    <div class="mt-3 overflow-x-auto border-t border-(--rule) pt-2 text-sm">
+      <h3>{name(asked)}: the hops it can use</h3>
+      <table class="ledger">
+        <thead
+          ><tr
+            ><th>Through</th><th class="number">Level</th><th class="number">This hop</th><th
+              >What spoils it</th
+            ></tr
+          ></thead
+        >
+        <tbody>
+          {#each hops as hop (hop.via_id)}
+            <tr>
+              <td>{name(hop.via_id)}</td>
+              <td class="number">{dbm(hop.rssi_dbm)}</td>
+              <td class="number">{delivery(hop.hop_delivery)}</td>
+              <td>
+                {#each hop.interferers.slice(0, 4) as i (i.id)}
+                  <span class="mr-3 inline-block"
+                    ><strong>{i.name}</strong>{i.own ? ' (own)' : ''}: spoils {percent(i.spoilt_fraction, 1)},
+                    makes wait {percent(i.waiting_fraction, 1)}</span
+                  >
+                {:else}nothing above the noise{/each}
+              </td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+      <p class="mt-1 text-soft">
+        Shares of single attempts; three retries follow. Delivered over the best route: {delivery(
+          hops[0]?.delivery,
+        )}.
+      </p>
+    </div>
+  {/if}
+</article>

@@ -1,0 +1,199 @@
+import { api, ask, follow, sendFile } from '../lib/api'
+import type { Call, Evaluation, Job, Plan, Policy, RadioSetting, Settings, Task } from '../lib/types'
+import { notices } from './notices.svelte'
+
+const sameSettings = (a: Settings, b: Settings) => JSON.stringify(a) === JSON.stringify(b)
+
+/** The call on the screen: as stored, and the setting that is being tried on it. */
+export class CallState {
+  call = $state<Call>()!
+  trial = $state<Settings | null>(null)
+  trialFigures = $state<Evaluation | null>(null)
+  plan = $state<Plan | null>(null)
+  task = $state<Task | null>(null)
+  /** Settings tried before and after the present trial, for undo and redo on this screen. */
+  private past = $state<(Settings | null)[]>([])
+  private future = $state<(Settings | null)[]>([])
+  private asked = 0
+
+  constructor(call: Call) {
+    this.call = call
+  }
+
+  get id() {
+    return this.call.id
+  }
+  get job() {
+    return this.call.job
+  }
+  get now() {
+    return this.call.now
+  }
+  get settings(): Settings {
+    return this.trial ?? this.job.settings
+  }
+  get busy() {
+    return this.task !== null
+  }
+  get undoText() {
+    return this.past.length ? 'the last trial' : this.call.undo
+  }
+  get redoText() {
+    return this.future.length ? 'the next trial' : this.call.redo
+  }
+
+  private path = () => ({ params: { path: { call_id: this.id } } })
+
+  async reload() {
+    this.call = await ask(api.GET('/api/calls/{call_id}', this.path()))
+  }
+
+  /** Take over a call as the server has it now; a trial belongs to the job it was made on. */
+  private take(call: Call) {
+    this.call = call
+    this.forgetTrial()
+  }
+
+  forgetTrial() {
+    this.trial = null
+    this.trialFigures = null
+    this.plan = null
+    this.past = []
+    this.future = []
+  }
+
+  async edit(job: Job, summary: string): Promise<boolean> {
+    try {
+      const body = { job: job as unknown as Record<string, unknown>, revision: this.call.revision, summary }
+      this.take(await ask(api.PUT('/api/calls/{call_id}/job', { ...this.path(), body })))
+      notices.say(`Saved: ${summary}.`)
+      return true
+    } catch (error) {
+      notices.fail(error)
+      return false
+    }
+  }
+
+  async step(by: 1 | -1) {
+    try {
+      if (by < 0 && this.past.length) return await this.turn(this.past, this.future)
+      if (by > 0 && this.future.length) return await this.turn(this.future, this.past)
+      const path = by < 0 ? '/api/calls/{call_id}/undo' : '/api/calls/{call_id}/redo'
+      const what = by < 0 ? this.call.undo : this.call.redo
+      this.take(await ask(api.POST(path, this.path())))
+      notices.say(by < 0 ? `Taken back: ${what}.` : `Done again: ${what}.`)
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
+
+  private async turn(from: (Settings | null)[], to: (Settings | null)[]) {
+    const settings = from.pop() ?? null
+    to.push(this.trial)
+    await this.show(settings)
+  }
+
+  /** Try a setting: its figures come from the core. */
+  async try(settings: Settings | null) {
+    this.past.push(this.trial)
+    this.future = []
+    await this.show(settings && sameSettings(settings, this.job.settings) ? null : settings)
+  }
+
+  async tryRadio(setting: RadioSetting) {
+    const radios = this.settings.radios.map((s) => (s.radio_id === setting.radio_id ? setting : s))
+    await this.try({ ...this.settings, radios })
+  }
+
+  private async show(settings: Settings | null) {
+    const mine = ++this.asked
+    this.trial = settings
+    if (!settings) {
+      this.trialFigures = null
+      return
+    }
+    try {
+      const figures = await ask(
+        api.POST('/api/calls/{call_id}/evaluate', { ...this.path(), body: { settings } }),
+      )
+      if (mine === this.asked) this.trialFigures = figures
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
+
+  private async run(start: () => Promise<Task>): Promise<Task | null> {
+    if (this.task) return null
+    try {
+      const first = await start()
+      return await follow(first, (task) => (this.task = task))
+    } catch (error) {
+      notices.fail(error)
+      return null
+    } finally {
+      this.task = null
+    }
+  }
+
+  async listen(placeIds: string[], withTests: boolean) {
+    const body = { place_ids: placeIds, with_tests: withTests }
+    const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/listen', { ...this.path(), body })))
+    if (done) await this.measured(done)
+  }
+
+  async readFile(file: File, placeId: string) {
+    const query = `place_id=${encodeURIComponent(placeId)}&name=${encodeURIComponent(file.name)}`
+    const base = `/api/calls/${this.id}`
+    if (file.name.toLowerCase().endsWith('.csv')) {
+      try {
+        this.take(await sendFile<Call>(`${base}/readings?${query}`, file, () => {}))
+        notices.say(`Read ${file.name}.`)
+      } catch (error) {
+        notices.fail(error)
+      }
+      return
+    }
+    const sending = (fraction: number) => {
+      this.task = { ...waiting(), text: `sending ${file.name}`, done_fraction: fraction / 2 }
+    }
+    sending(0)
+    this.task = null
+    const done = await this.run(() => sendFile<Task>(`${base}/captures?${query}`, file, sending))
+    if (done) await this.measured(done)
+  }
+
+  private async measured(task: Task) {
+    await this.reload()
+    notices.say(task.notes.join('. ') + '.')
+  }
+
+  async tune(policy: Policy, avoidRadar: boolean, pinned: string[]) {
+    const body = { policy, avoid_radar: avoidRadar, seconds: 10, settings: this.settings, pinned }
+    const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/tune', { ...this.path(), body })))
+    if (done?.plan) {
+      this.plan = done.plan
+      await this.try(done.plan.settings)
+    }
+  }
+
+  async apply(settings: Settings, reason: string) {
+    const body = { settings, reason }
+    const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/apply', { ...this.path(), body })))
+    if (done) {
+      this.forgetTrial()
+      await this.measured({ ...done, notes: done.notes.filter((n) => /read back|nothing/.test(n)) })
+    }
+    return done !== null
+  }
+}
+
+const waiting = (): Task => ({
+  id: '',
+  kind: 'upload',
+  state: 'running',
+  text: '',
+  done_fraction: 0,
+  notes: [],
+  error: null,
+  plan: null,
+})

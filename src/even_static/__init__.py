@@ -1,0 +1,3 @@
+"""Even Static: measures the radio in a house and tunes it."""
+
+__version__ = "0.1.0"

@@ -1,0 +1,427 @@
+"""The web application: the API under /api, the built pages everywhere else."""
+
+from __future__ import annotations
+
+import asyncio
+import logging
+import tempfile
+from collections.abc import Awaitable, Callable
+from datetime import UTC, datetime
+from importlib.resources import files
+from pathlib import Path
+from typing import Annotated, Any
+
+from fastapi import APIRouter, Depends, FastAPI, HTTPException, Query, Request, Response
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse
+from fastapi.routing import APIRoute
+from pydantic import ValidationError
+from starlette.exceptions import HTTPException as StarletteHTTPException
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+
+from even_static import __version__
+from even_static.api.models import (
+    AboutBody,
+    ApplyBody,
+    BandLaw,
+    CallBody,
+    DetailBody,
+    DeviceReasonBody,
+    EditBody,
+    HistoryLine,
+    ListenBody,
+    NewCallBody,
+    OfferedBlock,
+    RadioOptions,
+    RadioReasonBody,
+    SettingsBody,
+    TuneBody,
+)
+from even_static.api.service import Service
+from even_static.api.tasks import ErrorBody, Task, error_body
+from even_static.core.checks.lawful import LawfulBlock, lawful_blocks
+from even_static.core.errors import BadInput, EvenStaticError, InstrumentFault, NotFound, Unlawful
+from even_static.core.house.job import Job, Settings, is_timestamp, setting_block
+from even_static.core.house.validate import validate_job, validate_settings
+from even_static.core.spectrum.channels import BANDS
+from even_static.core.tables import regulatory
+from even_static.core.tuning.airview import AirView, air_view
+from even_static.core.tuning.candidates import POLICIES, Rules, offered_blocks
+from even_static.core.tuning.compare import Proof, prove
+from even_static.core.tuning.evaluate import Evaluation, evaluate
+from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
+from even_static.formats.job_file import from_validation, job_from_data, read_job, write_job
+from even_static.formats.readings_csv import known_places, read_readings, write_readings
+from even_static.store.calls import CallLine, Store, StoredCall
+
+LOG = logging.getLogger("even_static")
+LARGEST_TEXT_BYTES = 64 << 20
+LARGEST_CAPTURE_BYTES = 4 << 30
+LOCAL_HOSTS = ["127.0.0.1", "localhost", "testserver"]
+STATUS = {NotFound: 404, Unlawful: 422, BadInput: 422, InstrumentFault: 502}
+CONTENT_SECURITY = "default-src 'self'; img-src 'self' data:; style-src 'self'; script-src 'self'; connect-src 'self'"
+CONTENT_SECURITY += "; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
+
+router = APIRouter(prefix="/api")
+
+
+def get_service(request: Request) -> Service:
+    """The application's service."""
+    service: Service = request.app.state.service
+    return service
+
+
+Serviced = Annotated[Service, Depends(get_service)]
+
+
+def call_body(service: Service, call: StoredCall) -> CallBody:
+    """A call with its figures as set now; without radios there are none."""
+    now = evaluate(service.house(call), call.job.settings) if call.job.nodes else None
+    return CallBody(call.id, call.revision, call.undo, call.redo, call.job, now)
+
+
+# -- calls -------------------------------------------------------------------------------------------------------
+
+
+@router.get("/about")
+def about() -> AboutBody:
+    """What this is and what it knows."""
+    return AboutBody(__version__, regulatory.edition(), list(regulatory.country_codes()), list(POLICIES))
+
+
+@router.get("/lawful/{country}")
+def lawful(country: str) -> list[BandLaw]:
+    """What a country opens to access points, at 20 MHz."""
+    return [BandLaw(band, [_offered(b) for b in lawful_blocks(country, band, 20)]) for band in BANDS]
+
+
+def _offered(b: LawfulBlock) -> OfferedBlock:
+    return OfferedBlock(b.block.channel, b.block.width_mhz, b.block.centre_mhz, b.max_eirp_dbm, b.dfs, b.indoor_only)
+
+
+@router.get("/calls")
+def list_calls(service: Serviced, search: Annotated[str, Query(max_length=200)] = "") -> list[CallLine]:
+    """Calls, newest first."""
+    return service.store.find(search)
+
+
+@router.post("/calls", status_code=201)
+def new_call(service: Serviced, body: NewCallBody) -> CallBody:
+    """Open an empty call."""
+    opened = datetime.now(UTC).isoformat(timespec="seconds")
+    job = Job(title=body.title, country=body.country, complaint=body.complaint, opened_at=opened)
+    validate_job(job)
+    return call_body(service, service.store.add(job))
+
+
+@router.post("/calls/import", status_code=201)
+async def import_call(service: Serviced, request: Request) -> CallBody:
+    """Open a call from a job file (the request's body)."""
+    job = read_job(await _text(request))
+    return await asyncio.to_thread(lambda: call_body(service, service.store.add(job, "imported a job file")))
+
+
+@router.get("/calls/{call_id}")
+def get_call(service: Serviced, call_id: int) -> CallBody:
+    """One call."""
+    return call_body(service, service.store.get(call_id))
+
+
+@router.delete("/calls/{call_id}", status_code=204)
+def delete_call(service: Serviced, call_id: int) -> None:
+    """Remove a call for good."""
+    service.store.delete(call_id)
+
+
+@router.get("/calls/{call_id}/export", response_class=PlainTextResponse)
+def export_call(service: Serviced, call_id: int) -> Response:
+    """The call as a job file."""
+    text = write_job(service.store.get(call_id).job)
+    return _download(text, "application/json", f"call-{call_id}.json")
+
+
+@router.get("/calls/{call_id}/readings.csv", response_class=PlainTextResponse)
+def export_readings(service: Serviced, call_id: int) -> Response:
+    """All readings of the call as CSV."""
+    return _download(write_readings(service.store.get(call_id).job.listens), "text/csv", f"call-{call_id}-readings.csv")
+
+
+@router.put("/calls/{call_id}/job")
+def edit_call(service: Serviced, call_id: int, body: EditBody) -> CallBody:
+    """Replace the call's job by an edited one."""
+    job = job_from_data(body.job)
+    return call_body(service, service.edit(call_id, job, body.revision, body.summary))
+
+
+@router.post("/calls/{call_id}/undo")
+def undo(service: Serviced, call_id: int) -> CallBody:
+    """Take back the last step."""
+    return call_body(service, service.store.step(call_id, -1))
+
+
+@router.post("/calls/{call_id}/redo")
+def redo(service: Serviced, call_id: int) -> CallBody:
+    """Do the step again that was taken back."""
+    return call_body(service, service.store.step(call_id, +1))
+
+
+@router.get("/calls/{call_id}/history")
+def history(service: Serviced, call_id: int) -> list[HistoryLine]:
+    """Every step of the call."""
+    return [HistoryLine(*line) for line in service.store.history(call_id)]
+
+
+# -- listening ---------------------------------------------------------------------------------------------------
+
+
+@router.get("/calls/{call_id}/air")
+def get_air(service: Serviced, call_id: int, place_id: str, until: str | None = None) -> AirView:
+    """What a place hears, up to a time if one is given."""
+    call = service.store.get(call_id)
+    house = service.house(call)
+    if place_id not in house.places:
+        raise NotFound("place_id", "must name a place of the call", place_id, ", ".join(house.places) or "(none yet)")
+    if until is not None and not is_timestamp(until):
+        raise BadInput("until", "must be a date and time with an offset from UTC", until, "ISO 8601")
+    return air_view(house, call.job.settings, place_id, until)
+
+
+@router.post("/calls/{call_id}/listen", status_code=202)
+def listen(service: Serviced, call_id: int, body: ListenBody) -> Task:
+    """Listen with the scanner."""
+    return service.listen(call_id, body.place_ids, tuple(body.bands or BANDS), with_tests=body.with_tests)
+
+
+@router.post("/calls/{call_id}/captures", status_code=202)
+async def upload_capture(
+    service: Serviced,
+    call_id: int,
+    request: Request,
+    place_id: str,
+    name: Annotated[str, Query(max_length=200)] = "capture",
+) -> Task:
+    """Read a pcap or pcapng file (the request's body) as a listening at a place; it is streamed to disk, then read."""
+    service.store.get(call_id)
+    with tempfile.NamedTemporaryFile(prefix="even-static-", delete=False) as file:
+        size = 0
+        async for chunk in request.stream():
+            size += len(chunk)
+            if size > LARGEST_CAPTURE_BYTES:
+                Path(file.name).unlink(missing_ok=True)
+                raise BadInput("capture", "must not be larger than 4 GiB", f"{size} bytes", "split the capture")
+            await asyncio.to_thread(file.write, chunk)
+    return service.take_capture(call_id, Path(file.name), place_id, name)
+
+
+@router.post("/calls/{call_id}/readings")
+async def upload_readings(
+    service: Serviced, call_id: int, request: Request, place_id: str | None = None, name: str = "CSV file"
+) -> CallBody:
+    """Add readings from CSV (the request's body)."""
+    call = service.store.get(call_id)
+    now = datetime.now(UTC).isoformat(timespec="seconds")
+    listens = read_readings(await _text(request), source=name[:80], place_id=place_id, heard_at=now)
+    known_places(call.job, listens)
+    return await asyncio.to_thread(lambda: call_body(service, service.add_readings(call_id, listens)))
+
+
+# -- tuning ------------------------------------------------------------------------------------------------------
+
+
+@router.get("/calls/{call_id}/options")
+def options(service: Serviced, call_id: int) -> list[RadioOptions]:
+    """What each radio may be set to: lawful and offered."""
+    job = service.store.get(call_id).job
+    return [RadioOptions(r.id, [_offered(b) for b in offered_blocks(job, r.id)]) for r in job.radios]
+
+
+@router.post("/calls/{call_id}/evaluate")
+def evaluate_settings(service: Serviced, call_id: int, body: SettingsBody) -> Evaluation:
+    """The figures of a setting tried by hand."""
+    call, settings = _settings(service, call_id, body)
+    return evaluate(service.house(call), settings)
+
+
+@router.post("/calls/{call_id}/reasons/radio")
+def reasons_of_radio(service: Serviced, call_id: int, body: RadioReasonBody) -> RadioReasons:
+    """Why a radio has the headroom that it has."""
+    call, settings = _settings(service, call_id, body)
+    if body.radio_id not in {r.id for r in call.job.radios}:
+        raise NotFound("radio_id", "must name a radio of the call", body.radio_id, "")
+    return radio_reasons(service.house(call), settings, body.radio_id)
+
+
+@router.post("/calls/{call_id}/reasons/zigbee")
+def reasons_of_zigbee(service: Serviced, call_id: int, body: DeviceReasonBody) -> list[ZigbeeReasons]:
+    """Why a Zigbee device's reports arrive or do not."""
+    call, settings = _settings(service, call_id, body)
+    if call.job.zigbee is None or body.device_id not in {d.id for d in call.job.zigbee.devices}:
+        raise NotFound("device_id", "must name a Zigbee device of the call", body.device_id, "")
+    return list(zigbee_reasons(service.house(call), settings, body.device_id))
+
+
+@router.post("/calls/{call_id}/tune", status_code=202)
+def tune(service: Serviced, call_id: int, body: TuneBody) -> Task:
+    """Search for the best setting; radios that are pinned keep the block that ``settings`` gives them."""
+    call = service.store.get(call_id)
+    if not call.job.nodes:
+        raise BadInput(
+            "nodes", "must hold a node with a radio before anything can be tuned", "none", "add one under Kit"
+        )
+    settings = body.settings or call.job.settings
+    validate_settings(call.job, settings)
+    unknown = set(body.pinned) - {r.id for r in call.job.radios}
+    if unknown:
+        raise NotFound("pinned", "must name radios of the call", sorted(unknown), "")
+    pinned = {r: setting_block(call.job.radio(r), settings.of(r)) for r in body.pinned}
+    return service.tune(call_id, Rules(body.policy, body.avoid_radar), body.seconds, pinned)
+
+
+@router.post("/calls/{call_id}/apply", status_code=202)
+def apply(service: Serviced, call_id: int, body: ApplyBody) -> Task:
+    """Send settings to the boxes and the hub."""
+    call = service.store.get(call_id)
+    validate_settings(call.job, body.settings)
+    return service.apply(call_id, body.settings, body.reason)
+
+
+@router.get("/calls/{call_id}/proof")
+def proof(service: Serviced, call_id: int) -> Proof:
+    """Before and after."""
+    return prove(service.store.get(call_id).job)
+
+
+@router.get("/tasks/{task_id}")
+def get_task(service: Serviced, task_id: str) -> Task:
+    """How far a piece of work is."""
+    task = service.tasks.get(task_id)
+    if task is None:
+        raise NotFound("task", "must be one of this run of the application", task_id, "")
+    return task
+
+
+@router.api_route("/{rest:path}", methods=["GET", "POST", "PUT", "DELETE", "PATCH"], include_in_schema=False)
+def no_such_path(rest: str) -> None:
+    """Anything else under /api."""
+    raise NotFound("path", "must be one of the API", f"/api/{rest}"[:80], "")
+
+
+def _settings(service: Service, call_id: int, body: SettingsBody) -> tuple[StoredCall, Settings]:
+    call = service.store.get(call_id)
+    validate_settings(call.job, body.settings)
+    return call, body.settings
+
+
+async def _text(request: Request) -> str:
+    raw = bytearray()
+    async for chunk in request.stream():
+        raw += chunk
+        if len(raw) > LARGEST_TEXT_BYTES:
+            raise BadInput("file", "must not be larger than 64 MiB", f"more than {len(raw)} bytes", "")
+    try:
+        return raw.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise BadInput("file", "must be text in UTF-8", f"byte {error.start} is not", "UTF-8") from None
+
+
+def _download(text: str, media_type: str, name: str) -> Response:
+    return Response(text, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+# -- the application ---------------------------------------------------------------------------------------------
+
+
+def _failure(status: int, body: ErrorBody) -> JSONResponse:
+    return JSONResponse(DetailBody(body).as_json(), status_code=status)
+
+
+def _plain(status: int, field: str, rule: str, received: str = "") -> JSONResponse:
+    message = f"{field}: {rule}" + (f"; received {received}" if received else "")
+    return _failure(status, ErrorBody(field, rule, received, "", message))
+
+
+def create_app(store: Store, *, clock_speed: float = 60.0, pages: Path | None = None) -> FastAPI:
+    """The application over a store. ``pages`` is the folder of the built front end (the packaged one if not given)."""
+    app = FastAPI(
+        title="Even Static",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        openapi_url="/api/openapi.json",
+        generate_unique_id_function=lambda route: route.name if isinstance(route, APIRoute) else str(route),
+        separate_input_output_schemas=False,
+    )
+    app.state.service = Service(store, clock_speed=clock_speed)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=LOCAL_HOSTS, www_redirect=False)
+    app.include_router(router)
+    folder = pages or Path(str(files("even_static").joinpath("pages")))
+
+    @app.middleware("http")
+    async def guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
+        """Only this application's own pages may change anything; no page may ask another host for anything."""
+        origin = request.headers.get("origin")
+        if origin is not None and request.method not in ("GET", "HEAD") and origin != _own_origin(request):
+            return _plain(403, "origin", "must be this application's own page", origin)
+        response = await call_next(request)
+        response.headers["Content-Security-Policy"] = CONTENT_SECURITY
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Referrer-Policy"] = "no-referrer"
+        if request.url.path.startswith("/api") or not request.url.path.startswith("/assets"):
+            response.headers["Cache-Control"] = "no-store"
+        return response
+
+    @app.exception_handler(EvenStaticError)
+    async def on_own_error(_: Request, error: EvenStaticError) -> JSONResponse:
+        return _failure(STATUS.get(type(error), 422), error_body(error))
+
+    @app.exception_handler(RequestValidationError)
+    async def on_invalid(_: Request, error: RequestValidationError) -> JSONResponse:
+        return _failure(422, error_body(_from_request(error)))
+
+    @app.exception_handler(StarletteHTTPException)
+    async def on_http(_: Request, error: HTTPException) -> JSONResponse:
+        return _plain(error.status_code, "request", str(error.detail))
+
+    @app.exception_handler(Exception)
+    async def on_fault(_: Request, error: Exception) -> JSONResponse:
+        LOG.error("unexpected fault", exc_info=error)
+        return _plain(
+            500, "Even Static", "met a fault of its own; nothing stored was lost, and the log has the details"
+        )
+
+    @app.get("/{rest:path}", include_in_schema=False)
+    def page(rest: str) -> Response:
+        """The built pages; every unknown path is the one page, which finds its way by the part behind #."""
+        wanted = (folder / rest).resolve()
+        if rest and wanted.is_file() and wanted.is_relative_to(folder.resolve()):
+            return FileResponse(wanted)
+        if not (folder / "index.html").is_file():
+            return PlainTextResponse("The pages are not built: run `make setup`.\n", status_code=503)
+        if rest.startswith("assets/"):
+            return PlainTextResponse("no such file\n", status_code=404)
+        return FileResponse(folder / "index.html")
+
+    return app
+
+
+def _own_origin(request: Request) -> str:
+    return f"{request.url.scheme}://{request.headers.get('host', '')}"
+
+
+def _from_request(error: RequestValidationError) -> BadInput:
+    """A request that does not fit, named like any other bad input."""
+    first: dict[str, Any] = dict(error.errors()[0])
+    wrapped = ValidationError.from_exception_data(
+        "request",
+        [
+            {
+                "type": "value_error",
+                "loc": tuple(first["loc"]),
+                "input": first.get("input"),
+                "ctx": {"error": ValueError(first["msg"])},
+            }
+        ],
+    )
+    found = from_validation(wrapped)
+    rule = str(first["msg"]).removeprefix("Input should be ")
+    return BadInput(found.field.removeprefix("body."), "must fit the request", found.received, rule)

@@ -1,0 +1,287 @@
+"""What the application does with a call: glue between store, instruments and core, with no HTTP in it."""
+
+from __future__ import annotations
+
+import json
+import time
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+from pydantic import TypeAdapter
+
+from even_static.api.tasks import Task, Tasks
+from even_static.core.errors import BadInput
+from even_static.core.house.job import Change, Job, Listen, RadioSetting, Settings
+from even_static.core.house.validate import validate_job
+from even_static.core.spectrum.channels import BANDS, Band, Block
+from even_static.core.tuning.candidates import Rules
+from even_static.core.tuning.evaluate import require_choosable, same_setting
+from even_static.core.tuning.plan import make_plan
+from even_static.core.tuning.scene import House
+from even_static.formats.capture.reader import listen_from_capture, read_capture
+from even_static.instruments.protocols import Phase
+from even_static.instruments.simulated.stand_ins import (
+    SimulatedConsole,
+    SimulatedHub,
+    SimulatedScanner,
+    SimulatedSpeedTest,
+)
+from even_static.instruments.simulated.world import World, WorldState, build_world
+from even_static.store.calls import Store, StoredCall
+
+WORLD = TypeAdapter(WorldState)
+KEPT_HOUSES = 16
+LISTEN_S, SPEED_RUNS, LOG_HOURS = 12.0, 5, 2.0
+
+
+class Service:
+    """One application: its store, its tasks, and how many seconds of a stand-in's clock pass in one real second."""
+
+    def __init__(self, store: Store, *, clock_speed: float = 60.0) -> None:
+        self.store = store
+        self.tasks = Tasks()
+        self.clock_speed = clock_speed
+        self._houses: OrderedDict[tuple[int, int, str], House] = OrderedDict()
+
+    # -- calls ---------------------------------------------------------------------------------------------------
+
+    def house(self, call: StoredCall) -> House:
+        """The call's job made ready; kept while the call stays on this revision (told by its time as well)."""
+        key = (call.id, call.revision, call.made_at)
+        if key not in self._houses:
+            self._houses[key] = House(call.job)
+            while len(self._houses) > KEPT_HOUSES:
+                self._houses.popitem(last=False)
+        self._houses.move_to_end(key)
+        return self._houses[key]
+
+    def amend(
+        self, call_id: int, change: Callable[[Job], Job], summary: str, *, done_outside: bool = False
+    ) -> StoredCall:
+        """Add to a call whatever its newest revision is: for measurements, which never conflict with an edit."""
+        while True:
+            call = self.store.get(call_id)
+            job = change(call.job)
+            validate_job(job)
+            try:
+                return self.store.save(call_id, job, summary, on_revision=call.revision, done_outside=done_outside)
+            except BadInput as error:
+                if error.field != "revision":
+                    raise
+
+    def edit(self, call_id: int, job: Job, revision: int, summary: str) -> StoredCall:
+        """Replace a call's job by an edited one; the boxes of the simulated house follow its present settings."""
+        call = self.store.save(call_id, job, summary, on_revision=revision)
+        world = self._stored_world(call)
+        if world is not None and world.state.settings != job.settings:
+            world.state = replace(world.state, settings=job.settings)
+            self._keep(call_id, world)
+        return call
+
+    # -- the simulated house -------------------------------------------------------------------------------------
+
+    def world(self, call: StoredCall) -> World:
+        """The simulated house behind a call, built when it is first needed."""
+        return self._stored_world(call) or build_world(call.job, call.id * 7919 + 17, self._clock_for(call.job))
+
+    def _stored_world(self, call: StoredCall) -> World | None:
+        text = self.store.stand_in(call.id)
+        if text is None:
+            return None
+        state = WORLD.validate_json(text)
+        # Boxes that were added to the call since then come as the call describes them.
+        known = {s.radio_id: s for s in state.settings.radios}
+        measured = {s.radio_id: s for s in state.measured_settings.radios}
+        radios = tuple(known.get(s.radio_id, s) for s in call.job.settings.radios)
+        base = tuple(measured.get(s.radio_id, s) for s in call.job.settings.radios)
+        zigbee = state.settings.zigbee_channel if call.job.zigbee is not None else None
+        if call.job.zigbee is not None and zigbee is None:
+            zigbee = call.job.settings.zigbee_channel
+        state = replace(
+            state,
+            settings=Settings(radios, zigbee),
+            measured_settings=Settings(base, call.job.settings.zigbee_channel),
+        )
+        return World(call.job, state)
+
+    @staticmethod
+    def _clock_for(job: Job) -> str:
+        times = [li.heard_at for li in job.listens] or ([job.opened_at] if job.opened_at else [])
+        return max(times, key=datetime.fromisoformat) if times else datetime.now(UTC).isoformat(timespec="seconds")
+
+    def _keep(self, call_id: int, world: World) -> None:
+        self.store.keep_stand_in(call_id, json.dumps(WORLD.dump_python(world.state, mode="json")))
+
+    def _wait(self, seconds: float) -> None:
+        time.sleep(seconds / self.clock_speed)
+
+    # -- tasks ---------------------------------------------------------------------------------------------------
+
+    def listen(self, call_id: int, place_ids: list[str], bands: tuple[Band, ...], *, with_tests: bool) -> Task:
+        """Listen at places with the scanner; with tests also run the speed test there and read the hub's log."""
+        call = self.store.get(call_id)
+        known = {p.id: p.name for p in call.job.places}
+        for place_id in place_ids:
+            if place_id not in known:
+                raise BadInput("place_ids", "must name places of the call", place_id, ", ".join(known) or "(none yet)")
+
+        def work(task: Task) -> None:
+            world = self.world(call)
+            scanner, tester, hub = SimulatedScanner(world), SimulatedSpeedTest(world), SimulatedHub(world)
+            listens, tests = [], []
+            for i, place_id in enumerate(place_ids):
+                task.tell(f"listening at {known[place_id]}", i / len(place_ids))
+                listens.append(scanner.listen(place_id, bands or BANDS, LISTEN_S))
+                self._wait(LISTEN_S)
+                if with_tests:
+                    task.tell(f"speed test at {known[place_id]}", (i + 0.5) / len(place_ids))
+                    tests.append(tester.run(place_id, SPEED_RUNS))
+                    self._wait(LISTEN_S)
+            reports = hub.reports(LOG_HOURS) if with_tests else ()
+            self._keep(call_id, world)
+            where = known[place_ids[0]] if len(place_ids) == 1 else f"{len(place_ids)} places"
+
+            def add(job: Job) -> Job:
+                return replace(
+                    job,
+                    listens=(*job.listens, *(_fresh(job, li) for li in listens)),
+                    speed_tests=(*job.speed_tests, *tests),
+                    zigbee_reports=(*job.zigbee_reports, *reports),
+                )
+
+            self.amend(call_id, add, f"listened at {where}" + (" with tests" if with_tests else ""))
+            task.notes.append(f"{sum(len(li.readings) for li in listens)} networks heard at {where}")
+
+        return self.tasks.start("listen", work)
+
+    def take_capture(self, call_id: int, path: Path, place_id: str, name: str) -> Task:
+        """Read an uploaded capture as a listening at a place, then remove the file."""
+        size = max(path.stat().st_size, 1)
+        known = {p.id: p.name for p in self.store.get(call_id).job.places}
+
+        def work(task: Task) -> None:
+            try:
+                if place_id not in known:
+                    raise BadInput(
+                        "place_id", "must name a place of the call", place_id, ", ".join(known) or "(none yet)"
+                    )
+                summary = read_capture(path, lambda done: task.tell(f"reading {name}", done / size))
+                listen = listen_from_capture(summary, "capture", place_id, name[:80])
+                self.amend(
+                    call_id,
+                    lambda job: replace(job, listens=(*job.listens, _fresh(job, _with_settings(job, listen)))),
+                    f"read {name} at {known[place_id]}",
+                )
+                task.notes.append(
+                    f"{len(summary.readings)} networks from {summary.used} frames; {summary.passed_over} other frames"
+                    " were passed over unread"
+                )
+                task.notes += summary.notes
+            finally:
+                path.unlink(missing_ok=True)
+
+        return self.tasks.start("capture", work)
+
+    def add_readings(self, call_id: int, listens: list[Listen]) -> StoredCall:
+        """Add listenings from CSV."""
+        return self.amend(
+            call_id,
+            lambda job: replace(job, listens=(*job.listens, *_all_fresh(job, listens))),
+            f"read {sum(len(li.readings) for li in listens)} readings from CSV",
+        )
+
+    def tune(self, call_id: int, rules: Rules, seconds: float, pinned: dict[str, Block]) -> Task:
+        """Search for the best setting."""
+        call = self.store.get(call_id)
+
+        def work(task: Task) -> None:
+            task.tell("searching channels, widths and the Zigbee channel", 0.1)
+            task.plan = make_plan(self.house(call), rules, seconds, pinned or None)
+
+        return self.tasks.start("tune", work)
+
+    def apply(self, call_id: int, settings: Settings, reason: str) -> Task:
+        """Send settings to the boxes, farthest node first, read them back, and record the change."""
+        call = self.store.get(call_id)
+        job = call.job
+        require_choosable(job, settings)
+
+        def work(task: Task) -> None:
+            world = self.world(call)
+            console, hub = SimulatedConsole(world), SimulatedHub(world)
+            before = Settings(console.read(), hub.channel())
+            work_list = list(_saves(job, before, settings))
+            moves_hub = settings.zigbee_channel is not None and settings.zigbee_channel != hub.channel()
+            total = len(work_list) + moves_hub
+            if total == 0:
+                task.notes.append("the boxes are set like this already: nothing was sent")
+                return
+            for i, (node_id, radios) in enumerate(work_list):
+                self._follow(task, console.save(node_id, radios), i, total)
+            if moves_hub and settings.zigbee_channel is not None:
+                self._follow(task, hub.move(settings.zigbee_channel), total - 1, total)
+            after = Settings(console.read(), hub.channel())
+            self._keep(call_id, world)
+            for wanted in settings.radios:
+                found = after.of(wanted.radio_id)
+                if not same_setting(found, wanted):
+                    task.notes.append(
+                        f"{wanted.radio_id}: channel {wanted.channel} was sent, channel {found.channel} was read back"
+                    )
+            change = Change(world.state.clock, before, after, reason)
+            self.amend(
+                call_id,
+                lambda now: replace(now, settings=after, changes=(*now.changes, change)),
+                f"sent settings to {len(work_list)} boxes" + (" and the hub" if moves_hub else ""),
+                done_outside=True,
+            )
+            task.notes.append("every value was read back")
+
+        return self.tasks.start("apply", work)
+
+    def _follow(self, task: Task, phases: Iterator[Phase], step: int, steps: int) -> None:
+        for n, phase in enumerate(phases):
+            minutes, seconds = divmod(round(phase.seconds), 60)
+            wait = f"{minutes} min {seconds} s" if minutes else f"{seconds} s"
+            task.tell(f"{phase.text} ({wait} on the box's clock)", (step + min(n / 4, 0.95)) / steps)
+            task.notes.append(phase.text)
+            self._wait(phase.seconds)
+
+
+def _saves(job: Job, before: Settings, after: Settings) -> Iterator[tuple[str, tuple[RadioSetting, ...]]]:
+    """(node, its changed settings), the node with the most hops to the router first."""
+    by_id = {n.id: n for n in job.nodes}
+
+    def hops(node_id: str) -> int:
+        uplink = by_id[node_id].uplink
+        return 0 if uplink is None else 1 + hops(uplink.to_node_id)
+
+    for node in sorted(job.nodes, key=lambda n: -hops(n.id)):
+        changed = tuple(s for r in node.radios for s in [after.of(r.id)] if not same_setting(before.of(r.id), s))
+        if changed:
+            yield node.id, changed
+
+
+def _with_settings(job: Job, listen: Listen) -> Listen:
+    return replace(listen, settings=job.settings)
+
+
+def _fresh(job: Job, listen: Listen) -> Listen:
+    """The listening under an identifier that the job does not have yet."""
+    return _all_fresh(job, [listen])[0]
+
+
+def _all_fresh(job: Job, listens: list[Listen]) -> list[Listen]:
+    used = {li.id for li in job.listens}
+    fresh = []
+    for listen in listens:
+        name, n = listen.id, 1
+        while name in used:
+            n += 1
+            name = f"{listen.id}-{n}"
+        used.add(name)
+        fresh.append(replace(listen, id=name))
+    return fresh

@@ -1,0 +1,240 @@
+"""The command line: the same core, JSON out, exit 2 and one clear line on bad input."""
+
+from __future__ import annotations
+
+import json
+import os
+import socket
+import sys
+import threading
+import webbrowser
+from dataclasses import asdict
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated, Any
+
+import typer
+
+from even_static import __version__
+
+if TYPE_CHECKING:
+    from even_static.core.house.job import Job
+    from even_static.store.calls import Store
+
+app = typer.Typer(
+    name="even-static",
+    help="Measures the radio in a house and tunes its Wi-Fi and Zigbee until they stop disturbing each other.",
+    add_completion=False,
+    no_args_is_help=True,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+)
+DEFAULT_PORT = 8641
+FileArgument = Annotated[Path, typer.Argument(help="A file.")]
+DataOption = Annotated[Path | None, typer.Option("--data", help="The SQLite file that holds the calls.")]
+PortOption = Annotated[int, typer.Option(help="Port on 127.0.0.1; 0 takes a free one.")]
+SpeedOption = Annotated[float, typer.Option(help="Seconds of the stand-ins' clock in one real second.")]
+
+
+def data_folder() -> Path:
+    """Where calls are kept: $EVEN_STATIC_HOME, else the user's data folder."""
+    home = os.environ.get("EVEN_STATIC_HOME")
+    if home:
+        return Path(home)
+    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "even-static"
+
+
+def _store(data: Path | None) -> Store:
+    from even_static.store.calls import Store
+
+    return Store(data or data_folder() / "calls.sqlite")
+
+
+def _out(value: Any) -> None:
+    sys.stdout.write(json.dumps(value, indent=1, ensure_ascii=False) + "\n")
+
+
+def _bytes(path: Path) -> bytes:
+    from even_static.core.errors import BadInput
+
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise BadInput("file", f"must be readable ({error.strerror})", str(path)) from None
+
+
+def _job(path: Path) -> Job:
+    from even_static.formats.job_file import read_job
+
+    return read_job(_bytes(path))
+
+
+@app.command()
+def schema() -> None:
+    """Print the JSON Schema of the job file."""
+    from even_static.formats.job_file import schema as job_schema
+
+    _out(job_schema())
+
+
+@app.command()
+def read(file: FileArgument) -> None:
+    """Print the networks of a capture (pcap, pcapng) or a CSV file of readings; notes go to standard error."""
+    from even_static.core.errors import BadInput
+    from even_static.formats.capture.reader import read_capture
+    from even_static.formats.readings_csv import read_readings
+
+    try:
+        with file.open("rb") as opened:
+            head = opened.read(64)
+    except OSError as error:
+        raise BadInput("file", f"must be readable ({error.strerror})", str(file)) from None
+    if head.lstrip(b"\xef\xbb\xbf")[:64].isascii() and b"," in head and b"\x00" not in head:
+        listens = read_readings(_bytes(file).decode("utf-8"), place_id="place", heard_at="1970-01-01T00:00:00Z")
+        _out([asdict(r) for listen in listens for r in listen.readings])
+        return
+    summary = read_capture(file)
+    for note in summary.notes:
+        sys.stderr.write(f"even-static: note: {note}\n")
+    _out([asdict(r) for r in summary.readings])
+
+
+@app.command()
+def check(job: FileArgument) -> None:
+    """Print the figures of a job's present settings."""
+    from even_static.core.tuning.evaluate import evaluate
+
+    loaded = _job(job)
+    _out(asdict(evaluate(loaded, loaded.settings)))
+
+
+@app.command()
+def tune(
+    job: FileArgument,
+    seconds: Annotated[float, typer.Option(help="Longest time to search, in seconds.")] = 10.0,
+    policy: Annotated[str, typer.Option(help='"any lawful channel" or "standard set".')] = "any lawful channel",
+    avoid_radar: Annotated[bool, typer.Option(help="Leave out channels that need radar detection.")] = False,
+) -> None:
+    """Print the best settings of a job, with proof, bound and alternatives; figures have the names of `check`."""
+    from even_static.core.errors import BadInput
+    from even_static.core.tuning.candidates import POLICIES, Rules
+    from even_static.core.tuning.plan import make_plan
+    from even_static.core.tuning.scene import House
+
+    chosen = next((p for p in POLICIES if p == policy.replace("-", " ")), None)
+    if chosen is None:
+        raise BadInput("--policy", "must be a school of channel choice", policy, " or ".join(POLICIES))
+    if not seconds > 0:
+        raise BadInput("--seconds", "must be a time", seconds, "more than 0")
+    plan = make_plan(House(_job(job)), Rules(chosen, avoid_radar), seconds)
+    _out(
+        {
+            **asdict(plan.evaluation),
+            "settings": asdict(plan.settings),
+            "proven": plan.proven,
+            "bound": asdict(plan.bound),
+            "policy": plan.policy,
+            "seconds": plan.seconds,
+            "now": asdict(plan.now),
+            "alternatives": [
+                {**asdict(a.evaluation), "name": a.name, "reason": a.reason, "settings": asdict(a.settings)}
+                for a in plan.alternatives
+            ],
+        }
+    )
+
+
+@app.command("import")
+def import_file(file: FileArgument, data: DataOption = None) -> None:
+    """Store a job file as a call and print its number."""
+    job = _job(file)
+    call = _store(data).add(job, "imported a job file")
+    _out({"call": call.id, "title": call.job.title})
+
+
+@app.command()
+def export(call: Annotated[int, typer.Argument(help="Number of the call.")], data: DataOption = None) -> None:
+    """Print a call as a job file."""
+    from even_static.formats.job_file import write_job
+
+    sys.stdout.write(write_job(_store(data).get(call).job))
+
+
+@app.command()
+def serve(
+    data: DataOption = None, port: PortOption = DEFAULT_PORT, clock_speed: SpeedOption = 60.0, open_page: bool = False
+) -> None:
+    """Start the application on 127.0.0.1 with your own calls."""
+    _serve(_store(data), port, clock_speed, open_page)
+
+
+@app.command()
+def demo(
+    data: DataOption = None,
+    port: PortOption = DEFAULT_PORT,
+    clock_speed: SpeedOption = 60.0,
+    fresh: Annotated[bool, typer.Option(help="Begin again with the untouched demo calls.")] = False,
+    open_page: bool = False,
+) -> None:
+    """Start the application on 127.0.0.1 with the demo calls, kept apart from your own."""
+    from even_static.instruments.simulated.demo import add_demo_calls
+
+    path = data or data_folder() / "demo.sqlite"
+    if fresh:
+        for part in (path, path.with_name(path.name + "-wal"), path.with_name(path.name + "-shm")):
+            part.unlink(missing_ok=True)
+    store = _store(path)
+    if not store.find():
+        add_demo_calls(store)
+    _serve(store, port, clock_speed, open_page)
+
+
+def _serve(store: Store, port: int, clock_speed: float, open_page: bool) -> None:
+    import uvicorn
+
+    from even_static.api.app import create_app
+
+    with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as listener:
+        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            listener.bind(("127.0.0.1", port))
+        except OSError:
+            # Somebody else has the port (perhaps another Even Static): a free one serves as well.
+            listener.bind(("127.0.0.1", 0))
+        address = f"http://127.0.0.1:{listener.getsockname()[1]}/"
+        print(f"Even Static {__version__} is at {address}  (Ctrl+C ends it)", flush=True)
+        if open_page:
+            threading.Timer(0.8, webbrowser.open, (address,)).start()
+        config = uvicorn.Config(create_app(store, clock_speed=clock_speed), log_level="warning", access_log=False)
+        uvicorn.Server(config).run(sockets=[listener])
+
+
+def main() -> None:
+    """Entry point: turn every expected failure into one line and exit code 2."""
+    from even_static.core.errors import EvenStaticError
+
+    try:
+        result = app(standalone_mode=False)
+    except EvenStaticError as error:
+        _fail(error.message)
+    except (typer.Abort, KeyboardInterrupt):
+        sys.exit(130)
+    except UnicodeDecodeError as error:
+        _fail(f"file: must be text in UTF-8; received a byte that is not, at {error.start}")
+    except BrokenPipeError:
+        sys.exit(0)
+    except Exception as error:
+        # Wrong words on the command line: the library's own exceptions carry their text in format_message().
+        words = getattr(error, "format_message", None)
+        if words is None:
+            raise
+        _fail(words())
+    sys.exit(result if isinstance(result, int) else 0)
+
+
+def _fail(message: str) -> None:
+    sys.stderr.write(f"even-static: {' '.join(message.split())}\n")
+    sys.exit(2)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,1 @@
+"""Rates, frame times and contention: what a second of airtime can carry."""

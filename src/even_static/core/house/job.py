@@ -1,0 +1,443 @@
+"""The job: everything that a call knows, as plain values.
+
+The same classes are the job file's schema (``docs/job-file.md``): a field's docstring is its documentation, its
+annotations are its rules. Identifiers are short names that are unique within their list; references are by identifier.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Annotated, Any, Final, Literal, TypeVar
+
+from annotated_types import Ge, Le, Len, Predicate
+
+from even_static.core.spectrum.channels import Band, Block, WidthMhz, block_for
+from even_static.core.tables.phy import CLIENT_EIRP_DBM, Generation
+
+FORMAT: Final = "even-static-job"
+VERSION: Final = 1
+HUB_ID: Final = "hub"
+
+Security = Literal[
+    "open",
+    "OWE",
+    "WEP",
+    "WPA",
+    "WPA/WPA2",
+    "WPA2",
+    "WPA2/WPA3",
+    "WPA3",
+    "WPA2-Enterprise",
+    "WPA3-Enterprise",
+    "unknown",
+]
+
+
+def is_identifier(text: str) -> bool:
+    """1 to 40 characters: letters, digits, dot, dash and underscore."""
+    return re.fullmatch(r"[A-Za-z0-9._-]{1,40}", text) is not None
+
+
+def is_bssid(text: str) -> bool:
+    """Six lower-case hexadecimal pairs with colons between them."""
+    return re.fullmatch(r"[0-9a-f]{2}(:[0-9a-f]{2}){5}", text) is not None
+
+
+def is_timestamp(text: str) -> bool:
+    """ISO 8601 date and time with an offset from UTC, such as 2026-03-02T19:30:00+01:00."""
+    if not re.fullmatch(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d{1,6})?(Z|[+-]\d\d:\d\d)", text):
+        return False
+    try:
+        datetime.fromisoformat(text)
+    except ValueError:
+        return False
+    return True
+
+
+Id = Annotated[str, Predicate(is_identifier)]
+Bssid = Annotated[str, Predicate(is_bssid)]
+Timestamp = Annotated[str, Predicate(is_timestamp)]
+Text = Annotated[str, Len(0, 2000)]
+Name = Annotated[str, Len(1, 80)]
+RssiDbm = Annotated[float, Ge(-120), Le(0)]
+EirpDbm = Annotated[float, Ge(-10), Le(36)]
+Fraction = Annotated[float, Ge(0), Le(1)]
+DemandMbps = Annotated[float, Ge(0), Le(10_000)]
+Channel = Annotated[int, Ge(1), Le(233)]
+ZigbeeChannel = Annotated[int, Ge(11), Le(26)]
+FrequencyMhz = Annotated[int, Ge(2400), Le(7125)]
+
+T = TypeVar("T")
+
+
+def record(cls: type[T]) -> type[T]:
+    """Mark a dataclass as part of the job file: unknown fields and infinite numbers are refused at the edge."""
+    config: dict[str, Any] = {
+        "extra": "forbid",
+        "use_attribute_docstrings": True,
+        "allow_inf_nan": False,
+    }
+    cls.__pydantic_config__ = config  # type: ignore[attr-defined]
+    return cls
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A spot where somebody listens, a device is used or a node stands."""
+
+    id: Id
+    """Identifier."""
+    name: Name
+    """What the household calls it."""
+    storey: Annotated[int, Ge(-5), Le(50)] = 0
+    """Storey; 0 is the ground floor."""
+    outdoors: bool = False
+    """True where there is no roof: indoor-only channels may not be used by a node here."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Radio:
+    """One radio of a node, and what it can do."""
+
+    id: Id
+    """Identifier, unique over all nodes."""
+    bssid: Bssid
+    """Address that the radio's beacons carry."""
+    ssid: Annotated[str, Len(0, 128)]
+    """Name of its network."""
+    band: Band
+    """Band."""
+    generation: Generation
+    """Newest generation of IEEE 802.11 that it speaks."""
+    streams: Annotated[int, Ge(1), Le(8)]
+    """Spatial streams."""
+    widths_mhz: Annotated[tuple[WidthMhz, ...], Len(1, 5)]
+    """Channel widths that it offers, in MHz."""
+    eirp_steps_dbm: Annotated[tuple[EirpDbm, ...], Len(1, 40)]
+    """Radiated power at each of its power steps, in dBm, antenna gain included."""
+    channels: tuple[Channel, ...] | None = None
+    """Primary channels that it offers; none given means every lawful one."""
+    locked: bool = False
+    """True when its setting must stay as it is."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Uplink:
+    """How a node reaches the rest of the network."""
+
+    to_node_id: Id
+    """The node it hangs on."""
+    band: Band | None = None
+    """Band of the radio link; none given means cable."""
+    rssi_dbm: RssiDbm | None = None
+    """Level at which this node receives the other over the radio link, in dBm."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Node:
+    """A router, mesh node or access point of the house."""
+
+    id: Id
+    """Identifier."""
+    name: Name
+    """What the household calls it."""
+    place_id: Id
+    """Where it stands."""
+    radios: Annotated[tuple[Radio, ...], Len(1, 4)]
+    """Its radios."""
+    uplink: Uplink | None = None
+    """How it is fed; none given for the router itself."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Device:
+    """Something that uses the Wi-Fi, with what it wants in the busy hour."""
+
+    id: Id
+    """Identifier."""
+    name: Name
+    """What the household calls it."""
+    place_id: Id
+    """Where it is used."""
+    bands: Annotated[tuple[Band, ...], Len(1, 3)]
+    """Bands that it can use."""
+    generation: Generation
+    """Newest generation that it speaks."""
+    streams: Annotated[int, Ge(1), Le(8)] = 1
+    """Spatial streams."""
+    max_width_mhz: WidthMhz = 80
+    """Widest channel that it can use, in MHz."""
+    demand_down_mbps: DemandMbps = 0.0
+    """Wanted in the busy hour towards the device, in Mb/s."""
+    demand_up_mbps: DemandMbps = 0.0
+    """Wanted in the busy hour from the device, in Mb/s."""
+    eirp_dbm: EirpDbm = CLIENT_EIRP_DBM
+    """Radiated power of the device itself, in dBm."""
+    must_have: bool = True
+    """True when the household counts on it."""
+    radio_id: Id | None = None
+    """Radio that it is known to use; none given means the one that its level and bands suggest."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class ZigbeeDevice:
+    """A Zigbee device."""
+
+    id: Id
+    """Identifier; "hub" is taken by the hub."""
+    name: Name
+    """What the household calls it."""
+    place_id: Id
+    """Where it is."""
+    mains_powered: bool = False
+    """True when it passes on frames for others."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class ZigbeeLink:
+    """A radio link between two Zigbee devices (or "hub"), used both ways."""
+
+    a_id: Id
+    """One end."""
+    b_id: Id
+    """The other end."""
+    rssi_dbm: RssiDbm
+    """Level received, in dBm."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Zigbee:
+    """The house's Zigbee network."""
+
+    hub_place_id: Id
+    """Where the hub stands."""
+    selectable_channels: Annotated[tuple[ZigbeeChannel, ...], Len(1, 16)]
+    """Channels that the hub can be set to; one only means that it is fixed."""
+    devices: tuple[ZigbeeDevice, ...] = ()
+    """Devices on it."""
+    links: tuple[ZigbeeLink, ...] = ()
+    """Links as measured."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class RadioSetting:
+    """What a radio is set to."""
+
+    radio_id: Id
+    """The radio."""
+    channel: Channel
+    """Primary channel."""
+    width_mhz: WidthMhz
+    """Channel width in MHz."""
+    eirp_dbm: EirpDbm
+    """Radiated power in dBm."""
+    centre_mhz: FrequencyMhz | None = None
+    """Centre of the block in MHz, where channel and width leave a choice; none given means the lowest."""
+    enabled: bool = True
+    """False when the radio is switched off."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """The settings of the whole house at one time."""
+
+    radios: tuple[RadioSetting, ...] = ()
+    """One for each radio."""
+    zigbee_channel: ZigbeeChannel | None = None
+    """Channel of the Zigbee hub; none given when there is no hub."""
+
+    def of(self, radio_id: str) -> RadioSetting:
+        """The setting of one radio; KeyError when there is none."""
+        for setting in self.radios:
+            if setting.radio_id == radio_id:
+                return setting
+        raise KeyError(radio_id)
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """A network as heard at one place and time."""
+
+    bssid: Bssid
+    """Address that its beacons carry."""
+    ssid: Annotated[str, Len(0, 128)]
+    """Name; empty when hidden. Bytes that are not UTF-8 are written as backslash escapes."""
+    band: Band
+    """Band."""
+    channel: Channel
+    """Primary channel."""
+    centre_mhz: FrequencyMhz
+    """Centre of its block in MHz (of the first segment at 80+80)."""
+    width_mhz: WidthMhz
+    """Width in MHz; 160 for 80+80."""
+    rssi_dbm: RssiDbm
+    """Median level in dBm."""
+    samples: Annotated[int, Ge(1)] = 1
+    """Frames that the level rests on."""
+    spread_db: Annotated[float, Ge(0), Le(60)] | None = None
+    """Half the distance between the 16th and 84th percentile of the level, in dB."""
+    first_heard_at: Timestamp | None = None
+    """Time of the first frame."""
+    last_heard_at: Timestamp | None = None
+    """Time of the last frame."""
+    security: Security = "unknown"
+    """Security announced."""
+    generation: Generation | None = None
+    """Newest generation announced."""
+    channel_use_fraction: Fraction | None = None
+    """Share of time in which the access point found its channel busy, as it broadcasts it (BSS Load)."""
+    stations: Annotated[int, Ge(0), Le(65_535)] | None = None
+    """Stations that it says it serves (BSS Load)."""
+    country: Annotated[str, Len(2, 2)] | None = None
+    """Country that it announces."""
+    slowest_basic_rate_mbps: Annotated[float, Ge(0), Le(1000)] | None = None
+    """Slowest basic rate in Mb/s."""
+    centre2_mhz: FrequencyMhz | None = None
+    """Centre of the second segment at 80+80, in MHz."""
+
+    @property
+    def block(self) -> Block:
+        """The spectrum that it uses."""
+        return Block(self.band, self.channel, self.centre_mhz, self.width_mhz, self.centre2_mhz)
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Listen:
+    """One listening at one place."""
+
+    id: Id
+    """Identifier."""
+    place_id: Id
+    """Where."""
+    heard_at: Timestamp
+    """When it began."""
+    source: Name
+    """What it came from: a scanner, a capture file, a CSV file."""
+    bands: Annotated[tuple[Band, ...], Len(1, 3)]
+    """Bands that were listened to."""
+    readings: tuple[Reading, ...] = ()
+    """What was heard, own networks included."""
+    settings: Settings | None = None
+    """The house's settings at that time; none given means the present ones."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class SpeedTest:
+    """Runs of a speed test at one place."""
+
+    place_id: Id
+    """Where."""
+    tested_at: Timestamp
+    """When."""
+    down_mbps: tuple[DemandMbps, ...]
+    """Each run towards the device, in Mb/s."""
+    up_mbps: tuple[DemandMbps, ...]
+    """Each run from the device, in Mb/s."""
+    latency_ms: tuple[Annotated[float, Ge(0), Le(60_000)], ...] = ()
+    """Latency under load of each run, in ms."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class ZigbeeReport:
+    """What the hub's log says of one device over a time."""
+
+    device_id: Id
+    """The device."""
+    reported_at: Timestamp
+    """End of the time it covers."""
+    sent: Annotated[int, Ge(0)]
+    """Reports due."""
+    delivered: Annotated[int, Ge(0)]
+    """Reports that arrived."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A change of the house's settings that was made."""
+
+    changed_at: Timestamp
+    """When it was done."""
+    before: Settings
+    """What was set before."""
+    after: Settings
+    """What was read back afterwards."""
+    reason: Text = ""
+    """Why."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Job:
+    """A call."""
+
+    title: Name
+    """How the call is found again."""
+    country: Annotated[str, Len(2, 2)]
+    """Regulatory domain: an ISO 3166 code, or "00" for the world domain."""
+    complaint: Text = ""
+    """The household's own words."""
+    opened_at: Timestamp | None = None
+    """When the call was opened."""
+    places: tuple[Place, ...] = ()
+    """Places."""
+    nodes: tuple[Node, ...] = ()
+    """Own nodes."""
+    settings: Settings = field(default_factory=Settings)
+    """Present settings."""
+    devices: tuple[Device, ...] = ()
+    """Wi-Fi devices with their busy-hour demand."""
+    zigbee: Zigbee | None = None
+    """The Zigbee network, if there is one."""
+    listens: tuple[Listen, ...] = ()
+    """What was heard, by place and time."""
+    speed_tests: tuple[SpeedTest, ...] = ()
+    """Speed tests."""
+    zigbee_reports: tuple[ZigbeeReport, ...] = ()
+    """What the hub logged."""
+    changes: tuple[Change, ...] = ()
+    """Changes made."""
+    format: Literal["even-static-job"] = FORMAT
+    """Marks the file."""
+    version: Literal[1] = VERSION
+    """Version of the format."""
+
+    @property
+    def radios(self) -> tuple[Radio, ...]:
+        """All radios, in the order of the nodes."""
+        return tuple(r for n in self.nodes for r in n.radios)
+
+    def node_of(self, radio_id: str) -> Node:
+        """The node that carries a radio; KeyError when there is none."""
+        for node in self.nodes:
+            if any(r.id == radio_id for r in node.radios):
+                return node
+        raise KeyError(radio_id)
+
+    def radio(self, radio_id: str) -> Radio:
+        """A radio by identifier; KeyError when there is none."""
+        for radio in self.radios:
+            if radio.id == radio_id:
+                return radio
+        raise KeyError(radio_id)
+
+
+def setting_block(radio: Radio, setting: RadioSetting) -> Block:
+    """The block that a setting puts a radio on; BadInput when channel, width and centre make none."""
+    return block_for(radio.band, setting.channel, setting.width_mhz, setting.centre_mhz)

@@ -1,0 +1,196 @@
+"""Rules of a job that span several fields: unique names, references that lead somewhere, widths that a band has."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from even_static.core.errors import BadInput
+from even_static.core.house.job import HUB_ID, Job, Settings, setting_block
+from even_static.core.spectrum.channels import CHANNELS_20MHZ, Band
+from even_static.core.tables.phy import MAX_WIDTH_MHZ
+from even_static.core.tables.regulatory import country
+
+BAND_WIDTHS_MHZ: dict[Band, tuple[int, ...]] = {
+    "2.4 GHz": (20, 40),
+    "5 GHz": (20, 40, 80, 160),
+    "6 GHz": (20, 40, 80, 160, 320),
+}
+
+
+# Channels that a foreign network may use although no node is offered them: 14 (DSSS, JP) and 2 at 6 GHz.
+ODD_CHANNELS: dict[Band, tuple[int, ...]] = {"2.4 GHz": (14,), "5 GHz": (), "6 GHz": (2,)}
+
+
+def _unique(field: str, ids: Iterable[str]) -> set[str]:
+    seen: set[str] = set()
+    for i, value in enumerate(ids):
+        if value in seen:
+            raise BadInput(f"{field}[{i}]", "must be unique", value, "a name that no other entry of the list has")
+        seen.add(value)
+    return seen
+
+
+def _known(field: str, value: str, known: set[str]) -> None:
+    if value not in known:
+        listed = ", ".join(sorted(known)[:12]) or "(none yet)"
+        raise BadInput(field, "must name an entry of the job", value, listed)
+
+
+def _width(field: str, band: Band, width_mhz: int, who: str) -> None:
+    if width_mhz not in BAND_WIDTHS_MHZ[band]:
+        allowed = " or ".join(str(w) for w in BAND_WIDTHS_MHZ[band])
+        raise BadInput(field, f"must be a width of the {band} band ({who})", width_mhz, allowed)
+
+
+def validate_settings(job: Job, settings: Settings, path: str = "settings") -> None:
+    """Raise BadInput unless the settings name every radio once and put each on a block that its band has."""
+    wanted = {r.id: r for r in job.radios}
+    _unique(f"{path}.radios", (s.radio_id for s in settings.radios))
+    for i, setting in enumerate(settings.radios):
+        here = f"{path}.radios[{i}]"
+        _known(f"{here}.radio_id", setting.radio_id, set(wanted))
+        radio = wanted[setting.radio_id]
+        _width(f"{here}.width_mhz", radio.band, setting.width_mhz, f'radio "{radio.id}"')
+        try:
+            setting_block(radio, setting)
+        except BadInput as error:
+            raise BadInput(
+                f"{here}.{error.field}", f'{error.rule} (radio "{radio.id}")', error.received, error.accepted
+            ) from None
+    missing = set(wanted) - {s.radio_id for s in settings.radios}
+    if missing:
+        raise BadInput(f"{path}.radios", "must hold a setting for every radio", f"none for {sorted(missing)}", "")
+    if (job.zigbee is None) != (settings.zigbee_channel is None):
+        raise BadInput(
+            f"{path}.zigbee_channel",
+            "must be given exactly when the job has a Zigbee hub",
+            settings.zigbee_channel,
+            "11 to 26 with a hub, null without",
+        )
+
+
+def validate_job(job: Job) -> None:
+    """Raise BadInput for the first rule of the job that does not hold. Present settings may be unlawful: a finding."""
+    country(job.country)
+    places = _unique("places", (p.id for p in job.places))
+    nodes = _unique("nodes", (n.id for n in job.nodes))
+    _unique("radios", (r.id for r in job.radios))
+    _unique("bssids", (r.bssid for r in job.radios))
+    for i, node in enumerate(job.nodes):
+        here = f"nodes[{i}]"
+        _known(f"{here}.place_id", node.place_id, places)
+        if node.uplink is not None:
+            _known(f"{here}.uplink.to_node_id", node.uplink.to_node_id, nodes - {node.id})
+        for k, radio in enumerate(node.radios):
+            for width in radio.widths_mhz:
+                _width(f"{here}.radios[{k}].widths_mhz", radio.band, width, f'radio "{radio.id}"')
+                if width > MAX_WIDTH_MHZ[radio.generation]:
+                    raise BadInput(
+                        f"{here}.radios[{k}].widths_mhz",
+                        f'must be a width of {radio.generation} (radio "{radio.id}")',
+                        width,
+                        f"at most {MAX_WIDTH_MHZ[radio.generation]}",
+                    )
+            for channel in radio.channels or ():
+                if channel not in CHANNELS_20MHZ[radio.band]:
+                    raise BadInput(
+                        f"{here}.radios[{k}].channels",
+                        f'must be channels of the {radio.band} band (radio "{radio.id}")',
+                        channel,
+                        ", ".join(map(str, CHANNELS_20MHZ[radio.band])),
+                    )
+    _uplinks(job)
+    validate_settings(job, job.settings)
+    _unique("devices", (d.id for d in job.devices))
+    radios = {r.id for r in job.radios}
+    for i, device in enumerate(job.devices):
+        _known(f"devices[{i}].place_id", device.place_id, places)
+        if device.radio_id is not None:
+            _known(f"devices[{i}].radio_id", device.radio_id, radios)
+            if job.radio(device.radio_id).band not in device.bands:
+                raise BadInput(
+                    f"devices[{i}].radio_id",
+                    "must be a radio on one of the device's bands",
+                    device.radio_id,
+                    ", ".join(device.bands),
+                )
+    _zigbee(job, places)
+    _listens(job, places)
+    for i, test in enumerate(job.speed_tests):
+        _known(f"speed_tests[{i}].place_id", test.place_id, places)
+    zigbee_ids = {d.id for d in job.zigbee.devices} if job.zigbee else set()
+    for i, report in enumerate(job.zigbee_reports):
+        _known(f"zigbee_reports[{i}].device_id", report.device_id, zigbee_ids)
+        if report.delivered > report.sent:
+            raise BadInput(
+                f"zigbee_reports[{i}].delivered", "must not exceed sent", report.delivered, f"<= {report.sent}"
+            )
+
+
+def _uplinks(job: Job) -> None:
+    by_id = {n.id: n for n in job.nodes}
+    for i, node in enumerate(job.nodes):
+        seen = {node.id}
+        at = node
+        while at.uplink is not None:
+            if at.uplink.to_node_id in seen:
+                raise BadInput(
+                    f"nodes[{i}].uplink.to_node_id", "must not lead round in a ring", at.uplink.to_node_id, ""
+                )
+            seen.add(at.uplink.to_node_id)
+            at = by_id[at.uplink.to_node_id]
+        if node.uplink is not None and node.uplink.band is not None:
+            for end in (node, by_id[node.uplink.to_node_id]):
+                if all(r.band != node.uplink.band for r in end.radios):
+                    raise BadInput(
+                        f"nodes[{i}].uplink.band",
+                        f'must be a band that both ends have a radio for (node "{end.id}" has none)',
+                        node.uplink.band,
+                        ", ".join(r.band for r in end.radios),
+                    )
+            if node.uplink.rssi_dbm is None:
+                raise BadInput(f"nodes[{i}].uplink.rssi_dbm", "must be given for a radio link", None, "-120 to 0 dBm")
+
+
+def _zigbee(job: Job, places: set[str]) -> None:
+    if job.zigbee is None:
+        return
+    _known("zigbee.hub_place_id", job.zigbee.hub_place_id, places)
+    ids = _unique("zigbee.devices", (d.id for d in job.zigbee.devices))
+    if HUB_ID in ids:
+        raise BadInput("zigbee.devices", 'must not use the name "hub", which is the hub\'s', HUB_ID, "another name")
+    for i, device in enumerate(job.zigbee.devices):
+        _known(f"zigbee.devices[{i}].place_id", device.place_id, places)
+    for i, link in enumerate(job.zigbee.links):
+        _known(f"zigbee.links[{i}].a_id", link.a_id, ids | {HUB_ID})
+        _known(f"zigbee.links[{i}].b_id", link.b_id, (ids | {HUB_ID}) - {link.a_id})
+    now = job.settings.zigbee_channel
+    if now is not None and now not in job.zigbee.selectable_channels:
+        raise BadInput(
+            "settings.zigbee_channel",
+            "must be one of zigbee.selectable_channels",
+            now,
+            ", ".join(map(str, job.zigbee.selectable_channels)),
+        )
+
+
+def _listens(job: Job, places: set[str]) -> None:
+    _unique("listens", (li.id for li in job.listens))
+    for i, listen in enumerate(job.listens):
+        _known(f"listens[{i}].place_id", listen.place_id, places)
+        if listen.settings is not None:
+            validate_settings(job, listen.settings, f"listens[{i}].settings")
+        for k, reading in enumerate(listen.readings):
+            here = f"listens[{i}].readings[{k}]"
+            _width(f"{here}.width_mhz", reading.band, reading.width_mhz, f"network {reading.bssid}")
+            if reading.band not in listen.bands:
+                raise BadInput(
+                    f"{here}.band", "must be one of the listening's bands", reading.band, ", ".join(listen.bands)
+                )
+            if reading.channel not in (*CHANNELS_20MHZ[reading.band], *ODD_CHANNELS[reading.band]):
+                raise BadInput(
+                    f"{here}.channel",
+                    f"must be a channel of the {reading.band} band (network {reading.bssid})",
+                    reading.channel,
+                    ", ".join(map(str, CHANNELS_20MHZ[reading.band])),
+                )

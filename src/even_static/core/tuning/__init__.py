@@ -1,0 +1,1 @@
+"""Evaluate a setting of the house, search for the best one, and say why."""

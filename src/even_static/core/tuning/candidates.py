@@ -1,0 +1,80 @@
+"""What each radio may be set to: lawful, offered by the radio, at the power that it has."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Final, Literal
+
+from even_static.core.checks.lawful import LawfulBlock, lawful_blocks
+from even_static.core.house.job import Job, RadioSetting, Settings, setting_block
+from even_static.core.spectrum.channels import Block
+
+Policy = Literal["any lawful channel", "standard set"]
+POLICIES: Final[tuple[Policy, ...]] = ("any lawful channel", "standard set")
+STANDARD_SETS: Final = ((1, 6, 11), (1, 5, 9, 13))
+
+
+@dataclass(frozen=True, slots=True)
+class Rules:
+    """The technician's policy for a search.
+
+    ``policy``: the school of channel choice at 2.4 GHz; ``avoid_radar``: leave out channels that need radar detection.
+    """
+
+    policy: Policy = "any lawful channel"
+    avoid_radar: bool = False
+
+
+def offered_blocks(job: Job, radio_id: str) -> list[LawfulBlock]:
+    """Every block that a radio offers and the law allows where its node stands, whatever its power, in order."""
+    radio = job.radio(radio_id)
+    node = job.node_of(radio_id)
+    outdoors = next(p.outdoors for p in job.places if p.id == node.place_id)
+    return [
+        b
+        for width in sorted(radio.widths_mhz)
+        for b in lawful_blocks(job.country, radio.band, width, outdoors)
+        if radio.channels is None or b.block.channel in radio.channels
+    ]
+
+
+def candidates(
+    job: Job, setting: RadioSetting, rules: Rules, channels_24: tuple[int, ...] | None = None
+) -> list[Block]:
+    """Blocks that the search may give to a radio at the power that it has; a locked or silent one keeps its own.
+
+    ``channels_24`` limits a 2.4 GHz radio to a standard set at 20 MHz.
+    """
+    radio = job.radio(setting.radio_id)
+    if radio.locked or not setting.enabled:
+        return [setting_block(radio, setting)]
+    found = [b for b in offered_blocks(job, radio.id) if setting.eirp_dbm <= b.max_eirp_dbm]
+    if rules.avoid_radar:
+        found = [b for b in found if not b.dfs]
+    blocks = [b.block for b in found]
+    if radio.band == "2.4 GHz" and channels_24 is not None:
+        blocks = [b for b in blocks if b.width_mhz == 20 and b.channel in channels_24]
+    return blocks or [setting_block(radio, setting)]
+
+
+def standard_sets(job: Job) -> list[tuple[int, ...]]:
+    """The standard sets at 2.4 GHz that are lawful here for every 2.4 GHz radio."""
+    radios = [r for r in job.radios if r.band == "2.4 GHz"]
+    lawful = [{b.block.channel for b in offered_blocks(job, r.id) if b.block.width_mhz == 20} for r in radios]
+    return [s for s in STANDARD_SETS if all(set(s) <= have for have in lawful)] or [STANDARD_SETS[0]]
+
+
+def with_lawful_power(job: Job, settings: Settings) -> Settings:
+    """Settings with each free radio's power lowered to its highest step that some lawful block allows.
+
+    Power that is lawful already stays: this part of the tuner chooses channels and widths.
+    """
+    changed = []
+    for setting in settings.radios:
+        radio = job.radio(setting.radio_id)
+        limits = [b.max_eirp_dbm for b in offered_blocks(job, radio.id)]
+        if not radio.locked and setting.enabled and limits and setting.eirp_dbm > max(limits):
+            steps = [s for s in radio.eirp_steps_dbm if s <= max(limits)]
+            setting = replace(setting, eirp_dbm=max(steps)) if steps else replace(setting, enabled=False)
+        changed.append(setting)
+    return replace(settings, radios=tuple(changed))

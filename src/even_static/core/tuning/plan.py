@@ -1,0 +1,210 @@
+"""The tuner: the best setting of the house with its proof, and what else one might have done."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from even_static.core.house.job import Settings, setting_block
+from even_static.core.spectrum.channels import BANDS, Block
+from even_static.core.tuning.candidates import POLICIES, Policy, Rules, standard_sets, with_lawful_power
+from even_static.core.tuning.evaluate import MOST_HEADROOM, Evaluation, evaluate
+from even_static.core.tuning.key import HEADROOM_BIN, HEADROOM_BINS, headroom_bin
+from even_static.core.tuning.rules_of_thumb import fewest_networks, furthest_number, with_block
+from even_static.core.tuning.scene import House, link_ends
+from even_static.core.tuning.search import BandResult, Placement, band_problem, solve
+
+
+@dataclass(frozen=True, slots=True)
+class Bound:
+    """What no setting can beat: the fewest troubles, and the largest smallest headroom (capped at 2)."""
+
+    troubles: int
+    headroom: float
+
+
+@dataclass(frozen=True, slots=True)
+class Alternative:
+    """Another setting: its name, why one might choose it, what it is and what it does."""
+
+    name: str
+    reason: str
+    settings: Settings
+    evaluation: Evaluation
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """The best setting found, compared with the present one.
+
+    ``proven``: no lawful setting under the policy is better; otherwise ``bound`` tells how far one could be.
+    """
+
+    settings: Settings
+    evaluation: Evaluation
+    now: Evaluation
+    proven: bool
+    bound: Bound
+    policy: Policy
+    seconds: float
+    steps: int
+    alternatives: tuple[Alternative, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """Result of one search over all bands."""
+
+    settings: Settings
+    evaluation: Evaluation
+    proven: bool
+    bound: Bound
+    steps: int
+
+
+def best_settings(house: House, rules: Rules, deadline_s: float, pinned: dict[str, Block] | None = None) -> Found:
+    """Best setting of channels, widths and the Zigbee channel under a policy; never worse than the present one.
+
+    ``deadline_s`` is a value of ``time.monotonic()``; bands that are not finished by then come back unproven.
+    ``pinned``: blocks by radio that stay.
+    """
+    job = house.job
+    start = with_lawful_power(job, job.settings)
+    sets: list[tuple[int, ...] | None] = [None]
+    if rules.policy == "standard set":
+        sets = list(standard_sets(job))
+    best: Found | None = None
+    for channels_24 in sets:
+        results = {}
+        for i, band in enumerate(BANDS):
+            share = (deadline_s - time.monotonic()) / (len(BANDS) - i)
+            problem = band_problem(house, start, band, rules, channels_24, pinned)
+            results[band] = solve(problem, time.monotonic() + max(share, 0.0))
+        settings = _merge(house, start, list(results.values()))
+        found = Found(
+            settings,
+            evaluate(house, settings),
+            all(r.proven for r in results.values()),
+            _bound(house, start, list(results.values())),
+            sum(r.steps for r in results.values()),
+        )
+        if best is None or found.evaluation.key < best.evaluation.key:
+            best = replace(found, proven=found.proven and (best is None or best.proven))
+    assert best is not None
+    now = evaluate(house, job.settings)
+    if not pinned and now.key <= best.evaluation.key and _tied(house, job.settings):
+        # Nothing under the policy beats the present setting, which need not follow the policy itself.
+        bins = int(headroom_bin(np.array(MOST_HEADROOM if now.headroom is None else now.headroom)))
+        present = Bound(now.troubles, bins * HEADROOM_BIN)
+        better = (present.troubles, -present.headroom) <= (best.bound.troubles, -best.bound.headroom)
+        return replace(best, settings=job.settings, evaluation=now, bound=present if better else best.bound)
+    return best
+
+
+def _tied(house: House, settings: Settings) -> bool:
+    """Whether both ends of every radio link are on one block."""
+    for node in house.job.nodes:
+        ends = link_ends(house.job, node.id)
+        if ends is not None:
+            near, far = (setting_block(house.job.radio(e), settings.of(e)) for e in ends)
+            if near != far:
+                return False
+    return True
+
+
+def _merge(house: House, start: Settings, results: list[BandResult]) -> Settings:
+    blocks = {house.radios[r].id: b for result in results for r, b in result.blocks.items()}
+    radios = []
+    for setting in start.radios:
+        block = blocks.get(setting.radio_id)
+        if block is not None and block != setting_block(house.job.radio(setting.radio_id), setting):
+            setting = with_block(setting, block)
+        radios.append(setting)
+    zigbee = results[0].zigbee_channel if house.job.zigbee is not None else None
+    return Settings(tuple(radios), zigbee)
+
+
+def _bound(house: House, start: Settings, results: list[BandResult]) -> Bound:
+    figures = [r.bound_figures() for r in results]
+    bins = [b for _, b in figures]
+    homeless = sum(home is None for home in house.scene(start).home.values())
+    return Bound(homeless + sum(t for t, _ in figures), min(bins, default=HEADROOM_BINS) * HEADROOM_BIN)
+
+
+def make_plan(
+    house: House, rules: Rules | None = None, seconds: float = 10.0, pinned: dict[str, Block] | None = None
+) -> Plan:
+    """The best setting within a time, with what each school, rule of thumb and runner-up would bring instead."""
+    rules = rules or Rules()
+    began = time.monotonic()
+    found = best_settings(house, rules, began + seconds, pinned)
+    took = time.monotonic() - began
+    alternatives = _schools(house, rules, found, seconds, pinned)
+    for name, reason, pick in (
+        ("fewest networks", "rule of thumb: the channel on which the fewest networks are heard", fewest_networks),
+        ("furthest number", "rule of thumb: the number furthest from everybody else's", furthest_number),
+    ):
+        settings = pick(house, with_lawful_power(house.job, house.job.settings))
+        alternatives.append(Alternative(name, reason, settings, evaluate(house, settings)))
+    alternatives += runners_up(house, rules, found.settings)
+    return Plan(
+        found.settings,
+        found.evaluation,
+        evaluate(house, house.job.settings),
+        found.proven,
+        found.bound,
+        rules.policy,
+        took,
+        found.steps,
+        tuple(alternatives),
+    )
+
+
+def _schools(
+    house: House, rules: Rules, found: Found, seconds: float, pinned: dict[str, Block] | None
+) -> list[Alternative]:
+    reasons = {
+        "standard set": "school: 1, 6, 11 (or 1, 5, 9, 13) at 20 MHz only",
+        "any lawful channel": "school: every lawful channel and width is weighed",
+    }
+    schools = []
+    for policy in POLICIES:
+        other = found
+        if policy != rules.policy:
+            other = best_settings(house, replace(rules, policy=policy), time.monotonic() + seconds, pinned)
+        schools.append(Alternative(policy, reasons[policy], other.settings, other.evaluation))
+    return schools
+
+
+def runners_up(house: House, rules: Rules, settings: Settings) -> list[Alternative]:
+    """For each radio the best other block while all else stays as planned: what it would cost to differ there."""
+    found = []
+    for band in BANDS:
+        problem = band_problem(house, settings, band, rules)
+        placement = Placement(problem)
+        present = [
+            options.index(b) if b in options else None
+            for options, b in zip(problem.blocks, problem.present, strict=True)
+        ]
+        for v, group in enumerate(problem.groups):
+            others = {u: i for u, i in enumerate(present) if u != v and i is not None}
+            if len(problem.blocks[v]) < 2 or len(others) != len(problem.groups) - 1:
+                continue
+            first, second, _ = placement.bounds(v, others)
+            ranked = sorted(range(len(first)), key=lambda i: (int(first[i]), int(second[i])))
+            centre = problem.present[v].centre_mhz, problem.present[v].width_mhz
+            blocks = problem.blocks[v]
+            best = next((i for i in ranked if (blocks[i].centre_mhz, blocks[i].width_mhz) != centre), None)
+            if best is None:
+                continue
+            ids = {house.radios[r].id for r in group}
+            changed = replace(
+                settings, radios=tuple(with_block(s, blocks[best]) if s.radio_id in ids else s for s in settings.radios)
+            )
+            name = f"{' and '.join(sorted(ids))} on {blocks[best].channel} at {blocks[best].width_mhz} MHz"
+            found.append(
+                Alternative(name, "next best for this radio, all else as planned", changed, evaluate(house, changed))
+            )
+    return found

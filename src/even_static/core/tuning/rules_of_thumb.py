@@ -1,0 +1,68 @@
+"""What the usual rules of thumb would have picked, so that a plan can show what they cost here. Common practice."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import cast
+
+from even_static.core.house.job import RadioSetting, Settings
+from even_static.core.spectrum.channels import Block, WidthMhz
+from even_static.core.tuning.air import UNHEARD_DBM
+from even_static.core.tuning.candidates import Rules, candidates
+from even_static.core.tuning.scene import House
+
+
+def fewest_networks(house: House, settings: Settings) -> Settings:
+    """Each free radio on the channel number on which the fewest networks are heard at its node.
+
+    1, 6 or 11 at 2.4 GHz; widths stay. Ties go to the lowest number.
+    """
+
+    def pick(radio: int, options: list[Block]) -> Block:
+        numbers = _heard_numbers(house, radio)
+        return min(options, key=lambda b: (sum(n == b.channel for n in numbers), b.channel))
+
+    return _each(house, settings, pick, (1, 6, 11))
+
+
+def furthest_number(house: House, settings: Settings) -> Settings:
+    """Each free radio on the channel number that is furthest from every number heard at its node; widths stay."""
+
+    def pick(radio: int, options: list[Block]) -> Block:
+        numbers = _heard_numbers(house, radio)
+        return max(options, key=lambda b: (min((abs(n - b.channel) for n in numbers), default=0), -b.channel))
+
+    return _each(house, settings, pick, None)
+
+
+def _heard_numbers(house: House, radio: int) -> list[int]:
+    spectra = house.spectra(house.radios[radio].band)
+    level = spectra.rssi_dbm[:, house.radio_place[radio]]
+    return [n.channel for n, heard in zip(spectra.networks, level, strict=True) if heard > UNHEARD_DBM]
+
+
+def _each(
+    house: House,
+    settings: Settings,
+    pick: Callable[[int, list[Block]], Block],
+    channels_24: tuple[int, ...] | None,
+) -> Settings:
+    chosen: dict[int, RadioSetting] = {}
+    everybody = list(range(len(house.radios)))
+    for group in house.link_groups(everybody):
+        each = [settings.of(house.radios[r].id) for r in group]
+        options = [candidates(house.job, s, Rules(), channels_24) for s in each]
+        common = [b for b in options[0] if all(b in o for o in options[1:])]
+        same_width = [b for b in common if b.width_mhz == each[0].width_mhz] or common
+        fixed = any(house.radios[r].locked or not s.enabled for r, s in zip(group, each, strict=True))
+        for r, setting in zip(group, each, strict=True):
+            # Both ends of a radio link go by what is heard at the near end.
+            chosen[r] = setting if fixed or not same_width else with_block(setting, pick(group[0], same_width))
+    return replace(settings, radios=tuple(chosen[r] for r in everybody))
+
+
+def with_block(setting: RadioSetting, block: Block) -> RadioSetting:
+    """A setting moved to a block."""
+    width = cast(WidthMhz, block.width_mhz)
+    return replace(setting, channel=block.channel, width_mhz=width, centre_mhz=block.centre_mhz)

@@ -1,0 +1,568 @@
+"""Everything about a house that does not depend on channels, and the tables of what does.
+
+A :class:`House` is a job made ready to compute with. A :class:`Scene` adds each radio's power and whether it is on:
+that fixes who receives whom at what level and which device uses which radio. On it stand the tables that evaluation,
+search and explanation share: one row for each block that a radio may use, one matrix for each pair of radios.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass
+from functools import cached_property
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.airtime.frames import beacon_airtime_fraction
+from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, older, rate_steps
+from even_static.core.house.job import Device, Job, Radio, Settings
+from even_static.core.spectrum.channels import BANDS, Band, Block, channel_of_mhz
+from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_db, coupling_table_db
+from even_static.core.tables.phy import (
+    ACTIVE_USE_FRACTION,
+    CLIENT_HIGH_BAND_DBM,
+    DECODE_DEFER_DBM,
+    ENERGY_DEFER_DBM,
+    Generation,
+    Modulation,
+)
+from even_static.core.tuning.air import UNHEARD_DBM, Air, air, layered_use
+
+if TYPE_CHECKING:
+    from even_static.core.tuning.zigbee_terms import ZigbeeTerms
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+
+STRONGEST_INTERFERERS = 4
+LOSS_STEP_DB = 0.5
+LOSS_FLOOR_DB = -70.0
+MOST_LOSS = 0.95
+
+
+@dataclass(frozen=True, slots=True)
+class Client:
+    """One user of a radio's airtime: a device, or the node that hangs on this one by a radio link.
+
+    ``level_down_dbm`` is what it receives, ``level_up_dbm`` what the radio receives of it.
+    """
+
+    id: str
+    name: str
+    place: int
+    generation: Generation
+    streams: int
+    max_width_mhz: int
+    down_mbps: float
+    up_mbps: float
+    level_down_dbm: float
+    level_up_dbm: float
+    must_have: bool
+    is_link: bool = False
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Terms:
+    """What a radio meets on each block, by row: all arrays have shape (blocks,), ``client_need`` (blocks, clients).
+
+    ``busy_fraction``: airtime of the networks it defers to; ``contenders``: how many of them are active;
+    ``available_fraction``: what is left, never below the fair share; ``need_fraction``: own airtime in the busy hour
+    without own radios' interference; ``no_link``: clients without any link; ``linked_musts``: must-have clients with
+    a link and a demand; ``spill``: airtime that its own use takes from networks that hear it (summed over them);
+    ``noise_rise_db``: mean rise of the noise at the node by what it does not defer to.
+    """
+
+    busy_fraction: Floats
+    contenders: Floats
+    available_fraction: Floats
+    need_fraction: Floats
+    no_link: Floats
+    linked_musts: Floats
+    spill: Floats
+    noise_rise_db: Floats
+    client_need: Floats
+    client_goodput_down: Floats
+    client_goodput_up: Floats
+
+
+class House:
+    """A job made ready: its air, its radios' places and the networks' spectrum as arrays."""
+
+    def __init__(self, job: Job, *, until: str | None = None) -> None:
+        self.job = job
+        self.air: Air = air(job, until)
+        self.places = {p.id: i for i, p in enumerate(job.places)}
+        self.radios: tuple[Radio, ...] = job.radios
+        self.radio_index = {r.id: i for i, r in enumerate(self.radios)}
+        self.radio_place = [self.places[job.node_of(r.id).place_id] for r in self.radios]
+        self.in_band: dict[Band, NDArray[np.intp]] = {
+            band: np.array([k for k, n in enumerate(self.air.networks) if n.band == band], dtype=np.intp)
+            for band in BANDS
+        }
+        self._spectra: dict[Band, Spectra] = {}
+        self._scenes: OrderedDict[tuple[tuple[float, bool], ...], Scene] = OrderedDict()
+
+    def spectra(self, band: Band) -> Spectra:
+        """The other networks of a band as arrays."""
+        if band not in self._spectra:
+            self._spectra[band] = Spectra(self, band)
+        return self._spectra[band]
+
+    def link_groups(self, radios: list[int]) -> list[list[int]]:
+        """Radios sorted into groups: those that radio links tie to one block stand together."""
+        group = {r: {r} for r in radios}
+        for node in self.job.nodes:
+            ends = link_ends(self.job, node.id)
+            if ends is None:
+                continue
+            a, b = (self.radio_index[e] for e in ends)
+            if a in group and b in group and group[a] is not group[b]:
+                merged = group[a] | group[b]
+                for r in merged:
+                    group[r] = merged
+        return [sorted(g) for g in {id(g): g for g in group.values()}.values()]
+
+    def scene(self, settings: Settings) -> Scene:
+        """The scene of a setting's powers; kept, since trying channels by hand or by search does not change it."""
+        key = tuple((settings.of(r.id).eirp_dbm, settings.of(r.id).enabled) for r in self.radios)
+        if key not in self._scenes:
+            self._scenes[key] = Scene(self, key)
+            while len(self._scenes) > 24:
+                self._scenes.popitem(last=False)
+        self._scenes.move_to_end(key)
+        return self._scenes[key]
+
+
+def modulation_of(generation: str | None) -> Modulation:
+    """Which mask a network's signal has."""
+    return "dsss" if generation == "802.11b" else "ofdm"
+
+
+class Spectra:
+    """Other networks of one band: centres, widths, airtime layers and coupling, ready for whole rows of blocks."""
+
+    def __init__(self, house: House, band: Band) -> None:
+        self.index = house.in_band[band]
+        self.networks = [house.air.networks[k] for k in self.index]
+        self.rssi_dbm = house.air.rssi_dbm[self.index]
+        self.centre = np.array([n.centre_mhz for n in self.networks], dtype=np.intp)
+        self.centre2 = np.array([n.centre2_mhz or 0 for n in self.networks], dtype=np.intp)
+        self.per_20_db = np.array([10 * np.log10(n.width_mhz / 20) for n in self.networks])
+        self.kinds = [
+            (modulation_of(n.generation), n.width_mhz // 2 if n.centre2_mhz else n.width_mhz) for n in self.networks
+        ]
+        self.use = house.air.use_fraction[self.index]
+        self.assumed = house.air.assumed[self.index]
+        groups = {c: i for i, c in enumerate(sorted({n.channel for n in self.networks}))}
+        self.group = np.array([groups[n.channel] for n in self.networks], dtype=np.intp)
+        self._on_channel: dict[int, Bools] = {}
+        self._tables: dict[int, Floats] = {}
+        self._layers: dict[int | None, Floats] = {}
+
+    def layers(self, place: int | None) -> Floats:
+        """Airtime each network adds as heard at a place, or by the loudest level in the house: shape (networks,)."""
+        if place not in self._layers:
+            level = self.rssi_dbm[:, place] if place is not None else self.rssi_dbm.max(axis=1, initial=UNHEARD_DBM)
+            layer = layered_use(level, self.use, self.assumed, self.group)
+            self._layers[place] = np.where(level > UNHEARD_DBM, layer, 0.0)
+        return self._layers[place]
+
+    def on_channel(self, channel: int) -> Bools:
+        """Which networks send their preambles on a 20 MHz channel: shape (networks,)."""
+        if channel not in self._on_channel:
+            self._on_channel[channel] = np.array(
+                [channel in {channel_of_mhz(f) for f in n.block.subchannels_mhz} for n in self.networks], dtype=bool
+            )
+        return self._on_channel[channel]
+
+    def coupling(self, centres_mhz: NDArray[np.intp], width_mhz: int) -> Floats:
+        """Coupling in dB into blocks of one width: shape (blocks, networks). 80+80 adds its two halves."""
+        table = self._tables.get(width_mhz)
+        if table is None:
+            rows = [coupling_table_db(kind, width, "ofdm", width_mhz) for kind, width in self.kinds]
+            table = np.array(rows).reshape(len(rows), MAX_OFFSET_MHZ + 1)
+            self._tables[width_mhz] = table
+        rows_index = np.arange(len(self.networks))[None, :]
+        first = table[rows_index, np.minimum(np.abs(centres_mhz[:, None] - self.centre[None, :]), MAX_OFFSET_MHZ)]
+        if not self.centre2.any():
+            return np.asarray(first, dtype=np.float64)
+        second = table[rows_index, np.minimum(np.abs(centres_mhz[:, None] - self.centre2[None, :]), MAX_OFFSET_MHZ)]
+        both = 10 * np.log10(0.5 * 10 ** (first / 10) + 0.5 * 10 ** (second / 10))
+        return np.asarray(np.where(self.centre2[None, :] > 0, both, first), dtype=np.float64)
+
+
+class Scene:
+    """Levels, association and tables for one choice of powers."""
+
+    def __init__(self, house: House, powers: tuple[tuple[float, bool], ...]) -> None:
+        self.house = house
+        self.eirp_dbm = [p for p, _ in powers]
+        self.enabled = [e for _, e in powers]
+        shift = np.array(self.eirp_dbm)[:, None] - house.air.own_eirp_dbm
+        heard = house.air.own_rssi_dbm > UNHEARD_DBM
+        self.own_rssi_dbm = np.where(heard, house.air.own_rssi_dbm + shift, UNHEARD_DBM)
+        self.home: dict[str, int | None] = {d.id: self._home_of(d) for d in house.job.devices}
+        self.clients: list[list[Client]] = [[] for _ in house.radios]
+        self._place_devices()
+        self._rows: list[dict[Block, Row]] = [{} for _ in house.radios]
+        self._loss: dict[tuple[int, int, int], Floats] = {}
+        self._pairs: dict[tuple[int, Block, int, Block], tuple[bool, float, float]] = {}
+        self._mean_rise: dict[tuple[int, Block, int], float] = {}
+
+    @cached_property
+    def zigbee(self) -> ZigbeeTerms:
+        """The Zigbee tables; only for a house that has Zigbee."""
+        from even_static.core.tuning.zigbee_terms import ZigbeeTerms
+
+        return ZigbeeTerms(self)
+
+    # -- association ---------------------------------------------------------------------------------------------
+
+    def _home_of(self, device: Device) -> int | None:
+        """The radio a device uses: the one it is known to use, else the highest of its bands received at the client's
+        threshold or better, else the loudest; within a band the loudest. None when it hears none. Common practice."""
+        house = self.house
+        place = house.places[device.place_id]
+        usable = [
+            (i, r)
+            for i, r in enumerate(house.radios)
+            if self.enabled[i] and r.band in device.bands and self._links(device, i, place)
+        ]
+        if device.radio_id is not None and any(r.id == device.radio_id for _, r in usable):
+            return house.radio_index[device.radio_id]
+        for band in reversed(BANDS):
+            good = [i for i, r in usable if r.band == band and self.own_rssi_dbm[i, place] >= CLIENT_HIGH_BAND_DBM]
+            if good:
+                return max(good, key=lambda i: float(self.own_rssi_dbm[i, place]))
+        return max((i for i, _ in usable), key=lambda i: float(self.own_rssi_dbm[i, place]), default=None)
+
+    def _links(self, device: Device, radio: int, place: int) -> bool:
+        """Whether a device at a place has any link to a radio, both ways, in a silent air."""
+        level = float(self.own_rssi_dbm[radio, place])
+        r = self.house.radios[radio]
+        steps = rate_steps(older(r.generation, device.generation), r.band, 20, 1)
+        back = level - self.eirp_dbm[radio] + device.eirp_dbm
+        return float(steps.goodput(np.array(min(level, back)))) > 0
+
+    def _place_devices(self) -> None:
+        house, job = self.house, self.house.job
+        node_down = {n.id: 0.0 for n in job.nodes}
+        node_up = dict(node_down)
+        for device in job.devices:
+            i = self.home[device.id]
+            if i is None:
+                continue
+            radio = house.radios[i]
+            place = house.places[device.place_id]
+            level = float(self.own_rssi_dbm[i, place])
+            self.clients[i].append(
+                Client(
+                    device.id,
+                    device.name,
+                    place,
+                    older(radio.generation, device.generation),
+                    min(radio.streams, device.streams),
+                    device.max_width_mhz,
+                    device.demand_down_mbps,
+                    device.demand_up_mbps,
+                    level,
+                    level - self.eirp_dbm[i] + device.eirp_dbm,
+                    device.must_have,
+                )
+            )
+            node = job.node_of(radio.id).id
+            node_down[node] += device.demand_down_mbps
+            node_up[node] += device.demand_up_mbps
+        self._place_links(node_down, node_up)
+
+    def _place_links(self, node_down: dict[str, float], node_up: dict[str, float]) -> None:
+        """Each radio link is a client of the node nearer the router: it carries all that hangs below it."""
+        job = self.house.job
+        by_id = {n.id: n for n in job.nodes}
+        carried_down, carried_up = dict(node_down), dict(node_up)
+        for node in job.nodes:
+            at = node
+            while at.uplink is not None:
+                at = by_id[at.uplink.to_node_id]
+                carried_down[at.id] += node_down[node.id]
+                carried_up[at.id] += node_up[node.id]
+        for node in job.nodes:
+            ends = link_ends(job, node.id)
+            if ends is None or node.uplink is None or node.uplink.rssi_dbm is None:
+                continue
+            parent, child = (self.house.radio_index[r] for r in ends)
+            if not (self.enabled[parent] and self.enabled[child]):
+                continue
+            near, far = self.house.radios[parent], self.house.radios[child]
+            level = node.uplink.rssi_dbm + self.eirp_dbm[parent] - job.settings.of(near.id).eirp_dbm
+            self.clients[parent].append(
+                Client(
+                    node.id,
+                    f"link to {node.name}",
+                    self.house.radio_place[child],
+                    older(near.generation, far.generation),
+                    min(near.streams, far.streams),
+                    max(far.widths_mhz),
+                    carried_down[node.id],
+                    carried_up[node.id],
+                    level,
+                    level - self.eirp_dbm[parent] + self.eirp_dbm[child],
+                    True,
+                    is_link=True,
+                )
+            )
+
+    # -- one radio on its own ------------------------------------------------------------------------------------
+
+    def rows(self, radio: int, wanted: list[Block]) -> Terms:
+        """The radio's terms on a list of blocks, each computed once and kept."""
+        kept = self._rows[radio]
+        missing = [b for b in wanted if b not in kept]
+        for width in {b.width_mhz for b in missing}:
+            self._fill(radio, [b for b in missing if b.width_mhz == width])
+        picked = [kept[b] for b in wanted]
+        if len(picked) == 1:
+            terms, row = picked[0].terms, slice(picked[0].row, picked[0].row + 1)
+            return Terms(*(getattr(terms, name)[row] for name in Terms.__dataclass_fields__))
+        columns = []
+        for name in Terms.__dataclass_fields__:
+            columns.append(np.array([getattr(p.terms, name)[p.row] for p in picked]))
+        return Terms(*columns)
+
+    def _fill(self, radio: int, same_width: list[Block]) -> None:
+        terms = self._terms(radio, same_width)
+        for i, block in enumerate(same_width):
+            self._rows[radio][block] = Row(terms, i)
+
+    def deference(self, radio: int, same_width: list[Block]) -> tuple[Bools, Bools, Floats]:
+        """(decodes, feels energy, coupling in dB) of each network on each block: shapes (blocks, networks)."""
+        spectra = self.house.spectra(self.house.radios[radio].band)
+        level = spectra.rssi_dbm[:, self.house.radio_place[radio]]
+        coupling = spectra.coupling(
+            np.array([b.centre_mhz for b in same_width], dtype=np.intp), same_width[0].width_mhz
+        )
+        shares = np.array([spectra.on_channel(b.channel) for b in same_width]).reshape(len(same_width), -1)
+        decodes = shares & (level - spectra.per_20_db >= DECODE_DEFER_DBM)[None, :]
+        energy = level[None, :] + coupling >= ENERGY_DEFER_DBM
+        return decodes, energy, coupling
+
+    def _terms(self, radio: int, same_width: list[Block]) -> Terms:
+        house = self.house
+        r = house.radios[radio]
+        place = house.radio_place[radio]
+        spectra = house.spectra(r.band)
+        layers = spectra.layers(place)
+        decodes, energy, coupling = self.deference(radio, same_width)
+        defers = decodes | energy
+        busy = np.minimum(defers @ layers, 1.0)
+        contenders = (defers & (spectra.use >= ACTIVE_USE_FRACTION)[None, :]).sum(axis=1).astype(np.float64)
+        available = np.maximum(1.0 - busy, 1.0 / (1.0 + contenders))
+
+        clients = self.clients[radio]
+        width = same_width[0].width_mhz
+        n = len(same_width)
+        rise = {
+            p: noise_states(spectra.rssi_dbm[:, p], coupling, ~defers, spectra.layers(None), width)
+            for p in {place, *(c.place for c in clients)}
+        }
+        need = np.zeros((n, len(clients)))
+        down = np.zeros((n, len(clients)))
+        up = np.zeros((n, len(clients)))
+        no_link = np.zeros(n)
+        linked_musts = np.zeros(n)
+        for i, client in enumerate(clients):
+            steps = self.steps(radio, client, width)
+            down[:, i] = (steps.goodput(client.level_down_dbm - rise[client.place][0]) * rise[client.place][1]).sum(
+                axis=1
+            )
+            up[:, i] = (steps.goodput(client.level_up_dbm - rise[place][0]) * rise[place][1]).sum(axis=1)
+            dead = (down[:, i] <= 0) | (up[:, i] <= 0)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                need[:, i] = np.where(dead, 0.0, client.down_mbps / down[:, i] + client.up_mbps / up[:, i])
+            no_link += dead
+            if client.must_have and client.down_mbps + client.up_mbps > 0:
+                linked_musts += ~dead
+        total = beacon_airtime_fraction(r.band) + need.sum(axis=1) if self.enabled[radio] else np.zeros(n)
+        # A network that this radio hears hears it too, at a level that differs by the two powers (taken as 20 dBm).
+        back = spectra.rssi_dbm[:, place] + self.eirp_dbm[radio] - 20.0
+        share20 = 10 * np.log10(width / 20)
+        reached = (decodes & (back - share20 >= DECODE_DEFER_DBM)[None, :]) | (
+            back[None, :] + coupling >= ENERGY_DEFER_DBM
+        )
+        spill = np.minimum(total, 1.0) * reached.sum(axis=1)
+        mean_rise = (rise[place][0] * rise[place][1]).sum(axis=1)
+        return Terms(busy, contenders, available, total, no_link, linked_musts, spill, mean_rise, need, down, up)
+
+    def steps(self, radio: int, client: Client, width_mhz: int) -> RateSteps:
+        """Rate steps of a client on a block of a width."""
+        r = self.house.radios[radio]
+        return rate_steps(client.generation, r.band, min(width_mhz, client.max_width_mhz), client.streams)
+
+    # -- two own radios ------------------------------------------------------------------------------------------
+
+    def loss_by_coupling(self, victim: int, other: int, width_mhz: int) -> Floats:
+        """Share of the victim's useful airtime that is lost while another own radio sends, by coupling.
+
+        Entries stand for couplings of -70, -69.5, ... 0 dB. Each client's part counts by the airtime that it needs.
+        """
+        key = (victim, other, width_mhz)
+        if key not in self._loss:
+            bins = np.arange(LOSS_FLOOR_DB, LOSS_STEP_DB / 2, LOSS_STEP_DB)
+            noise = noise_floor_dbm(width_mhz)
+            lost, weight = np.zeros_like(bins), 0.0
+            for client in self.clients[victim]:
+                steps = self.steps(victim, client, width_mhz)
+                sides = (
+                    (client.level_down_dbm, client.down_mbps, client.place),
+                    (client.level_up_dbm, client.up_mbps, self.house.radio_place[victim]),
+                )
+                for level, demand, place in sides:
+                    clear = float(steps.goodput(np.array(level)))
+                    if demand <= 0 or clear <= 0:
+                        continue
+                    at = float(self.own_rssi_dbm[other, place])
+                    hit = steps.goodput(level - 10 * np.log10(1 + 10 ** ((at + bins - noise) / 10)))
+                    lost += demand / clear * (1 - hit / clear)
+                    weight += demand / clear
+            self._loss[key] = lost / weight if weight > 0 else lost
+        return self._loss[key]
+
+    def pair(
+        self, a: int, blocks_a: list[Block], b: int, blocks_b: list[Block], need_a: Floats, need_b: Floats
+    ) -> tuple[Bools, Floats, Floats]:
+        """Two own radios on every pair of blocks: (share a budget, extra need of a, extra need of b).
+
+        All have shape (blocks_a, blocks_b). Radios share when either defers to the other; what they do not defer to is
+        noise for the duty of the other's own need.
+        """
+        coupling_ab, coupling_ba = pair_coupling(blocks_a, blocks_b)
+        a_at_b = float(self.own_rssi_dbm[a, self.house.radio_place[b]])
+        b_at_a = float(self.own_rssi_dbm[b, self.house.radio_place[a]])
+        per20_a = np.array([10 * np.log10(x.width_mhz / 20) for x in blocks_a])[:, None]
+        per20_b = np.array([10 * np.log10(x.width_mhz / 20) for x in blocks_b])[None, :]
+        on_a, on_b = pair_overlap(blocks_a, blocks_b)
+        share = (on_a & (b_at_a - per20_b >= DECODE_DEFER_DBM)) | (b_at_a + coupling_ba >= ENERGY_DEFER_DBM)
+        share |= (on_b & (a_at_b - per20_a >= DECODE_DEFER_DBM)) | (a_at_b + coupling_ab >= ENERGY_DEFER_DBM)
+        if not (self.enabled[a] and self.enabled[b]):
+            nothing = np.zeros(share.shape)
+            return np.zeros(share.shape, dtype=bool), nothing, nothing
+        extra_a = self._extra(a, b, blocks_a, coupling_ba, need_a[:, None], need_b[None, :])
+        extra_b = self._extra(b, a, blocks_b, coupling_ab.T, need_b[:, None], need_a[None, :]).T
+        return share, np.where(share, 0.0, extra_a), np.where(share, 0.0, extra_b)
+
+    def kept_pair(self, a: int, block_a: Block, b: int, block_b: Block) -> tuple[bool, float, float]:
+        """One entry of :meth:`pair`, kept."""
+        key = (a, block_a, b, block_b)
+        if key not in self._pairs:
+            need_a, need_b = (self.rows(r, [x]).need_fraction for r, x in ((a, block_a), (b, block_b)))
+            share, more_a, more_b = self.pair(a, [block_a], b, [block_b], need_a, need_b)
+            self._pairs[key] = (bool(share[0, 0]), float(more_a[0, 0]), float(more_b[0, 0]))
+        return self._pairs[key]
+
+    def mean_rise_db(self, radio: int, block: Block, place: int) -> float:
+        """Mean rise of the noise at a place by networks that a radio on a block does not defer to, in dB."""
+        key = (radio, block, place)
+        if key not in self._mean_rise:
+            spectra = self.house.spectra(block.band)
+            decodes, energy, coupling = self.deference(radio, [block])
+            rise, share = noise_states(
+                spectra.rssi_dbm[:, place], coupling, ~(decodes | energy), spectra.layers(None), block.width_mhz
+            )
+            self._mean_rise[key] = float((rise * share).sum())
+        return self._mean_rise[key]
+
+    def _extra(
+        self, victim: int, other: int, blocks: list[Block], coupling: Floats, need: Floats, other_need: Floats
+    ) -> Floats:
+        widths = np.array([b.width_mhz for b in blocks])
+        index = np.clip(np.rint((coupling - LOSS_FLOOR_DB) / LOSS_STEP_DB), 0, -LOSS_FLOOR_DB / LOSS_STEP_DB).astype(
+            np.intp
+        )
+        loss = np.zeros(coupling.shape)
+        for width in np.unique(widths):
+            rows = widths == width
+            loss[rows] = self.loss_by_coupling(victim, other, int(width))[index[rows]]
+        hurt = np.minimum(np.minimum(other_need, 1.0) * loss, MOST_LOSS)
+        return np.asarray(need * (1 / (1 - hurt) - 1), dtype=np.float64)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Row:
+    """One row of a table."""
+
+    terms: Terms
+    row: int
+
+
+def noise_states(
+    rssi_dbm: Floats, coupling_db_: Floats, audible: Bools, duty: Floats, width_mhz: int
+) -> tuple[Floats, Floats]:
+    """Noise by who is sending: (rise in dB, share of time), both of shape (blocks, states).
+
+    The strongest few interferers each make a state (sending, none stronger sending); the weaker ones count with their
+    mean power. ``audible`` has shape (blocks, networks) and leaves out the networks that the radio defers to; ``duty``
+    is the networks' airtime, shape (networks,).
+    """
+    n_blocks = coupling_db_.shape[0]
+    floor = 10 ** (noise_floor_dbm(width_mhz) / 10)
+    power = np.where(audible & (duty > 0)[None, :], 10 ** ((rssi_dbm[None, :] + coupling_db_) / 10), 0.0)
+    m = min(STRONGEST_INTERFERERS, power.shape[1])
+    order = np.argsort(-power, axis=1)[:, :m]
+    strong = np.take_along_axis(power, order, axis=1)
+    on = np.where(strong > 0.05 * floor, duty[order] if m else 0.0, 0.0).reshape(n_blocks, m)
+    mean_all = power @ duty if m else np.zeros(n_blocks)
+    mean_strong = (strong * on).cumsum(axis=1)
+    rise = np.empty((n_blocks, m + 1))
+    share = np.empty((n_blocks, m + 1))
+    off = np.ones(n_blocks)
+    for i in range(m):
+        rest = np.maximum(mean_all - mean_strong[:, i], 0.0)
+        rise[:, i] = 10 * np.log10(1 + (strong[:, i] + rest) / floor)
+        share[:, i] = off * on[:, i]
+        off = off * (1 - on[:, i])
+    rest = np.maximum(mean_all - (mean_strong[:, -1] if m else 0.0), 0.0)
+    rise[:, m] = 10 * np.log10(1 + rest / floor)
+    share[:, m] = off
+    return rise, share
+
+
+def pair_coupling(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Floats, Floats]:
+    """Coupling in dB of a's signal into b's receiver and of b's into a's: both of shape (blocks_a, blocks_b)."""
+    ca = np.array([b.centre_mhz for b in blocks_a])
+    cb = np.array([b.centre_mhz for b in blocks_b])
+    wa = np.array([b.width_mhz for b in blocks_a])
+    wb = np.array([b.width_mhz for b in blocks_b])
+    offset = np.abs(ca[:, None] - cb[None, :]).astype(np.float64)
+    into_b, into_a = np.empty(offset.shape), np.empty(offset.shape)
+    for x in np.unique(wa):
+        for y in np.unique(wb):
+            cell = np.ix_(wa == x, wb == y)
+            into_b[cell] = coupling_db(offset[cell], "ofdm", int(x), "ofdm", int(y))
+            into_a[cell] = coupling_db(offset[cell], "ofdm", int(y), "ofdm", int(x))
+    return into_b, into_a
+
+
+def pair_overlap(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Bools, Bools]:
+    """Whether a's primary channel lies among b's subchannels, and b's among a's: both (blocks_a, blocks_b)."""
+
+    def inside(primaries: list[Block], hosts: list[Block]) -> Bools:
+        primary = np.array([b.primary_mhz for b in primaries])[:, None]
+        low = np.array([b.centre_mhz - b.width_mhz // 2 + 10 for b in hosts])[None, :]
+        width = np.array([b.width_mhz for b in hosts])[None, :]
+        step = primary - low
+        return np.asarray((step >= 0) & (step < width) & (step % 20 == 0), dtype=bool)
+
+    return inside(blocks_a, blocks_b), inside(blocks_b, blocks_a).T
+
+
+def link_ends(job: Job, node_id: str) -> tuple[str, str] | None:
+    """The radios at the near and far end of a node's radio link, or None when it hangs on a cable or on nothing."""
+    node = next(n for n in job.nodes if n.id == node_id)
+    if node.uplink is None or node.uplink.band is None:
+        return None
+    parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
+    near = next(r for r in parent.radios if r.band == node.uplink.band)
+    far = next(r for r in node.radios if r.band == node.uplink.band)
+    return near.id, far.id

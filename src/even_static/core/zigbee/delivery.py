@@ -1,0 +1,80 @@
+"""From signal-to-noise ratio to delivered frames.
+
+Bit error rate of the 2.4 GHz O-QPSK layer (IEEE 802.15.4-2006 annex E, from memory):
+``8/15 * 1/16 * sum_{k=2..16} (-1)^k C(16,k) exp(20 SINR (1/k - 1))`` with SINR as a linear ratio.
+"""
+
+from __future__ import annotations
+
+from math import comb
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.tables import zigbee as table
+
+Floats = NDArray[np.float64]
+
+_K = np.arange(2, 17)
+_WEIGHT = np.array([(-1) ** k * comb(16, k) for k in range(2, 17)], dtype=np.float64)
+_GRID_DB = np.arange(-20.0, 15.01, 0.05)
+
+
+def bit_error_rate(sinr_db: float | Floats) -> Floats:
+    """Bit error rate, 0..0.5, for a ratio of signal to noise and interference in dB (any shape)."""
+    sinr = 10 ** (np.asarray(sinr_db, dtype=np.float64) / 10)
+    terms = _WEIGHT * np.exp(20 * sinr[..., None] * (1 / _K - 1))
+    return np.asarray(np.clip(8 / 15 / 16 * terms.sum(axis=-1), 0.0, 0.5), dtype=np.float64)
+
+
+def frame_error_rate(sinr_db: float | Floats, frame_bytes: int = table.FRAME_BYTES) -> Floats:
+    """Share of frames of so many bytes with at least one wrong bit, for a ratio in dB (any shape)."""
+    return np.asarray(-np.expm1(8 * frame_bytes * np.log1p(-bit_error_rate(sinr_db))), dtype=np.float64)
+
+
+_EXCHANGE_SUCCESS = (1 - frame_error_rate(_GRID_DB)) * (1 - frame_error_rate(_GRID_DB, table.ACK_BYTES))
+
+
+def exchange_success(sinr_db: Floats) -> Floats:
+    """Share of attempts in which frame and acknowledgement both arrive (any shape), from a 0.05 dB table.
+
+    The acknowledgement is taken to meet the same ratio as its frame.
+    """
+    return np.interp(sinr_db, _GRID_DB, _EXCHANGE_SUCCESS)
+
+
+def hop_delivery(attempt_success: Floats, idle_fraction: Floats) -> Floats:
+    """Delivery over one hop, 0..1: three retries, each behind a clear-channel assessment with five tries.
+
+    ``attempt_success`` is the share of sent frames that are acknowledged, ``idle_fraction`` the share of time in which
+    the sender finds the channel clear (same shape). Tries are taken as independent.
+    """
+    access_failure = (1 - idle_fraction) ** table.CSMA_ATTEMPTS
+    once = (1 - access_failure) * attempt_success
+    return np.asarray(1 - (1 - once) ** (1 + table.RETRIES), dtype=np.float64)
+
+
+def route_delivery(
+    hop: Floats, source: NDArray[np.intp], target: NDArray[np.intp], relays: NDArray[np.bool_]
+) -> Floats:
+    """Best delivery between the hub and every device, over mains-powered relays.
+
+    ``hop[..., e]`` is the delivery of directed hop e from ``source[e]`` to ``target[e]``; index 0 is the hub, and
+    ``relays[i]`` tells whether i passes frames on (the hub does). Returns ``[..., n]``: 1 for the hub, 0 for no route.
+    """
+    best = np.zeros((*hop.shape[:-1], len(relays)))
+    best[..., 0] = 1.0
+    usable = np.flatnonzero(relays[source])
+    if len(usable) == 0:
+        return best
+    order = usable[np.argsort(target[usable], kind="stable")]
+    hops, sources, targets = hop[..., order], source[order], target[order]
+    starts = np.flatnonzero(np.r_[True, targets[1:] != targets[:-1]])
+    reached = targets[starts]
+    for _ in range(len(relays)):
+        relayed = np.maximum.reduceat(best[..., sources] * hops, starts, axis=-1)
+        better = np.maximum(best[..., reached], relayed)
+        if np.array_equal(better, best[..., reached]):
+            break
+        best[..., reached] = better
+    return best

@@ -1,0 +1,1 @@
+"""Bytes and text of open formats to core values, and back."""

@@ -1,0 +1,371 @@
+"""Reads a capture once, in bounded memory, and sums it up by network.
+
+A network repeats the same elements thousands of times, so each distinct frame body is parsed once; of every other
+frame only level and time are taken. Frames that are not beacons or probe responses are passed over unread.
+"""
+
+from __future__ import annotations
+
+import struct
+import zlib
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import BinaryIO
+
+import dpkt
+
+from even_static.core.errors import BadInput
+from even_static.core.house.job import Listen, Reading
+from even_static.core.spectrum.channels import BANDS, Band, band_of_mhz
+from even_static.formats.capture.elements import Announced, Load, announced
+from even_static.formats.capture.radiotap import FLAG_BAD_FCS, FLAG_FCS, Layout, layout_of, presence_end
+
+RADIOTAP_LINK_TYPE = 127
+LARGEST_RECORD_BYTES = 1 << 18
+MOST_BODIES = 20_000
+PROGRESS_EVERY_FRAMES = 20_000
+_BEACON, _PROBE_RESPONSE = 0x80, 0x50
+_DAMAGE = (dpkt.Error, struct.error, IndexError, AttributeError, ValueError, OverflowError, TypeError)
+
+Progress = Callable[[int], None]
+
+
+@dataclass(slots=True)
+class Network:
+    """Running sums of one network: level histogram (index = level & 255), times, announcements and loads by count."""
+
+    bssid: bytes
+    levels: list[int] = field(default_factory=lambda: [0] * 256)
+    first_s: float = 0.0
+    last_s: float = 0.0
+    announcements: Counter[Announced] = field(default_factory=Counter)
+    loads: Counter[Load] = field(default_factory=Counter)
+
+
+@dataclass(slots=True)
+class Body:
+    """A distinct frame body: its network, what it says, and how often it came."""
+
+    network: Network
+    announced: Announced
+    load: Load | None
+    count: int = 0
+
+
+@dataclass(slots=True)
+class CaptureSummary:
+    """What a capture holds: readings, and how much of it was read."""
+
+    readings: list[Reading]
+    frames: int
+    used: int
+    passed_over: int
+    malformed: int
+    bad_fcs: int
+    bytes_read: int
+    cut_short: bool
+    damage: str | None
+
+    @property
+    def notes(self) -> list[str]:
+        """What a person should know about the reading, in words; empty when all went well."""
+        notes = []
+        read = f"{self.frames} frames ({self.bytes_read} bytes) were read"
+        if self.damage:
+            notes.append(f"the file is damaged behind that: {read}; {self.damage}")
+        elif self.cut_short:
+            notes.append(f"the last packet is cut short and was left out: {read}")
+        if self.malformed:
+            notes.append(f"{self.malformed} frames have malformed elements: what stood before the fault was used")
+        if self.bad_fcs:
+            notes.append(f"{self.bad_fcs} frames with a wrong checksum were left out")
+        if self.used == 0:
+            notes.append(f"no beacon or probe response is in it: {read}")
+        return notes
+
+
+class _Guarded:
+    """A file for the container reader: counts, notices a short read, and refuses absurd record lengths."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        self._read = file.read
+        self._file = file
+        self.bytes_read = 0
+        self.cut_short = False
+        self.name = "capture"
+
+    def read(self, size: int) -> bytes:
+        """Read ``size`` bytes; ValueError when no record can be that long."""
+        if size > LARGEST_RECORD_BYTES or size < 0:
+            raise ValueError(f"a record claims {size} bytes")
+        data = self._read(size)
+        if len(data) < size and (data or size != self._header):
+            self.cut_short = True
+        self.bytes_read += len(data)
+        return data
+
+    _header = 0
+
+    def expect_headers_of(self, size: int) -> None:
+        """A read of this size that meets the end of the file is its regular end."""
+        self._header = size
+
+    def seek(self, to: int) -> None:
+        """Start again."""
+        self._file.seek(to)
+        self.bytes_read = 0
+        self.cut_short = False
+
+
+def read_capture(path: Path, progress: Progress | None = None) -> CaptureSummary:
+    """Sum up a pcap or pcapng file of 802.11 frames with radiotap headers.
+
+    ``progress`` is told the bytes read so far. A cut or damaged file gives what stood before the fault, and says so in
+    ``notes``; BadInput when it is no such capture at all.
+    """
+    with path.open("rb") as file:
+        return read_capture_stream(file, progress)
+
+
+def read_capture_stream(file: BinaryIO, progress: Progress | None = None) -> CaptureSummary:
+    """:func:`read_capture` for an open binary file that can seek."""
+    guarded = _Guarded(file)
+    reader = _open(guarded)
+    tally = _Tally()
+    damage = None
+    frames = 0
+    take = tally.take
+    try:
+        for seconds, frame in reader:
+            if guarded.cut_short:
+                break
+            frames += 1
+            take(seconds, frame)
+            if progress is not None and frames % PROGRESS_EVERY_FRAMES == 0:
+                progress(guarded.bytes_read)
+    except _DAMAGE as error:
+        if not guarded.cut_short:
+            damage = str(error).split("\n")[0] or type(error).__name__
+    if progress is not None:
+        progress(guarded.bytes_read)
+    tally.fold()
+    return CaptureSummary(
+        [reading_of(n) for n in sorted(tally.networks.values(), key=lambda n: n.bssid)],
+        frames,
+        tally.used,
+        tally.passed_over,
+        tally.malformed,
+        tally.bad_fcs,
+        guarded.bytes_read,
+        guarded.cut_short,
+        damage,
+    )
+
+
+def _open(guarded: _Guarded) -> dpkt.pcap.Reader:
+    magic = guarded.read(4)
+    if not magic:
+        raise BadInput("capture", "must not be empty", "0 bytes were read", "a pcap or pcapng file")
+    guarded.seek(0)
+    ng = magic == b"\x0a\x0d\x0d\x0a"
+    try:
+        reader = dpkt.pcapng.Reader(guarded) if ng else dpkt.pcap.Reader(guarded)
+    except _DAMAGE as error:
+        received = f"{magic.hex()}..., {guarded.bytes_read} bytes were read ({str(error).splitlines()[0]})"
+        raise BadInput("capture", "must start as a pcap or pcapng file does", received, "pcap or pcapng") from None
+    link_type = reader.datalink()
+    if link_type != RADIOTAP_LINK_TYPE:
+        raise BadInput(
+            "capture", "must hold 802.11 frames with radiotap headers", f"link type {link_type}", "link type 127"
+        )
+    guarded.cut_short = False
+    guarded.expect_headers_of(8 if ng else 16)
+    return reader
+
+
+class _Tally:
+    """Sums over the frames of one capture."""
+
+    def __init__(self) -> None:
+        self.networks: dict[bytes, Network] = {}
+        self.used = self.passed_over = self.malformed = self.bad_fcs = 0
+        self._layouts: dict[bytes, Layout] = {}
+        self._bodies: dict[bytes, Body] = {}
+        self._unflagged_fcs = 0
+
+    def take(self, seconds: float, frame: bytes) -> None:
+        """Count one frame."""
+        try:
+            start = frame[2] | frame[3] << 8
+            kind = frame[start]
+            if kind != _BEACON and kind != _PROBE_RESPONSE:
+                self.passed_over += 1
+                return
+            # Length and presence words fix where the fields stand.
+            key = frame[2:8] if frame[7] < 0x80 else frame[2 : presence_end(frame)]
+            layout = self._layouts.get(key)
+            if layout is None:
+                layout = self._layouts[key] = layout_of(frame)
+            end = len(frame)
+            at = layout.flags
+            if at >= 0:
+                flags = frame[at]
+                if flags & FLAG_BAD_FCS:
+                    self.bad_fcs += 1
+                    return
+                if flags & FLAG_FCS:
+                    end -= 4
+            else:
+                end -= self._unflagged_fcs
+            at = layout.signal
+            level = frame[at] if at >= 0 else self._antennas(layout, frame)
+        except (IndexError, ValueError):
+            self.malformed += 1
+            return
+        # Frame header, then timestamp (8), interval (2), capability (2), elements; the first two change every time.
+        body_key = frame[start + 16 : start + 22] + frame[start + 32 : end]
+        body = self._bodies.get(body_key)
+        if body is None:
+            body = self._parse(body_key, frame, start, end, layout)
+            if body is None:
+                return
+        network = body.network
+        body.count += 1
+        if level >= 0:
+            network.levels[level] += 1
+        if not network.first_s or seconds < network.first_s:
+            network.first_s = seconds
+        if seconds > network.last_s:
+            network.last_s = seconds
+        self.used += 1
+
+    @staticmethod
+    def _antennas(layout: Layout, frame: bytes) -> int:
+        """Strongest antenna as an unsigned byte; -1 when the capture has no level."""
+        levels: list[int] = [frame[a] for a in layout.signals if frame[a]]
+        signed = max((b if b < 128 else b - 256 for b in levels), default=None)
+        return -1 if signed is None else signed & 255
+
+    def _parse(self, key: bytes, frame: bytes, start: int, end: int, layout: Layout) -> Body | None:
+        header = start + (28 if frame[start + 1] & 0x80 else 24)
+        if end < header + 12:
+            self.malformed += 1
+            return None
+        if layout.flags < 0 and not self._unflagged_fcs and end >= header + 16:
+            checksum = zlib.crc32(frame[start : end - 4]).to_bytes(4, "little")
+            if checksum == frame[end - 4 : end]:
+                self._unflagged_fcs = 4
+                end -= 4
+        frequency = None
+        band: Band | None = None
+        if layout.frequency >= 0:
+            frequency = frame[layout.frequency] | frame[layout.frequency + 1] << 8
+            try:
+                band = band_of_mhz(frequency)
+            except BadInput:
+                frequency = None
+        capability = int.from_bytes(frame[header + 10 : header + 12], "little")
+        said, load = announced(capability, frame[header + 12 : end], frequency, band)
+        if said.malformed:
+            self.malformed += 1
+        bssid = frame[start + 16 : start + 22]
+        network = self.networks.get(bssid)
+        if network is None:
+            network = self.networks[bssid] = Network(bssid)
+        if len(self._bodies) >= MOST_BODIES:
+            self.fold()
+        body = self._bodies[key] = Body(network, said, load)
+        return body
+
+    def fold(self) -> None:
+        """Move the counts of the bodies into their networks and forget the bodies."""
+        for body in self._bodies.values():
+            body.network.announcements[body.announced] += body.count
+            if body.load is not None:
+                body.network.loads[body.load] += body.count
+        self._bodies.clear()
+
+
+def ssid_text(ssid: bytes) -> str:
+    """A name as text: hidden names are empty, bytes that are not UTF-8 and control characters become escapes."""
+    if not ssid.strip(b"\x00"):
+        return ""
+    text = ssid.decode("utf-8", "backslashreplace")
+    return "".join(c if c.isprintable() else c.encode("unicode_escape").decode() for c in text)
+
+
+def reading_of(network: Network) -> Reading:
+    """The summary of a network: median and spread of its levels, its most frequent announcement, its median load."""
+    counts = network.announcements.most_common()
+    said = counts[0][0]
+    named = [(a, n) for a, n in counts if ssid_text(a.ssid)]
+    samples = sum(network.levels)
+    load = _median_load(network.loads)
+    return Reading(
+        network.bssid.hex(":"),
+        ssid_text(named[0][0].ssid) if named else "",
+        said.band,
+        said.channel,
+        said.centre_mhz,
+        said.width_mhz,  # type: ignore[arg-type]
+        _quantile(network.levels, 0.5) if samples else -95.0,
+        max(samples, 1),
+        (_quantile(network.levels, 0.84) - _quantile(network.levels, 0.16)) / 2 if samples else None,
+        _time(network.first_s),
+        _time(network.last_s),
+        said.security,
+        said.generation,
+        round(load.channel_use_fraction, 4) if load else None,
+        load.stations if load else None,
+        said.country,
+        said.slowest_basic_rate_mbps,
+        said.centre2_mhz,
+    )
+
+
+def _median_load(loads: Counter[Load]) -> Load | None:
+    """The load announced in the middle frame, by channel use."""
+    rank = sum(loads.values()) // 2
+    for load, count in sorted(loads.items(), key=lambda item: item[0].channel_use_fraction):
+        rank -= count
+        if rank < 0:
+            return load
+    return None
+
+
+def _quantile(levels: list[int], share: float) -> float:
+    """Level in dBm below which a share of the samples lies; the mean of the middle two for an even median."""
+    total = sum(levels)
+    ordered: list[tuple[int, int]] = [(i if i < 128 else i - 256, levels[i]) for i in (*range(128, 256), *range(128))]
+
+    def at(rank: int) -> int:
+        seen = 0
+        for level, count in ordered:
+            seen += count
+            if seen > rank:
+                return level
+        return 0
+
+    position = share * (total - 1)
+    low = int(position)
+    high = min(low + 1, total - 1)
+    value = at(low) + (position - low) * (at(high) - at(low))
+    return float(max(-120.0, min(0.0, round(value, 2))))
+
+
+def _time(seconds: float) -> str:
+    return datetime.fromtimestamp(round(seconds), UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+
+
+def listen_from_capture(
+    summary: CaptureSummary, listen_id: str, place_id: str, source: str, heard_at: str | None = None
+) -> Listen:
+    """The capture as one listening at a place; it began with its first frame unless told. BadInput when it is empty."""
+    times = [r.first_heard_at for r in summary.readings if r.first_heard_at]
+    if not summary.readings:
+        raise BadInput("capture", "must hold a beacon or probe response", "; ".join(summary.notes), "")
+    bands = tuple(b for b in BANDS if any(r.band == b for r in summary.readings))
+    return Listen(listen_id, place_id, heard_at or min(times), source, bands, tuple(summary.readings))

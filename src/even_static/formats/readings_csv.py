@@ -1,0 +1,124 @@
+"""Readings as CSV, in and out. The header is documented in ``docs/readings-csv.md``; units are in the names."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from collections.abc import Iterable
+from dataclasses import fields
+from typing import Any
+
+from pydantic import TypeAdapter, ValidationError
+
+from even_static.core.errors import BadInput
+from even_static.core.house.job import Job, Listen, Reading
+from even_static.core.spectrum.channels import BANDS, block_for
+from even_static.formats.job_file import from_validation
+
+COLUMNS = ("place_id", "heard_at", *(f.name for f in fields(Reading)))
+REQUIRED = ("bssid", "band", "channel", "rssi_dbm")
+_FLOATS = {"rssi_dbm", "spread_db", "channel_use_fraction", "slowest_basic_rate_mbps"}
+_INTS = {"channel", "centre_mhz", "width_mhz", "samples", "stations", "centre2_mhz"}
+_READING = TypeAdapter(Reading)
+
+
+def write_readings(listens: Iterable[Listen]) -> str:
+    """CSV text of listenings: one line for each network at each place and time. No value becomes an empty cell."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for listen in listens:
+        for reading in listen.readings:
+            row = [getattr(reading, f.name) for f in fields(Reading)]
+            writer.writerow([listen.place_id, listen.heard_at, *("" if v is None else v for v in row)])
+    return out.getvalue()
+
+
+def read_readings(
+    text: str, *, source: str = "CSV file", place_id: str | None = None, heard_at: str | None = None
+) -> list[Listen]:
+    """Listenings from CSV text, one for each place and time.
+
+    Columns may stand in any order and others may be there; a missing required column or a wrong value raises BadInput
+    that names line and column. ``place_id`` and ``heard_at`` are taken where the file has no such column or value.
+    """
+    lines = csv.DictReader(io.StringIO(text.lstrip("﻿")))
+    header = [h.strip() for h in lines.fieldnames or []]
+    if not header:
+        raise BadInput("CSV file", "must have a header line", "an empty file", ", ".join(COLUMNS))
+    for name in REQUIRED:
+        if name not in header:
+            raise BadInput("CSV header", f"must have the column {name}", ", ".join(header), ", ".join(COLUMNS))
+    lines.fieldnames = header
+    groups: dict[tuple[str, str], list[Reading]] = {}
+    for line in lines:
+        number = lines.line_num
+        cells = {k: (v or "").strip() if k != "ssid" else (v or "") for k, v in line.items() if k in COLUMNS}
+        where = cells.pop("place_id", "") or place_id
+        when = cells.pop("heard_at", "") or heard_at
+        if not where:
+            raise BadInput(f"line {number}, place_id", "must be given", "nothing", "the identifier of a place")
+        if not when:
+            raise BadInput(f"line {number}, heard_at", "must be given", "nothing", "ISO 8601 with an offset")
+        groups.setdefault((where, when), []).append(_reading(cells, number))
+    if not groups:
+        raise BadInput("CSV file", "must hold at least one reading", "a header only", "")
+    return [
+        Listen(
+            f"csv-{i + 1}",
+            where,
+            when,
+            source,
+            tuple(b for b in BANDS if any(r.band == b for r in readings)),
+            tuple(readings),
+        )
+        for i, ((where, when), readings) in enumerate(groups.items())
+    ]
+
+
+def _reading(cells: dict[str, str], number: int) -> Reading:
+    values: dict[str, Any] = {}
+    for name, cell in cells.items():
+        if cell == "" and name != "ssid":
+            continue
+        if name in _FLOATS | _INTS:
+            values[name] = _number(cell, name, number)
+        else:
+            values[name] = cell.lower() if name == "bssid" else cell
+    values.setdefault("ssid", "")
+    values.setdefault("width_mhz", 20)
+    if "centre_mhz" not in values:
+        try:
+            values["centre_mhz"] = block_for(values["band"], values["channel"], values["width_mhz"]).centre_mhz
+        except (BadInput, KeyError) as error:
+            raise BadInput(
+                f"line {number}, centre_mhz", f"cannot be told from band, channel and width: {error}"
+            ) from None
+    try:
+        return _READING.validate_python(values)
+    except ValidationError as error:
+        found = from_validation(error)
+        raise BadInput(f"line {number}, {found.field}", found.rule, found.received, found.accepted) from None
+
+
+def _number(cell: str, name: str, number: int) -> float | int:
+    kind = int if name in _INTS else float
+    try:
+        value = kind(cell)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        wanted = "a whole number" if kind is int else "a number"
+        raise BadInput(f"line {number}, {name}", f"must be {wanted} without a unit", cell, f"{wanted}, decimal point")
+    return value
+
+
+def known_places(job: Job, listens: list[Listen]) -> None:
+    """Raise BadInput when a listening is at a place that the job does not have."""
+    known = [p.id for p in job.places]
+    for listen in listens:
+        if listen.place_id not in known:
+            raise BadInput(
+                "place_id", "must name a place of the call", listen.place_id, ", ".join(known) or "(none yet)"
+            )

@@ -1,0 +1,1 @@
+"""The outside world behind small protocols, and the simulated stand-ins that come along."""

@@ -1,0 +1,385 @@
+"""The demo calls: two invented houses, measured and tuned by the application's own code when the demo first starts.
+
+Kiln Row 9 is a narrow three-storey end-of-terrace with a pottery studio behind it, where a music teacher teaches over
+video in the evenings; it is in the middle of the work. Lock House 2 is finished, with its before and after.
+All names are invented and all addresses locally administered.
+"""
+
+from __future__ import annotations
+
+import json
+import random
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from pydantic import TypeAdapter
+
+from even_static.core.house.job import (
+    Change,
+    Device,
+    Job,
+    Node,
+    Place,
+    Radio,
+    RadioSetting,
+    Reading,
+    Settings,
+    Uplink,
+    Zigbee,
+    ZigbeeDevice,
+    ZigbeeLink,
+)
+from even_static.core.house.validate import validate_job
+from even_static.core.spectrum.channels import BANDS, Band, block_for
+from even_static.core.tables.phy import Generation
+from even_static.core.tuning.evaluate import same_setting
+from even_static.core.tuning.plan import make_plan
+from even_static.core.tuning.scene import House
+from even_static.instruments.simulated.stand_ins import (
+    SimulatedConsole,
+    SimulatedHub,
+    SimulatedScanner,
+    SimulatedSpeedTest,
+)
+from even_static.instruments.simulated.world import Neighbour, World, WorldState, unheard_sender
+from even_static.store.calls import Store
+
+ZIGBEE_EIRP_DBM = 5.0
+ZIGBEE_FLOOR_DBM = -92.0
+Spot = tuple[float, float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Scenario:
+    """An invented house: the job without measurements, where its places are (m), its neighbours and its seed."""
+
+    job: Job
+    positions: dict[str, Spot]
+    neighbours: tuple[Neighbour, ...]
+    seed: int
+    clock: str
+
+
+def _radios(node: str, number: int, ssid: str, bands: tuple[Band, ...], generation: Generation) -> tuple[Radio, ...]:
+    steps = {"2.4 GHz": (14.0, 17.0, 20.0), "5 GHz": (14.0, 17.0, 20.0), "6 GHz": (14.0, 17.0, 20.0)}
+    widths = {"2.4 GHz": (20, 40), "5 GHz": (20, 40, 80, 160), "6 GHz": (20, 40, 80, 160)}
+    return tuple(
+        Radio(
+            f"{node}-{band.split()[0]}",
+            f"02:4b:52:00:{number:02x}:{i:02x}",
+            ssid,
+            band,
+            generation,
+            2,
+            widths[band],  # type: ignore[arg-type]
+            steps[band],
+        )
+        for i, band in enumerate(bands)
+    )
+
+
+def _factory(radios: tuple[Radio, ...], channels: dict[Band, tuple[int, int]]) -> tuple[RadioSetting, ...]:
+    return tuple(RadioSetting(r.id, channels[r.band][0], channels[r.band][1], 20.0) for r in radios)  # type: ignore[arg-type]
+
+
+def _neighbours(seed: int, spots: list[tuple[str, Band, int, int, Spot, float]]) -> tuple[Neighbour, ...]:
+    """Neighbours given as (name, band, channel, width, where, airtime in their busiest hour)."""
+    rng = random.Random(seed)
+    found = []
+    for n, (name, band, channel, width, (x, y, z), busy) in enumerate(spots):
+        block = block_for(band, channel, width)
+        new: Generation = "802.11ax" if rng.random() < 0.6 or band == "6 GHz" else "802.11ac"
+        reading = Reading(
+            f"06:{seed & 0xFF:02x}:00:00:00:{n:02x}",
+            name,
+            band,
+            channel,
+            block.centre_mhz,
+            width,  # type: ignore[arg-type]
+            -80.0,
+            security=rng.choice(("WPA2", "WPA2", "WPA2/WPA3", "WPA3")),
+            generation="802.11n" if band == "2.4 GHz" and new == "802.11ac" else new,
+            country="NL",
+            slowest_basic_rate_mbps=1.0 if band == "2.4 GHz" else 6.0,
+        )
+        found.append(Neighbour(reading, x, y, z, 20.0, busy, rng.random() < 0.75))
+    return tuple(found)
+
+
+def kiln_row() -> Scenario:
+    """Kiln Row 9."""
+    ssid = "wickerwork"
+    hall = _radios("hall", 1, ssid, BANDS, "802.11ax")
+    landing = _radios("landing", 2, ssid, BANDS, "802.11ax")
+    studio = _radios("studio", 3, ssid, ("2.4 GHz", "5 GHz"), "802.11ax")
+    positions: dict[str, Spot] = {
+        "hall": (1.0, 1.2, 1.4),
+        "kitchen": (4.2, 2.4, 1.2),
+        "music-room": (4.5, 1.2, 3.9),
+        "landing": (2.2, 2.6, 4.4),
+        "bedroom": (6.4, 2.8, 3.6),
+        "attic-desk": (6.6, 1.8, 6.5),
+        "attic-bed": (2.2, 1.4, 6.3),
+        "studio": (15.0, 2.4, 1.3),
+        "kiln-shed": (18.0, 3.4, 1.5),
+        "greenhouse": (12.0, 5.0, 1.0),
+    }
+    places = (
+        Place("hall", "Hall", 0),
+        Place("kitchen", "Kitchen", 0),
+        Place("music-room", "Music room", 1),
+        Place("landing", "Landing", 1),
+        Place("bedroom", "Bedroom", 1),
+        Place("attic-desk", "Attic desk", 2),
+        Place("attic-bed", "Attic bed", 2),
+        Place("studio", "Studio", 0),
+        Place("kiln-shed", "Kiln shed", 0),
+        Place("greenhouse", "Greenhouse", 0, outdoors=True),
+    )
+    both: tuple[Band, ...] = ("2.4 GHz", "5 GHz")
+    slow: tuple[Band, ...] = ("2.4 GHz",)
+    devices = (
+        Device("lesson-laptop", "Lesson laptop", "music-room", slow, "802.11n", 1, 20, 5.0, 5.0),
+        Device("lesson-tablet", "Sheet-music tablet", "music-room", BANDS, "802.11ax", 2, 80, 6.0, 2.0),
+        Device("kitchen-screen", "Kitchen screen", "kitchen", both, "802.11ac", 2, 80, 18.0, 0.5),
+        Device("door-camera", "Door camera", "hall", slow, "802.11n", 1, 20, 0.3, 2.0),
+        Device("attic-pc", "Attic computer", "attic-desk", both, "802.11ax", 2, 80, 30.0, 6.0),
+        Device("attic-phone", "Attic phone", "attic-bed", BANDS, "802.11ax", 2, 80, 8.0, 1.5, must_have=False),
+        Device("bed-phone", "Bedroom phone", "bedroom", both, "802.11ax", 2, 80, 6.0, 1.5, must_have=False),
+        Device("bed-screen", "Bedroom screen", "bedroom", slow, "802.11n", 1, 20, 7.0, 0.3),
+        Device("studio-tablet", "Studio tablet", "studio", both, "802.11ac", 1, 80, 6.0, 1.0),
+        Device("studio-speaker", "Studio speaker", "studio", slow, "802.11n", 1, 20, 1.0, 0.1, must_have=False),
+        Device("studio-camera", "Studio camera", "studio", slow, "802.11n", 1, 20, 0.3, 2.0),
+        Device("kiln-display", "Kiln display", "kiln-shed", slow, "802.11n", 1, 20, 0.4, 0.4),
+        Device("meter", "Meter reader", "hall", slow, "802.11g", 1, 20, 0.1, 0.2),
+        Device("printer", "Printer", "landing", slow, "802.11n", 1, 20, 0.2, 0.1, must_have=False),
+        Device("plug-lamp", "Lamp plug", "attic-bed", slow, "802.11n", 1, 20, 0.05, 0.05),
+    )
+    zigbee = Zigbee(
+        "landing",
+        tuple(range(11, 26)),
+        (
+            ZigbeeDevice("lamp-attic", "Attic lamp", "attic-desk", mains_powered=True),
+            ZigbeeDevice("lamp-kitchen", "Kitchen lamp", "kitchen", mains_powered=True),
+            ZigbeeDevice("plug-studio", "Studio plug", "studio", mains_powered=True),
+            ZigbeeDevice("damp-1", "Damp sensor, shelf", "studio"),
+            ZigbeeDevice("damp-2", "Damp sensor, clay store", "kiln-shed"),
+            ZigbeeDevice("kiln", "Kiln sensor", "kiln-shed"),
+            ZigbeeDevice("vent-east", "Greenhouse vent, east", "greenhouse"),
+            ZigbeeDevice("vent-west", "Greenhouse vent, west", "greenhouse"),
+            ZigbeeDevice("window", "Music room window", "music-room"),
+            ZigbeeDevice("smoke-hall", "Hall climate sensor", "hall"),
+        ),
+    )
+    spots: list[tuple[str, Band, int, int, Spot, float]] = [
+        ("heron-downstairs", "2.4 GHz", 6, 20, (3.0, -4.0, 1.2), 0.42),
+        ("heron-upstairs", "2.4 GHz", 1, 20, (4.0, -4.5, 4.0), 0.34),
+        ("Larkspur", "2.4 GHz", 11, 20, (2.5, -8.5, 1.2), 0.22),
+        ("tin-roof", "2.4 GHz", 3, 20, (6.0, -9.0, 4.0), 0.28),
+        ("", "2.4 GHz", 6, 20, (9.0, -5.0, 1.2), 0.18),
+        ("bramble 24", "2.4 GHz", 11, 40, (13.0, -6.0, 1.2), 0.15),
+        ("ferry-office", "2.4 GHz", 8, 20, (22.0, 0.0, 1.2), 0.25),
+        ("Pear & Quince", "2.4 GHz", 1, 20, (24.0, 6.0, 3.9), 0.2),
+        ("mill-lodger", "2.4 GHz", 13, 20, (0.5, 14.0, 1.2), 0.1),
+        ("sloop", "2.4 GHz", 6, 20, (-9.0, 2.0, 3.9), 0.15),
+        ("cobbler", "2.4 GHz", 9, 20, (18.0, -8.0, 1.2), 0.12),
+        ("heron-upstairs", "5 GHz", 36, 80, (4.0, -4.5, 4.0), 0.3),
+        ("Larkspur", "5 GHz", 44, 80, (2.5, -8.5, 1.2), 0.22),
+        ("tin-roof", "5 GHz", 100, 80, (6.0, -9.0, 4.0), 0.12),
+        ("bramble", "5 GHz", 36, 80, (13.0, -6.0, 1.2), 0.18),
+        ("ferry-office", "5 GHz", 52, 40, (22.0, 0.0, 1.2), 0.1),
+        ("", "5 GHz", 149, 80, (-9.0, 2.0, 3.9), 0.05),
+        ("Pear & Quince", "5 GHz", 112, 20, (24.0, 6.0, 3.9), 0.08),
+        ("heron-loft", "6 GHz", 5, 160, (4.0, -4.5, 6.5), 0.06),
+        ("tin-roof-6", "6 GHz", 37, 80, (6.0, -9.0, 4.0), 0.04),
+    ]
+    radios = (*hall, *landing, *studio)
+    channels: dict[Band, tuple[int, int]] = {"2.4 GHz": (6, 20), "5 GHz": (36, 80), "6 GHz": (5, 160)}
+    job = Job(
+        title="Kiln Row 9: lessons break up",
+        country="NL",
+        complaint=(
+            "The video lessons break up after seven in the evening, worst in the music room. The kiln sensor and the "
+            "greenhouse vents go missing at random. We thought of a faster subscription."
+        ),
+        opened_at="2026-03-02T18:40:00+01:00",
+        places=places,
+        nodes=(
+            Node("hall", "Hall router", "hall", hall),
+            Node("landing", "Landing node", "landing", landing, Uplink("hall")),
+            Node("studio", "Studio node", "studio", studio, Uplink("hall", "5 GHz", -70.0)),
+        ),
+        settings=Settings(_factory(radios, channels), 18),
+        devices=devices,
+        zigbee=zigbee,
+    )
+    return Scenario(job, positions, _neighbours(11, spots), 20260302, "2026-03-02T19:20:00+01:00")
+
+
+def lock_house() -> Scenario:
+    """Lock House 2."""
+    ssid = "towpath"
+    front = _radios("front", 9, ssid, ("2.4 GHz", "5 GHz"), "802.11ax")
+    positions: dict[str, Spot] = {
+        "front-room": (1.5, 1.5, 1.2),
+        "workbench": (6.5, 2.0, 1.0),
+        "upstairs": (4.0, 2.5, 4.0),
+        "boat-shed": (13.5, 3.0, 1.2),
+    }
+    both: tuple[Band, ...] = ("2.4 GHz", "5 GHz")
+    slow: tuple[Band, ...] = ("2.4 GHz",)
+    channels: dict[Band, tuple[int, int]] = {"2.4 GHz": (8, 40), "5 GHz": (44, 80)}
+    zigbee = Zigbee(
+        "front-room",
+        (11, 15, 20, 25),
+        (
+            ZigbeeDevice("pump", "Bilge pump plug", "boat-shed", mains_powered=True),
+            ZigbeeDevice("water", "Water sensor", "boat-shed"),
+            ZigbeeDevice("bench-lamp", "Bench lamp", "workbench", mains_powered=True),
+            ZigbeeDevice("stair", "Stair sensor", "upstairs"),
+            ZigbeeDevice("door", "Shed door sensor", "boat-shed"),
+        ),
+    )
+    spots: list[tuple[str, Band, int, int, Spot, float]] = [
+        ("lockkeeper", "2.4 GHz", 6, 20, (-7.0, 2.0, 1.2), 0.4),
+        ("barge-three", "2.4 GHz", 11, 20, (8.0, 13.0, 1.2), 0.15),
+        ("weir cottage", "2.4 GHz", 9, 20, (3.0, -9.0, 1.2), 0.3),
+        ("", "2.4 GHz", 1, 20, (18.0, -9.0, 1.2), 0.1),
+        ("lockkeeper", "5 GHz", 44, 80, (-7.0, 2.0, 1.2), 0.3),
+        ("weir cottage", "5 GHz", 36, 80, (3.0, -9.0, 1.2), 0.35),
+        ("barge-three", "5 GHz", 100, 40, (8.0, 13.0, 1.2), 0.05),
+    ]
+    job = Job(
+        title="Lock House 2: sensors go missing",
+        country="NL",
+        complaint="The water sensor in the boat shed drops out for hours, and the picture upstairs freezes.",
+        opened_at="2026-02-11T19:00:00+01:00",
+        places=(
+            Place("front-room", "Front room", 0),
+            Place("workbench", "Workbench", 0),
+            Place("upstairs", "Upstairs", 1),
+            Place("boat-shed", "Boat shed", 0),
+        ),
+        nodes=(Node("front", "Front room router", "front-room", front),),
+        settings=Settings(_factory(front, channels), 20),
+        devices=(
+            Device("screen", "Upstairs screen", "upstairs", both, "802.11ac", 2, 80, 25.0, 0.5),
+            Device("laptop", "Bench laptop", "workbench", slow, "802.11n", 1, 20, 9.0, 3.0),
+            Device("phone", "Phone", "front-room", both, "802.11ax", 2, 80, 6.0, 1.0, must_have=False),
+            Device("shed-camera", "Shed camera", "boat-shed", slow, "802.11n", 1, 20, 0.2, 3.0),
+            Device("radio", "Kitchen radio", "front-room", slow, "802.11n", 1, 20, 0.5, 0.1, must_have=False),
+        ),
+        zigbee=zigbee,
+    )
+    return Scenario(job, positions, _neighbours(23, spots), 20260211, "2026-02-11T19:30:00+01:00")
+
+
+def world_of(scenario: Scenario) -> World:
+    """The simulated house of a scenario, with the levels that its geometry gives."""
+    job = scenario.job
+    state = WorldState(
+        scenario.seed,
+        scenario.clock,
+        scenario.positions,
+        (*scenario.neighbours, unheard_sender(scenario.seed, x_m=-6.0, y_m=4.0)),
+        {},
+        job.settings,
+        job.settings,
+    )
+    world = World(job, state)
+    nodes = tuple(
+        replace(n, uplink=replace(n.uplink, rssi_dbm=_link_level(world, n))) if n.uplink and n.uplink.band else n
+        for n in job.nodes
+    )
+    job = replace(job, nodes=nodes, zigbee=_linked(world))
+    validate_job(job)
+    world.job = job
+    rng = random.Random(scenario.seed)
+    links = job.zigbee.links if job.zigbee else ()
+    world.state = replace(world.state, zigbee_links_dbm=tuple(round(li.rssi_dbm + rng.gauss(0, 2), 1) for li in links))
+    return world
+
+
+def _link_level(world: World, node: Node) -> float:
+    assert node.uplink is not None
+    parent = next(n for n in world.job.nodes if n.id == node.uplink.to_node_id)
+    radio = next(r for r in parent.radios if r.band == node.uplink.band)
+    return round(world.own_level_dbm(radio.id, node.place_id, 20.0), 1)
+
+
+def _linked(world: World) -> Zigbee | None:
+    """The Zigbee network with the links that its geometry gives: hub to all, mains-powered devices to all."""
+    zigbee = world.job.zigbee
+    if zigbee is None:
+        return None
+    ends = [("hub", zigbee.hub_place_id, True), *((d.id, d.place_id, d.mains_powered) for d in zigbee.devices)]
+    links = []
+    for i, (a, at_a, relays_a) in enumerate(ends):
+        for b, at_b, relays_b in ends[i + 1 :]:
+            if relays_a or relays_b:
+                level = ZIGBEE_EIRP_DBM - world.path_loss_db(f"zigbee/{a}/{b}", world.position(at_a), at_b, "2.4 GHz")
+                if level > ZIGBEE_FLOOR_DBM:
+                    links.append(ZigbeeLink(a, b, round(min(level, -30.0), 1)))
+    return replace(zigbee, links=tuple(links))
+
+
+def measure(world: World, when: str) -> Job:
+    """Listen, test and read the hub's log at every place, as a technician would; the job with all of it."""
+    scanner, tester, hub = SimulatedScanner(world), SimulatedSpeedTest(world), SimulatedHub(world)
+    listens, tests = [], []
+    for place in world.job.places:
+        listen = scanner.listen(place.id, BANDS)
+        listens.append(replace(listen, id=f"{when}-{place.id}"))
+        tests.append(tester.run(place.id, 5))
+        world.advance(60)
+    job = world.job
+    return replace(
+        job,
+        listens=(*job.listens, *listens),
+        speed_tests=(*job.speed_tests, *tests),
+        zigbee_reports=(*job.zigbee_reports, *hub.reports(2.0)),
+    )
+
+
+def finish(world: World, seconds: float = 10.0) -> Job:
+    """Tune the measured house, send the plan to its boxes and measure again the next day at the same hour."""
+    job = world.job
+    plan = make_plan(House(job), seconds=seconds)
+    world.advance(1800)
+    console, hub = SimulatedConsole(world), SimulatedHub(world)
+    before = Settings(console.read(), hub.channel())
+    for node in reversed(job.nodes):
+        changed = tuple(
+            plan.settings.of(r.id) for r in node.radios if not same_setting(before.of(r.id), plan.settings.of(r.id))
+        )
+        if changed:
+            list(console.save(node.id, changed))
+    if plan.settings.zigbee_channel not in (None, before.zigbee_channel):
+        list(hub.move(plan.settings.zigbee_channel or 0))
+    after = Settings(console.read(), hub.channel())
+    change = Change(world.state.clock, before, after, "best setting found")
+    world.job = replace(job, settings=after, changes=(*job.changes, change))
+    start = world.job.listens[0].heard_at
+    day = 24 * 3600
+    from datetime import datetime
+
+    world.advance(day - (world.now - datetime.fromisoformat(start)).total_seconds())
+    return measure(world, "after")
+
+
+def add_demo_calls(store: Store) -> None:
+    """Put the demo calls into a store: the finished one first, so that the open one heads the list."""
+    _add(store, lock_house(), finish)
+    _add(store, kiln_row(), None)
+
+
+def _add(store: Store, scenario: Scenario, then: Callable[[World], Job] | None) -> None:
+    world = world_of(scenario)
+    call = store.add(world.job)
+    world.job = measure(world, "before")
+    call = store.save(call.id, world.job, "listened at every place with tests", on_revision=call.revision)
+    if then is not None:
+        world.job = then(world)
+        store.save(call.id, world.job, "sent the plan and measured again", on_revision=call.revision, done_outside=True)
+    state = TypeAdapter(WorldState).dump_python(world.state, mode="json")
+    store.keep_stand_in(call.id, json.dumps(state))

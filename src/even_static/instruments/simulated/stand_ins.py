@@ -1,0 +1,241 @@
+"""Scanner, router console, Zigbee hub and speed test that stand in a simulated house."""
+
+from __future__ import annotations
+
+import statistics
+from collections.abc import Iterator
+from dataclasses import replace
+
+from even_static.core.checks.lawful import lawful_block
+from even_static.core.errors import InstrumentFault
+from even_static.core.house.job import Listen, RadioSetting, Reading, SpeedTest, ZigbeeReport, setting_block
+from even_static.core.spectrum.channels import Band
+from even_static.core.tuning.evaluate import evaluate, radio_violations
+from even_static.core.tuning.rules_of_thumb import with_block
+from even_static.core.tuning.scene import House
+from even_static.instruments.protocols import Phase
+from even_static.instruments.simulated.beacons import capture_of
+from even_static.instruments.simulated.world import World
+
+BEACON_S = 0.1024
+READING_NOISE_DB = (2.0, 4.0)
+REPORTS_PER_HOUR = 60
+SAVE_S, RESTART_S, RETURN_S, RADAR_S = 30.0, 45.0, 20.0, 60.0
+RADAR_CHANCE = 0.04
+
+
+class SimulatedScanner:
+    """Hears beacons with the scatter that real readings have."""
+
+    def __init__(self, world: World) -> None:
+        self.world = world
+
+    def listen(self, place_id: str, bands: tuple[Band, ...], seconds: float = 12.0) -> Listen:
+        """Listen at a place; time passes in the house. Weak networks give few beacons, the weakest none."""
+        return self._hear(place_id, bands, seconds)[0]
+
+    def capture(self, place_id: str, bands: tuple[Band, ...], seconds: float = 12.0) -> bytes:
+        """The same listening as a capture file."""
+        listen, levels = self._hear(place_id, bands, seconds)
+        return capture_of(listen.readings, levels, listen.heard_at)
+
+    def _hear(self, place_id: str, bands: tuple[Band, ...], seconds: float) -> tuple[Listen, list[list[float]]]:
+        world = self.world
+        if all(p.id != place_id for p in world.job.places):
+            raise InstrumentFault("place_id", "must be a place of the call", place_id, "")
+        rng = world.chance()
+        began = world.state.clock
+        readings, heard = [], []
+        for reading in self._audible(place_id, bands):
+            scatter = rng.uniform(*READING_NOISE_DB)
+            drift = rng.gauss(0, 1.0)
+            tries = round(seconds / len(bands) / BEACON_S)
+            levels = [reading.rssi_dbm + drift + rng.gauss(0, scatter) for _ in range(tries)]
+            levels = [round(x) for x in levels if x > -91 - rng.expovariate(1.0)]
+            if len(levels) < 2:
+                continue
+            ordered = sorted(levels)
+            spread = (ordered[int(0.84 * (len(ordered) - 1))] - ordered[int(0.16 * (len(ordered) - 1))]) / 2
+            readings.append(
+                replace(
+                    reading,
+                    rssi_dbm=float(max(-110, min(0, statistics.median(levels)))),
+                    samples=len(levels),
+                    spread_db=float(spread),
+                    first_heard_at=began,
+                    last_heard_at=began,
+                )
+            )
+            heard.append([float(x) for x in levels])
+        world.advance(seconds)
+        listen_id = f"scan-{world.state.draws}"
+        return Listen(listen_id, place_id, began, "scanner", bands, tuple(readings), world.state.settings), heard
+
+    def _audible(self, place_id: str, bands: tuple[Band, ...]) -> Iterator[Reading]:
+        world = self.world
+        for radio in world.job.radios:
+            setting = world.state.settings.of(radio.id)
+            if radio.band in bands and setting.enabled:
+                block = setting_block(radio, setting)
+                yield Reading(
+                    radio.bssid,
+                    radio.ssid,
+                    radio.band,
+                    setting.channel,
+                    block.centre_mhz,
+                    setting.width_mhz,
+                    world.own_level_dbm(radio.id, place_id, setting.eirp_dbm),
+                    security="WPA2/WPA3",
+                    generation=radio.generation,
+                    country=world.job.country if world.job.country.isalpha() else None,
+                    slowest_basic_rate_mbps=1.0 if radio.band == "2.4 GHz" else 6.0,
+                )
+        for neighbour in world.state.neighbours:
+            if neighbour.hidden or neighbour.reading.band not in bands:
+                continue
+            use = round(world.use_fraction(neighbour) * 255) / 255 if neighbour.announces_load else None
+            yield replace(
+                neighbour.reading,
+                rssi_dbm=world.neighbour_level_dbm(neighbour, place_id),
+                channel_use_fraction=None if use is None else round(use, 4),
+                stations=None if use is None else neighbour.reading.stations or 1 + int(use * 20),
+            )
+
+
+class SimulatedConsole:
+    """The boxes' settings: each save takes its time, devices drop and return, radar may drive a radio off."""
+
+    def __init__(self, world: World) -> None:
+        self.world = world
+
+    def read(self) -> tuple[RadioSetting, ...]:
+        """What every radio is really set to."""
+        return self.world.state.settings.radios
+
+    def save(self, node_id: str, settings: tuple[RadioSetting, ...]) -> Iterator[Phase]:
+        """Save one node's radios: pass the phases on to whoever waits, let the house's clock run, then be done."""
+        world = self.world
+        job = world.job
+        node = next((n for n in job.nodes if n.id == node_id), None)
+        if node is None:
+            raise InstrumentFault("node_id", "must be a node of the call", node_id, "")
+        for setting in settings:
+            for violation in radio_violations(job, setting):
+                raise InstrumentFault(f"box {node.name}", "refuses the setting", violation, "a lawful, supported one")
+        yield self._pass(f"{node.name}: saving", SAVE_S)
+        yield self._pass(f"{node.name}: radios restart, devices drop off", RESTART_S)
+        kept = []
+        for setting in settings:
+            radio = job.radio(setting.radio_id)
+            lawful = lawful_block(job.country, setting_block(radio, setting))
+            if lawful is not None and lawful.dfs and setting.enabled:
+                yield self._pass(f"{node.name}: {radio.id} listens for radar on channel {setting.channel}", RADAR_S)
+                if world.chance().random() < RADAR_CHANCE:
+                    setting = self._driven_off(setting)
+            kept.append(setting)
+        by_id = {s.radio_id: s for s in kept}
+        radios = tuple(by_id.get(s.radio_id, s) for s in world.state.settings.radios)
+        world.state = replace(world.state, settings=replace(world.state.settings, radios=radios))
+        yield self._pass(f"{node.name}: devices come back", RETURN_S)
+        world.log(f"{node.name} saved: " + ", ".join(f"{s.radio_id} on {s.channel}" for s in kept))
+
+    def _driven_off(self, setting: RadioSetting) -> RadioSetting:
+        job = self.world.job
+        radio = job.radio(setting.radio_id)
+        for options in (radio.channels or (36, 40, 44, 48),):
+            for channel in options:
+                block = setting_block(radio, replace(setting, channel=channel, centre_mhz=None))
+                lawful = lawful_block(job.country, block)
+                if lawful is not None and not lawful.dfs:
+                    self.world.log(f"{radio.id}: radar on channel {setting.channel}, moved to {channel}")
+                    return with_block(setting, block)
+        return replace(setting, enabled=False)
+
+    def _pass(self, text: str, seconds: float) -> Phase:
+        self.world.advance(seconds)
+        return Phase(text, seconds)
+
+
+class SimulatedHub:
+    """The Zigbee hub: channel, move, and a log of what arrived."""
+
+    def __init__(self, world: World) -> None:
+        self.world = world
+
+    def channel(self) -> int | None:
+        """Channel in use."""
+        return self.world.state.settings.zigbee_channel
+
+    def move(self, channel: int) -> Iterator[Phase]:
+        """Move the network; devices find it again one after another."""
+        world = self.world
+        zigbee = world.job.zigbee
+        if zigbee is None or channel not in zigbee.selectable_channels:
+            raise InstrumentFault("zigbee_channel", "must be offered by the hub", channel, "")
+        world.advance(40)
+        yield Phase(f"hub: moving to channel {channel}", 40)
+        world.state = replace(world.state, settings=replace(world.state.settings, zigbee_channel=channel))
+        world.advance(120)
+        yield Phase("hub: devices come back", 120)
+        world.log(f"hub moved to channel {channel}")
+
+    def reports(self, hours: float = 2.0) -> tuple[ZigbeeReport, ...]:
+        """Draw what arrived over some hours from the house's true delivery; time passes."""
+        world = self.world
+        if world.job.zigbee is None:
+            return ()
+        world.advance(hours * 1800)
+        delivered = evaluate(world.truth(), world.state.settings).zigbee
+        world.advance(hours * 1800)
+        rng = world.chance()
+        sent = round(hours * REPORTS_PER_HOUR)
+        return tuple(
+            ZigbeeReport(z.device_id, world.state.clock, sent, sum(rng.random() < z.delivery for _ in range(sent)))
+            for z in delivered
+        )
+
+
+class SimulatedSpeedTest:
+    """Throughput of a test phone at a place under the house's true air."""
+
+    RUN_S = 15.0
+
+    def __init__(self, world: World) -> None:
+        self.world = world
+
+    def run(self, place_id: str, runs: int = 5) -> SpeedTest:
+        """Several runs; each varies with the air by some 12 %."""
+        world = self.world
+        rng = world.chance()
+        began = world.state.clock
+        down, up, latency = [], [], []
+        for _ in range(runs):
+            truth = world.truth(place_id)
+            fit = phone_share(truth, world)
+            world.advance(self.RUN_S)
+            if fit is None:
+                down.append(0.0)
+                up.append(0.0)
+                continue
+            down_mbps, up_mbps, free = fit
+            down.append(round(down_mbps * free * rng.lognormvariate(0, 0.12), 2))
+            up.append(round(up_mbps * free * rng.lognormvariate(0, 0.12), 2))
+            latency.append(round(4 + 6 / max(free, 0.03) * rng.lognormvariate(0, 0.25), 1))
+        return SpeedTest(place_id, began, tuple(down), tuple(up), tuple(latency))
+
+
+def phone_share(truth: House, world: World) -> tuple[float, float, float] | None:
+    """(Mb/s down, Mb/s up of clear airtime, share of airtime it gets) of the test phone; None without a link."""
+    settings = world.state.settings
+    scene = truth.scene(settings)
+    home = scene.home["test-phone"]
+    if home is None:
+        return None
+    radio = truth.radios[home]
+    block = setting_block(radio, settings.of(radio.id))
+    terms = scene.rows(home, [block])
+    k = next(i for i, c in enumerate(scene.clients[home]) if c.id == "test-phone")
+    figures = next(r for r in evaluate(truth, settings).radios if r.radio_id == radio.id)
+    others = figures.need_fraction + figures.shared_fraction
+    free = max(figures.available_fraction - 0.5 * others, figures.available_fraction / 3)
+    return float(terms.client_goodput_down[0, k]), float(terms.client_goodput_up[0, k]), free

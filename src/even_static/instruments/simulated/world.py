@@ -1,0 +1,274 @@
+"""The hidden truth of a simulated house.
+
+It differs from what a planner can know: walls and shadowing are drawn from the seed, neighbours are busier in the
+evening, and something that no scanner hears may send. It keeps its own clock and the settings that its boxes really
+have. The whole state is plain values, so that the store can keep it between runs.
+"""
+
+from __future__ import annotations
+
+import math
+import random
+from dataclasses import dataclass, field, replace
+from datetime import datetime, timedelta
+
+from even_static.core.house.job import Device, Job, Listen, Reading, Settings, ZigbeeLink, record, setting_block
+from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.tuning.air import UNHEARD_DBM
+from even_static.core.tuning.scene import House
+
+# Loss per metre of furnished rooms, per storey and through an outer wall, in dB by band. Common practice.
+CLUTTER_DB_PER_M: dict[Band, float] = {"2.4 GHz": 1.0, "5 GHz": 1.4, "6 GHz": 1.5}
+STOREY_DB: dict[Band, float] = {"2.4 GHz": 11.0, "5 GHz": 16.0, "6 GHz": 18.0}
+OUTER_WALL_DB: dict[Band, float] = {"2.4 GHz": 7.0, "5 GHz": 10.0, "6 GHz": 11.0}
+STOREY_M = 2.7
+SHADOWING_DB = 4.0
+MIDDLE_MHZ: dict[Band, int] = {"2.4 GHz": 2440, "5 GHz": 5500, "6 GHz": 6200}
+# Share of its busiest hour's load that a neighbourhood carries at each hour of the day. Common practice.
+HOURLY_LOAD = (
+    *(0.15, 0.1, 0.08, 0.08, 0.08, 0.12, 0.25, 0.4, 0.45, 0.45, 0.45, 0.5),
+    *(0.5, 0.5, 0.5, 0.55, 0.65, 0.75, 0.85, 0.95, 1.0, 1.0, 0.8, 0.45),
+)
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Neighbour:
+    """Somebody else's transmitter: what it announces, where it stands (m), how busy it is in its busiest hour."""
+
+    reading: Reading
+    x_m: float
+    y_m: float
+    z_m: float
+    eirp_dbm: float
+    busy_fraction: float
+    announces_load: bool
+    hidden: bool = False
+    """True for something that sends but no scanner hears, such as a video sender."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class WorldState:
+    """Everything that a simulated house remembers."""
+
+    seed: int
+    clock: str
+    positions: dict[str, tuple[float, float, float]]
+    """x, y, z in m by place."""
+    neighbours: tuple[Neighbour, ...]
+    levels_dbm: dict[str, float]
+    """Levels that are given, by "bssid place"."""
+    settings: Settings
+    """What the boxes are really set to."""
+    measured_settings: Settings
+    """Settings that the given levels belong to."""
+    zigbee_links_dbm: tuple[float, ...] = ()
+    draws: int = 0
+    events: tuple[str, ...] = field(default=())
+
+
+class World:
+    """A simulated house for one job. ``state`` is replaced, never changed in place."""
+
+    def __init__(self, job: Job, state: WorldState) -> None:
+        self.job = job
+        self.state = state
+
+    # -- clock and chance ----------------------------------------------------------------------------------------
+
+    @property
+    def now(self) -> datetime:
+        """The house's own time."""
+        return datetime.fromisoformat(self.state.clock)
+
+    def advance(self, seconds: float) -> None:
+        """Let time pass."""
+        self.state = replace(self.state, clock=(self.now + timedelta(seconds=seconds)).isoformat())
+
+    def chance(self) -> random.Random:
+        """A generator for the next draw: the same seed and history give the same values."""
+        self.state = replace(self.state, draws=self.state.draws + 1)
+        return random.Random(f"{self.state.seed}/{self.state.draws}")
+
+    def log(self, text: str) -> None:
+        """Add a line to the house's event log."""
+        self.state = replace(self.state, events=(*self.state.events[-199:], f"{self.state.clock} {text}"))
+
+    # -- propagation ---------------------------------------------------------------------------------------------
+
+    def position(self, place_id: str) -> tuple[float, float, float]:
+        """Where a place is; places that were added later get a spot of their own."""
+        if place_id not in self.state.positions:
+            place = next(p for p in self.job.places if p.id == place_id)
+            rng = random.Random(f"{self.state.seed}/{place_id}")
+            spot = (rng.uniform(0, 11), rng.uniform(0, 5), place.storey * STOREY_M + 1.2)
+            self.state = replace(self.state, positions={**self.state.positions, place_id: spot})
+        return self.state.positions[place_id]
+
+    def path_loss_db(
+        self, key: str, at: tuple[float, float, float], place_id: str, band: Band, outside: bool = False
+    ) -> float:
+        """Loss in dB between a transmitter and a place, with the shadowing that belongs to this pair."""
+        x, y, z = self.position(place_id)
+        distance = max(0.7, math.dist(at, (x, y, z)))
+        free = 20 * math.log10(MIDDLE_MHZ[band]) + 20 * math.log10(distance) - 27.55
+        storeys = abs(round((at[2] - z) / STOREY_M))
+        shadow = random.Random(f"{self.state.seed}/{key}/{place_id}").gauss(0, SHADOWING_DB if distance > 1.5 else 1.0)
+        walls = (1.5 if outside else 0.0) * OUTER_WALL_DB[band]
+        return free + CLUTTER_DB_PER_M[band] * distance + storeys * STOREY_DB[band] + walls + shadow
+
+    def own_level_dbm(self, radio_id: str, place_id: str, eirp_dbm: float) -> float:
+        """True level of an own radio at a place."""
+        radio = self.job.radio(radio_id)
+        given = self.state.levels_dbm.get(f"{radio.bssid} {place_id}")
+        if given is not None:
+            return given + eirp_dbm - self.state.measured_settings.of(radio_id).eirp_dbm
+        at = self.position(self.job.node_of(radio_id).place_id)
+        return min(-18.0, eirp_dbm - self.path_loss_db(radio.bssid, at, place_id, radio.band))
+
+    def neighbour_level_dbm(self, neighbour: Neighbour, place_id: str) -> float:
+        """True level of a neighbour at a place."""
+        reading = neighbour.reading
+        given = self.state.levels_dbm.get(f"{reading.bssid} {place_id}")
+        if given is not None:
+            return given
+        at = (neighbour.x_m, neighbour.y_m, neighbour.z_m)
+        return neighbour.eirp_dbm - self.path_loss_db(reading.bssid, at, place_id, reading.band, True)
+
+    def use_fraction(self, neighbour: Neighbour) -> float:
+        """How busy a neighbour is now."""
+        return min(0.95, neighbour.busy_fraction * HOURLY_LOAD[self.now.hour])
+
+    # -- the truth as a job --------------------------------------------------------------------------------------
+
+    def truth(self, probe_place_id: str | None = None) -> House:
+        """The house as it really is now: true levels, loads and settings, optionally with a test phone at a place."""
+        listens = []
+        for place in self.job.places:
+            readings = []
+            for radio in self.job.radios:
+                setting = self.state.settings.of(radio.id)
+                level = self.own_level_dbm(radio.id, place.id, setting.eirp_dbm)
+                if setting.enabled and level > -96:
+                    block = setting_block(radio, setting)
+                    readings.append(
+                        Reading(
+                            radio.bssid,
+                            radio.ssid,
+                            radio.band,
+                            setting.channel,
+                            block.centre_mhz,
+                            setting.width_mhz,
+                            level,
+                        )
+                    )
+            for neighbour in self.state.neighbours:
+                level = self.neighbour_level_dbm(neighbour, place.id)
+                if level > -98:
+                    reading = replace(
+                        neighbour.reading, rssi_dbm=level, channel_use_fraction=self.use_fraction(neighbour)
+                    )
+                    readings.append(reading)
+            listens.append(Listen(f"true-{place.id}", place.id, self.state.clock, "truth", BANDS, tuple(readings)))
+        devices = self.job.devices
+        if probe_place_id is not None:
+            phone = Device("test-phone", "test phone", probe_place_id, BANDS, "802.11ax", 2, 80, must_have=False)
+            devices = (*devices, phone)
+        zigbee = self.job.zigbee
+        if zigbee is not None and len(self.state.zigbee_links_dbm) == len(zigbee.links):
+            links = tuple(
+                ZigbeeLink(link.a_id, link.b_id, level)
+                for link, level in zip(zigbee.links, self.state.zigbee_links_dbm, strict=True)
+            )
+            zigbee = replace(zigbee, links=links)
+        return House(
+            replace(self.job, listens=tuple(listens), settings=self.state.settings, devices=devices, zigbee=zigbee)
+        )
+
+
+def invent_neighbours(seed: int, count: int = 14, storeys: int = 2) -> tuple[Neighbour, ...]:
+    """A neighbourhood for a house that nobody has listened to yet."""
+    rng = random.Random(f"{seed}/neighbours")
+    found = []
+    for n in range(count):
+        band: Band = rng.choices(BANDS, (6, 4, 1))[0]
+        channel = {
+            "2.4 GHz": lambda: rng.choice([1, 1, 3, 6, 6, 6, 8, 11, 11]),
+            "5 GHz": lambda: rng.choice([36, 36, 52, 100]),
+            "6 GHz": lambda: rng.choice([5, 37]),
+        }[band]()
+        wide = band != "2.4 GHz"
+        from even_static.core.spectrum.channels import block_for
+
+        block = block_for(band, channel, 80 if wide else 20)
+        use = round(rng.uniform(0.04, 0.5), 3)
+        reading = Reading(
+            f"06:00:00:{seed & 0xFF:02x}:00:{n:02x}",
+            f"garden-{n + 1}",
+            band,
+            channel,
+            block.centre_mhz,
+            80 if wide else 20,
+            -80.0,
+            security=rng.choice(("WPA2", "WPA2/WPA3", "WPA3")),
+            generation=rng.choice(("802.11ax", "802.11ac" if wide else "802.11n")),
+            slowest_basic_rate_mbps=6.0 if wide else 1.0,
+        )
+        side = rng.choice((-1, 1))
+        found.append(
+            Neighbour(
+                reading,
+                rng.uniform(-2, 13),
+                2.5 + side * rng.uniform(6, 16),
+                rng.randrange(storeys) * STOREY_M + 1.2,
+                20.0,
+                use,
+                rng.random() < 0.7,
+            )
+        )
+    return tuple(found)
+
+
+def build_world(job: Job, seed: int, clock: str) -> World:
+    """A simulated house that agrees with what the job's readings say, but for what readings cannot know.
+
+    Levels that were measured are kept with a hidden error of 2 dB; places without readings get levels by geometry.
+    Without any readings a neighbourhood is invented. One transmitter is never heard by the scanner.
+    """
+    rng = random.Random(f"{seed}/build")
+    levels: dict[str, float] = {}
+    heard: dict[str, Reading] = {}
+    own = {r.bssid for r in job.radios}
+    for listen in job.listens:
+        for reading in listen.readings:
+            levels[f"{reading.bssid} {listen.place_id}"] = round(reading.rssi_dbm + rng.gauss(0, 2), 2)
+            if reading.bssid not in own:
+                heard[reading.bssid] = reading
+    for bssid in heard:
+        for place in job.places:
+            levels.setdefault(f"{bssid} {place.id}", UNHEARD_DBM)
+    hour = HOURLY_LOAD[datetime.fromisoformat(clock).hour]
+    neighbours = tuple(
+        Neighbour(
+            replace(r, samples=1, spread_db=None, first_heard_at=None, last_heard_at=None),
+            rng.uniform(-6, 17),
+            rng.choice((-8.0, 13.0)),
+            rng.choice((1.2, 3.9)),
+            20.0,
+            min(
+                0.95, (r.channel_use_fraction if r.channel_use_fraction is not None else rng.uniform(0.02, 0.2)) / hour
+            ),
+            r.channel_use_fraction is not None,
+        )
+        for r in heard.values()
+    ) or invent_neighbours(seed)
+    links = tuple(round(li.rssi_dbm + rng.gauss(0, 3), 1) for li in job.zigbee.links) if job.zigbee else ()
+    state = WorldState(seed, clock, {}, (*neighbours, unheard_sender(seed)), levels, job.settings, job.settings, links)
+    return World(job, state)
+
+
+def unheard_sender(seed: int, *, x_m: float = 14.0, y_m: float = 3.0, z_m: float = 3.9) -> Neighbour:
+    """A wireless video sender: it sends at 2.4 GHz and announces nothing."""
+    reading = Reading(f"0a:00:00:{seed & 0xFF:02x}:ff:01", "", "2.4 GHz", 9, 2452, 20, -80.0, generation="802.11g")
+    return Neighbour(reading, x_m, y_m, z_m, 10.0, 0.12, False, hidden=True)

@@ -1,0 +1,1 @@
+"""The data: all SQL is here."""

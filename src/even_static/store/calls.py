@@ -1,0 +1,235 @@
+"""Calls and their revisions."""
+
+from __future__ import annotations
+
+import sqlite3
+import threading
+import zlib
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+
+from even_static.core.errors import BadInput, NotFound
+from even_static.core.house.job import Job
+from even_static.formats.job_file import read_job, write_job
+from even_static.store.schema import migrate
+
+# All calls, newest first, whose title or complaint holds a text.
+LIST_CALLS = """
+SELECT id, title, country, complaint, listens, changes, created_at, updated_at
+  FROM call
+ WHERE title LIKE :like ESCAPE '\\' OR complaint LIKE :like ESCAPE '\\'
+ ORDER BY updated_at DESC, id DESC
+ LIMIT :most
+"""
+# The revision of a call that is shown, and how many there are.
+SHOWN_REVISION = """
+SELECT c.revision, (SELECT max(number) FROM revision WHERE call_id = c.id), r.summary, r.done_outside, r.job_deflated,
+       r.made_at
+  FROM call c JOIN revision r ON r.call_id = c.id AND r.number = c.revision
+ WHERE c.id = :id
+"""
+ONE_REVISION = "SELECT summary, done_outside, job_deflated FROM revision WHERE call_id = :id AND number = :number"
+INSERT_CALL = """
+INSERT INTO call (title, country, complaint, listens, changes, created_at, updated_at, revision)
+VALUES (:title, :country, :complaint, :listens, :changes, :at, :at, :revision)
+"""
+UPDATE_CALL = """
+UPDATE call
+   SET title = :title, country = :country, complaint = :complaint, listens = :listens, changes = :changes,
+       updated_at = :at, revision = :revision
+ WHERE id = :id
+"""
+INSERT_REVISION = """
+INSERT INTO revision (call_id, number, made_at, summary, done_outside, job_deflated)
+VALUES (:id, :number, :at, :summary, :done_outside, :job)
+"""
+DROP_REDO = "DELETE FROM revision WHERE call_id = :id AND number > :number"
+HISTORY = "SELECT number, made_at, summary, done_outside FROM revision WHERE call_id = :id ORDER BY number"
+
+
+@dataclass(frozen=True, slots=True)
+class CallLine:
+    """A call in the list."""
+
+    id: int
+    title: str
+    country: str
+    complaint: str
+    listens: int
+    changes: int
+    created_at: str
+    updated_at: str
+
+
+@dataclass(frozen=True, slots=True)
+class StoredCall:
+    """A call as shown now; ``undo`` and ``redo`` say what these would do, or nothing."""
+
+    id: int
+    revision: int
+    made_at: str
+    job: Job
+    undo: str | None
+    redo: str | None
+
+
+class Store:
+    """One SQLite file. Safe for several threads: one writes at a time, readers are not held up (WAL)."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._writing = threading.RLock()
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with self._writing, self._connect() as connection:
+            connection.execute("PRAGMA journal_mode = WAL")
+            migrate(connection)
+
+    @contextmanager
+    def _connect(self) -> Iterator[sqlite3.Connection]:
+        connection = sqlite3.connect(self.path, timeout=5.0, isolation_level=None)
+        try:
+            connection.execute("PRAGMA foreign_keys = ON")
+            connection.execute("PRAGMA synchronous = NORMAL")
+            yield connection
+        finally:
+            connection.close()
+
+    @contextmanager
+    def _transaction(self) -> Iterator[sqlite3.Connection]:
+        with self._writing, self._connect() as connection:
+            connection.execute("BEGIN IMMEDIATE")
+            try:
+                yield connection
+                connection.execute("COMMIT")
+            except BaseException:
+                connection.execute("ROLLBACK")
+                raise
+
+    # -- calls ---------------------------------------------------------------------------------------------------
+
+    def find(self, search: str = "", most: int = 500) -> list[CallLine]:
+        """Calls whose title or complaint holds a text, newest first."""
+        escaped = search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+        with self._connect() as connection:
+            rows = connection.execute(LIST_CALLS, {"like": f"%{escaped}%", "most": most}).fetchall()
+        return [CallLine(*row) for row in rows]
+
+    def get(self, call_id: int) -> StoredCall:
+        """A call; NotFound when there is none."""
+        with self._connect() as connection:
+            row = connection.execute(SHOWN_REVISION, {"id": call_id}).fetchone()
+            if row is None:
+                raise NotFound("call", "must be one that is stored", call_id, "")
+            number, last, summary, done_outside, deflated, made_at = row
+            later = connection.execute(ONE_REVISION, {"id": call_id, "number": number + 1}).fetchone()
+        undo = summary if number > 1 and not done_outside else None
+        redo = later[0] if number < last and later is not None and not later[1] else None
+        return StoredCall(call_id, number, made_at, _inflate(deflated), undo, redo)
+
+    def add(self, job: Job, summary: str = "opened the call") -> StoredCall:
+        """Store a new call."""
+        at = _now()
+        with self._transaction() as connection:
+            cursor = connection.execute(INSERT_CALL, {**_columns(job), "at": at, "revision": 1})
+            call_id = int(cursor.lastrowid or 0)
+            connection.execute(INSERT_REVISION, _revision(call_id, 1, at, summary, False, job))
+        return self.get(call_id)
+
+    def save(self, call_id: int, job: Job, summary: str, *, on_revision: int, done_outside: bool = False) -> StoredCall:
+        """Store a change of a call as its next revision.
+
+        BadInput when the call has moved on since ``on_revision``: nothing is overwritten unseen.
+        """
+        at = _now()
+        with self._transaction() as connection:
+            row = connection.execute(SHOWN_REVISION, {"id": call_id}).fetchone()
+            if row is None:
+                raise NotFound("call", "must be one that is stored", call_id, "")
+            if row[0] != on_revision:
+                raise BadInput(
+                    "revision", "must be the newest: the call was changed elsewhere", on_revision, str(row[0])
+                )
+            number = on_revision + 1
+            connection.execute(DROP_REDO, {"id": call_id, "number": on_revision})
+            connection.execute(INSERT_REVISION, _revision(call_id, number, at, summary, done_outside, job))
+            connection.execute(UPDATE_CALL, {**_columns(job), "at": at, "revision": number, "id": call_id})
+        return self.get(call_id)
+
+    def step(self, call_id: int, by: int) -> StoredCall:
+        """Undo (``by`` -1) or redo (+1) one revision. BadInput when that cannot be."""
+        call = self.get(call_id)
+        if (call.undo if by < 0 else call.redo) is None:
+            raise BadInput(
+                "undo" if by < 0 else "redo",
+                "must have something to step to; what was sent to boxes is taken back on the boxes",
+                "nothing",
+                "",
+            )
+        number = call.revision + by
+        with self._transaction() as connection:
+            row = connection.execute(ONE_REVISION, {"id": call_id, "number": number}).fetchone()
+            columns = _columns(_inflate(row[2]))
+            connection.execute(UPDATE_CALL, {**columns, "at": _now(), "revision": number, "id": call_id})
+        return self.get(call_id)
+
+    def delete(self, call_id: int) -> None:
+        """Remove a call with its history; NotFound when there is none."""
+        with self._transaction() as connection:
+            if connection.execute("DELETE FROM call WHERE id = :id", {"id": call_id}).rowcount == 0:
+                raise NotFound("call", "must be one that is stored", call_id, "")
+
+    def history(self, call_id: int) -> list[tuple[int, str, str, bool]]:
+        """(number, time, what was done, whether boxes were changed) of every revision."""
+        with self._connect() as connection:
+            rows = connection.execute(HISTORY, {"id": call_id}).fetchall()
+        return [(n, at, summary, bool(outside)) for n, at, summary, outside in rows]
+
+    # -- stand-ins -----------------------------------------------------------------------------------------------
+
+    def stand_in(self, call_id: int) -> str | None:
+        """State of the simulated house behind a call, as text; None when there is none yet."""
+        with self._connect() as connection:
+            row = connection.execute("SELECT state_json FROM stand_in WHERE call_id = :id", {"id": call_id}).fetchone()
+        return None if row is None else str(row[0])
+
+    def keep_stand_in(self, call_id: int, state_json: str) -> None:
+        """Keep the state of the simulated house behind a call."""
+        with self._transaction() as connection:
+            connection.execute(
+                "INSERT INTO stand_in (call_id, state_json) VALUES (:id, :state)"
+                " ON CONFLICT (call_id) DO UPDATE SET state_json = :state",
+                {"id": call_id, "state": state_json},
+            )
+
+
+def _columns(job: Job) -> dict[str, object]:
+    return {
+        "title": job.title,
+        "country": job.country,
+        "complaint": job.complaint,
+        "listens": len(job.listens),
+        "changes": len(job.changes),
+    }
+
+
+def _revision(call_id: int, number: int, at: str, summary: str, done_outside: bool, job: Job) -> dict[str, object]:
+    deflated = zlib.compress(write_job(job).encode(), 6)
+    return {
+        "id": call_id,
+        "number": number,
+        "at": at,
+        "summary": summary,
+        "done_outside": int(done_outside),
+        "job": deflated,
+    }
+
+
+def _inflate(deflated: bytes) -> Job:
+    return read_job(zlib.decompress(deflated))
+
+
+def _now() -> str:
+    return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ")

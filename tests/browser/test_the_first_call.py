@@ -1,0 +1,203 @@
+"""The job from end to end, in the real interface: open, listen, tune, send, measure again, see whether it helped."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+import pytest
+from playwright.sync_api import expect
+
+from even_static.core.house.job import Job
+from even_static.core.tuning.evaluate import evaluate
+from even_static.formats.job_file import read_job, write_job
+from even_static.instruments.simulated.beacons import capture_of
+
+pytestmark = pytest.mark.browser
+DONE_MS = 30_000
+
+
+def copy_of(running_app, title: str, number: int = 2) -> int:
+    """A call of its own for a test that changes it: a copy of a demo call with its simulated house."""
+    job: Job = running_app.store.get(number).job
+    call = running_app.store.add(replace(job, title=title))
+    running_app.store.keep_stand_in(call.id, running_app.store.stand_in(number))
+    return call.id
+
+
+def figure(page, name: str, when: str = "now"):
+    return page.locator(f'[data-figure="{name}"] [data-when="{when}"]')
+
+
+def test_tune_send_and_prove(open_page, running_app):
+    call_id = copy_of(running_app, "whole job")
+    page = open_page(f"call/{call_id}/tune")
+    before = int(figure(page, "troubles").inner_text())
+    assert (
+        before == evaluate(running_app.store.get(call_id).job, running_app.store.get(call_id).job.settings).troubles > 0
+    )
+
+    page.keyboard.press("t")
+    plan = page.get_by_label("The plan")
+    expect(plan).to_contain_text("Proven", timeout=DONE_MS)
+    expect(plan).to_contain_text("fewest networks")
+    expect(plan).to_contain_text("furthest number")
+    expect(plan).to_contain_text("standard set")
+    promised = int(figure(page, "troubles", "trial").inner_text())
+    assert promised < before
+
+    page.keyboard.press("s")
+    dialog = page.get_by_role("alertdialog")
+    expect(dialog).to_contain_text("alarms, locks or medical aids")
+    dialog.get_by_role("button", name="Send").click()
+    expect(page.get_by_role("status").filter(has_text="read back")).to_be_visible(timeout=DONE_MS)
+    sent = running_app.store.get(call_id).job
+    assert len(sent.changes) == 1
+    assert sent.changes[0].before != sent.changes[0].after == sent.settings
+    assert int(figure(page, "troubles").inner_text()) == evaluate(sent, sent.settings).troubles
+
+    page.keyboard.press("5")
+    expect(page.get_by_label("Verdict")).to_contain_text("tested before but not after")
+    page.keyboard.press("m")
+    verdict = page.get_by_label("Verdict")
+    expect(verdict).not_to_contain_text("tested before but not after", timeout=DONE_MS)
+    assert page.locator("[data-verdict]").count() > 5
+    assert len(running_app.store.get(call_id).job.listens) == 2 * len(sent.places)
+
+    page.get_by_role("button", name="Go back to the old settings").click()
+    page.get_by_role("alertdialog").get_by_role("button", name="Send the old settings").click()
+    expect(page.get_by_role("status").filter(has_text="read back")).to_be_visible(timeout=DONE_MS)
+    assert running_app.store.get(call_id).job.settings == sent.changes[0].before
+
+
+def test_a_setting_tried_by_hand_moves_the_figures_and_can_be_undone(open_page, running_app):
+    call_id = copy_of(running_app, "by hand")
+    job = running_app.store.get(call_id).job
+    page = open_page(f"call/{call_id}/tune")
+    card = page.locator('[data-radio="studio-2.4"]')
+    card.get_by_label("Channel").select_option(label="11")
+    tried = replace(
+        job.settings,
+        radios=tuple(
+            replace(s, channel=11, centre_mhz=2462) if s.radio_id == "studio-2.4" else s for s in job.settings.radios
+        ),
+    )
+    expected = evaluate(job, tried)
+    expect(figure(page, "troubles", "trial")).to_have_text(str(expected.troubles))
+    page.keyboard.press("Control+z")
+    expect(figure(page, "troubles", "trial")).to_have_count(0)
+    page.keyboard.press("Control+y")
+    expect(figure(page, "troubles", "trial")).to_have_text(str(expected.troubles))
+    card.get_by_role("button", name="Why?").click()
+    reasons = page.locator('[data-reasons="studio-2.4"]')
+    expect(reasons).to_contain_text("Studio camera")
+    expect(reasons).to_contain_text("fair share")
+    page.keyboard.press("r")
+    expect(figure(page, "troubles", "trial")).to_have_count(0)
+    assert running_app.store.get(call_id).job.settings == job.settings
+
+
+def test_unlawful_settings_cannot_be_chosen(open_page, running_app):
+    """Channels come from the law and the radio; a power above the law is shown as such and cannot be sent."""
+    page = open_page("call/2/tune")
+    offered = page.locator('[data-radio="hall-5"]').get_by_label("Channel").locator("option").all_inner_texts()
+    assert not any(text.startswith("177") for text in offered)
+    assert any("radar" in text for text in offered if text.startswith("52"))
+
+
+def test_listen_with_the_scanner_and_from_a_dropped_capture(open_page, running_app, tmp_path):
+    call_id = copy_of(running_app, "listening")
+    job = running_app.store.get(call_id).job
+    page = open_page(f"call/{call_id}/listen")
+    sheet = page.get_by_label("2.4 GHz sheet")
+    expect(sheet).to_contain_text("own hall-2.4")
+    page.keyboard.press("l")
+    expect(page.get_by_role("status").filter(has_text="networks heard")).to_be_visible(timeout=DONE_MS)
+    assert len(running_app.store.get(call_id).job.listens) == len(job.listens) + 1
+
+    reading = replace(job.listens[0].readings[-1], bssid="0a:11:22:33:44:55", ssid="from a file", band="2.4 GHz")
+    reading = replace(reading, channel=4, centre_mhz=2427, width_mhz=20, channel_use_fraction=0.2)
+    path = tmp_path / "walk.pcap"
+    path.write_bytes(capture_of([reading], [[-51.0, -53.0, -52.0]], "2026-03-03T20:00:00Z"))
+    page.get_by_label("Capture or CSV file").set_input_files(path)
+    expect(page.get_by_role("status").filter(has_text="1 networks from 3 frames")).to_be_visible(timeout=DONE_MS)
+    row = page.locator('[data-bssid="0a:11:22:33:44:55"]')
+    expect(row).to_contain_text("from a file")
+    expect(row).to_contain_text("−52 dBm")
+    page.keyboard.press("Control+z")
+    expect(row).to_have_count(0)
+
+
+def test_a_stronger_level_is_drawn_longer(open_page):
+    """Nobody must read -40 as worse than -70."""
+    page = open_page("call/2/listen")
+    rows = page.locator("[data-bssid]:visible")
+    shown = []
+    for i in range(rows.count()):
+        level = re.search(r"−(\d+) dBm", rows.nth(i).inner_text())
+        width = float(rows.nth(i).locator("svg rect[height='3']").first.get_attribute("width"))
+        shown.append((-int(level.group(1)), width))
+    assert len(shown) > 10
+    assert all(wide >= narrow for (a, wide) in shown for (b, narrow) in shown if a > b)
+
+
+def test_a_bad_file_is_named_and_nothing_is_lost(open_page, running_app, tmp_path):
+    path = tmp_path / "photo.pcap"
+    path.write_bytes(b"this is no capture at all")
+    before = running_app.store.get(2).revision
+    page = open_page("call/2/listen")
+    page.get_by_label("Capture or CSV file").set_input_files(path)
+    alert = page.get_by_role("alert")
+    expect(alert).to_contain_text("must start as a pcap or pcapng file does", timeout=DONE_MS)
+    expect(alert).not_to_contain_text("Traceback")
+    assert running_app.store.get(2).revision == before
+
+
+def test_open_a_call_and_write_down_its_kit(open_page, running_app):
+    page = open_page()
+    page.keyboard.press("n")
+    page.get_by_label("Title").fill("Mill Loft 4")
+    page.get_by_label("Complaint").fill("The radio in the bath goes silent.")
+    page.get_by_label("Country").select_option("NL")
+    page.get_by_role("button", name="Open the call").click()
+    page.get_by_label("Place", exact=True).fill("Loft")
+    page.get_by_role("button", name="Add place").click()
+    page.get_by_label("Node", exact=True).fill("Loft box")
+    page.get_by_label("Stands at").first.select_option(label="Loft")
+    page.get_by_role("button", name="Add node").click()
+    expect(page.get_by_role("heading", name="Loft box")).to_be_visible()
+    page.get_by_label("Device", exact=True).fill("Bath radio")
+    page.get_by_label("Used at").last.select_option(label="Loft")
+    page.get_by_role("button", name="Add device").click()
+    expect(page.get_by_label("Place of Bath radio")).to_be_visible()
+    page.get_by_label("Hub stands at").select_option(label="Loft")
+    page.get_by_role("button", name="Add hub").click()
+    page.get_by_label("Zigbee device").fill("Leak sensor")
+    page.get_by_label("Is at").select_option(label="Loft")
+    page.get_by_role("button", name="Add Zigbee device").click()
+    expect(page.get_by_label("Remove Leak sensor")).to_be_visible()
+    call = running_app.store.find("Mill Loft")[0]
+    job = running_app.store.get(call.id).job
+    assert [r.band for r in job.radios] == ["2.4 GHz", "5 GHz"]
+    assert job.zigbee.devices[0].id == "leak-sensor"
+    page.keyboard.press("3")
+    page.get_by_role("button", name="Everywhere, with tests").click()
+    expect(page.get_by_role("status").filter(has_text="networks heard")).to_be_visible(timeout=DONE_MS)
+    assert running_app.store.get(call.id).job.speed_tests[0].down_mbps[0] > 0
+    page.keyboard.press("2")
+    expect(page.get_by_role("heading", name="Loft box")).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("status")).to_contain_text("Taken back: listened at Loft with tests")
+
+
+def test_import_and_export(open_page, running_app, tmp_path):
+    job = running_app.store.get(1).job
+    path = tmp_path / "call.json"
+    path.write_text(write_job(replace(job, title="carried over")))
+    page = open_page()
+    page.get_by_label("Job file", exact=True).set_input_files(path)
+    expect(page.get_by_role("heading", name="carried over")).to_be_visible()
+    page.goto(f"{running_app.address}#/")
+    with page.expect_download() as download:
+        page.get_by_label("Export carried over as a job file").click()
+    assert read_job(download.value.path().read_text()) == replace(job, title="carried over")

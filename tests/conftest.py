@@ -1,0 +1,78 @@
+"""Shared fixtures: small houses, a store, and one application with one browser for a whole run."""
+
+from __future__ import annotations
+
+import os
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import pytest
+import uvicorn
+
+from even_static.api.app import create_app
+from even_static.core.house.job import Job
+from even_static.instruments.simulated.demo import add_demo_calls
+from even_static.store.calls import Store
+from tests.houses import random_house
+
+
+@pytest.fixture
+def store(tmp_path: Path) -> Store:
+    return Store(tmp_path / "calls.sqlite")
+
+
+@pytest.fixture(scope="session")
+def house_job() -> Job:
+    return random_house(7, nodes=2, neighbours=18, devices=8)
+
+
+@pytest.fixture(scope="session")
+def demo_store(tmp_path_factory: pytest.TempPathFactory) -> Store:
+    """The demo calls, as the demo makes them: 1 is finished, 2 in the middle of the work. Only to be read."""
+    store = Store(tmp_path_factory.mktemp("demo") / "demo.sqlite")
+    add_demo_calls(store)
+    return store
+
+
+@dataclass
+class RunningApp:
+    """An application served on 127.0.0.1, and its store."""
+
+    address: str
+    store: Store
+
+
+@pytest.fixture(scope="session")
+def running_app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[RunningApp]:
+    """The application with the demo calls; the stand-ins' clock runs fast so that nobody waits."""
+    store = Store(tmp_path_factory.mktemp("browser") / "demo.sqlite")
+    add_demo_calls(store)
+    with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as listener:
+        listener.bind(("127.0.0.1", 0))
+        config = uvicorn.Config(create_app(store, clock_speed=2000.0), log_level="error", access_log=False)
+        server = uvicorn.Server(config)
+        thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
+        thread.start()
+        while not server.started:
+            time.sleep(0.02)
+        yield RunningApp(f"http://127.0.0.1:{listener.getsockname()[1]}/", store)
+        server.should_exit = True
+        thread.join(timeout=5)
+
+
+CHROMIUM = os.environ.get("EVEN_STATIC_CHROMIUM", "/usr/bin/chromium")
+CHROMIUM_ARGUMENTS = [
+    "--headless",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--host-resolver-rules=MAP * ~NOTFOUND, EXCLUDE 127.0.0.1",
+]

@@ -1,0 +1,215 @@
+"""Evaluation: its sums, its order, and what must never happen when the air gets worse."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.houses import random_house
+
+from even_static.core.errors import BadInput, Unlawful
+from even_static.core.house.job import Listen, Reading
+from even_static.core.spectrum.channels import BANDS
+from even_static.core.tuning.air import layered_use
+from even_static.core.tuning.airview import air_view
+from even_static.core.tuning.candidates import Rules, candidates
+from even_static.core.tuning.evaluate import evaluate, require_choosable
+from even_static.core.tuning.key import headroom_bin, house_key, pack
+from even_static.core.tuning.reasons import radio_reasons, zigbee_reasons
+from even_static.core.tuning.rules_of_thumb import with_block
+from even_static.core.tuning.scene import House
+
+seeds = st.integers(0, 400)
+
+
+def with_setting(job, radio_id, **changes):
+    radios = tuple(replace(s, **changes) if s.radio_id == radio_id else s for s in job.settings.radios)
+    return replace(job.settings, radios=radios)
+
+
+def lone_radio(channel=6, width=20, others=(), place_level=-50.0):
+    """One node with one 2.4 GHz radio, one laptop, and other networks as (channel, level, use)."""
+    job = random_house(1, nodes=1, bands=("2.4 GHz",), neighbours=0, places=2, devices=1, zigbee_devices=0)
+    radio = job.radios[0]
+    readings = []
+    for place in ("p0", "p1"):
+        heard = [Reading(radio.bssid, "house", "2.4 GHz", channel, 2407 + 5 * channel, width, place_level)]
+        for n, (where, level, use) in enumerate(others):
+            heard.append(
+                Reading(
+                    f"06:00:00:00:00:{n:02x}",
+                    f"n{n}",
+                    "2.4 GHz",
+                    where,
+                    2407 + 5 * where,
+                    20,
+                    level,
+                    channel_use_fraction=use,
+                )
+            )
+        readings.append(Listen(f"l-{place}", place, "2026-03-02T19:00:00Z", "test", BANDS, tuple(heard)))
+    job = replace(job, listens=tuple(readings), devices=(replace(job.devices[0], place_id="p1", bands=("2.4 GHz",)),))
+    return replace(job, settings=with_setting(job, radio.id, channel=channel, width_mhz=width, centre_mhz=None))
+
+
+def only(job):
+    return evaluate(job, job.settings).radios[0]
+
+
+def test_half_overlap_hurts_more_than_sharing():
+    """A strong neighbour two numbers away is noise that nobody waits for (common practice: 1, 6, 11 only)."""
+    needs = {}
+    for offset in (0, 2):
+        job = lone_radio(6, others=[(6 + offset, -63.0, 0.5)], place_level=-70.0)
+        needs[offset] = only(job)
+    assert needs[0].busy_fraction == pytest.approx(0.5)
+    assert needs[2].busy_fraction == 0
+    assert needs[2].noise_rise_db > 3 * needs[0].noise_rise_db
+    assert needs[2].need_fraction > 1.5 * needs[0].need_fraction
+
+
+def test_defers_by_preamble_at_minus_82_and_by_energy_at_minus_62():
+    """Clear channel assessment, IEEE 802.11-2020 17.3.10.6 (from memory)."""
+    assert only(lone_radio(6, others=[(6, -81.9, 0.3)])).busy_fraction == pytest.approx(0.3)
+    assert only(lone_radio(6, others=[(6, -82.1, 0.3)])).busy_fraction == 0
+    assert only(lone_radio(6, others=[(8, -40.0, 0.3)])).busy_fraction == pytest.approx(0.3)
+    assert only(lone_radio(6, others=[(8, -75.0, 0.3)])).busy_fraction == 0
+
+
+def test_never_below_the_fair_share():
+    crowd = lone_radio(6, others=[(6, -60.0, 0.9), (6, -61.0, 0.95), (6, -62.0, 0.9)])
+    assert only(crowd).available_fraction == pytest.approx(1 / 4)
+
+
+def test_channel_use_of_one_channel_counts_once():
+    """BSS Load tells the channel's use, so two access points that share one must not be added up (802.11 9.4.2.27)."""
+    added = layered_use(
+        np.array([-50.0, -60.0, -70.0]), np.array([0.3, 0.4, 0.1]), np.array([False, False, True]), np.zeros(3, np.intp)
+    )
+    np.testing.assert_allclose(added, [0.3, 0.1, 0.0], atol=1e-12)
+
+
+@given(
+    st.lists(st.tuples(st.floats(-95, -30), st.floats(0, 1), st.booleans(), st.integers(0, 3)), min_size=1, max_size=12)
+)
+def test_layers_add_up_to_at_most_one_and_grow_with_every_network(rows):
+    level, use, assumed, group = (np.array(c) for c in zip(*rows, strict=True))
+    full = layered_use(level, use, assumed.astype(bool), group.astype(np.intp))
+    assert (full >= -1e-12).all()
+    fewer = layered_use(level[:-1], use[:-1], assumed[:-1].astype(bool), group[:-1].astype(np.intp))
+    for g in set(group.tolist()):
+        assert full[group == g].sum() <= 1 + 1e-9
+        assert full[group == g].sum() >= fewer[group[:-1] == g].sum() - 1e-9
+
+
+@settings(max_examples=25, deadline=None)
+@given(seeds, st.sampled_from(BANDS), st.floats(-80, -35))
+def test_another_neighbour_never_helps(seed, band, level):
+    job = random_house(seed, nodes=2, neighbours=8, devices=5, zigbee_devices=4)
+    before = evaluate(job, job.settings)
+    channel = {"2.4 GHz": 6, "5 GHz": 36, "6 GHz": 5}[band]
+    centre = {"2.4 GHz": 2437, "5 GHz": 5180, "6 GHz": 5975}[band]
+    extra = Reading("0a:00:00:00:00:01", "new", band, channel, centre, 20, level, channel_use_fraction=0.4)
+    louder = replace(job, listens=tuple(replace(li, readings=(*li.readings, extra)) for li in job.listens))
+    after = evaluate(louder, job.settings)
+    assert after.troubles >= before.troubles
+    # A neighbour may silence a half-overlapping one on paper, so single radios may gain a little; the house may not.
+    assert after.headroom <= before.headroom * 1.02
+    if before.worst_zigbee_delivery is not None:
+        assert after.worst_zigbee_delivery <= before.worst_zigbee_delivery + 1e-9
+
+
+@settings(max_examples=20, deadline=None)
+@given(seeds)
+def test_reasons_add_up_to_the_figures(seed):
+    job = random_house(seed, nodes=3, neighbours=15, devices=9, radio_link=seed % 2 == 0)
+    house = House(job)
+    result = evaluate(house, job.settings)
+    for figures in result.radios:
+        reasons = radio_reasons(house, job.settings, figures.radio_id)
+        busy = sum(r.counted_fraction for r in reasons.rivals if r.effect.startswith("shares"))
+        assert min(busy, 1.0) == pytest.approx(figures.busy_fraction, abs=1e-9)
+        noise = sum(o.costs_fraction for o in reasons.own if not o.shares)
+        loads = sum(x.need_fraction for x in reasons.loads)
+        assert reasons.beacons_fraction + loads + noise == pytest.approx(figures.need_fraction, rel=1e-3, abs=1e-3)
+        assert min(reasons.headroom, 99.0) == pytest.approx(figures.headroom, rel=1e-6)
+    for z in result.zigbee:
+        hops = zigbee_reasons(house, job.settings, z.device_id)
+        assert all(h.delivery == pytest.approx(z.delivery) for h in hops)
+        assert not hops or hops[0].hop_delivery >= z.delivery - 1e-9
+
+
+@settings(max_examples=15, deadline=None)
+@given(seeds)
+def test_kept_tables_give_what_fresh_ones_give(seed):
+    """A house that has evaluated many settings answers the same as one that has seen none."""
+    job = random_house(seed, nodes=2, neighbours=12)
+    warm = House(job)
+    for setting in job.settings.radios:
+        for block in candidates(job, setting, Rules())[::7]:
+            tried = replace(
+                job.settings,
+                radios=tuple(
+                    with_block(s, block) if s.radio_id == setting.radio_id else s for s in job.settings.radios
+                ),
+            )
+            last = tried
+            result = evaluate(warm, tried)
+    assert result == evaluate(House(job), last)
+
+
+def test_switching_a_radio_off_moves_its_devices():
+    job = random_house(3, nodes=2, neighbours=5)
+    off = with_setting(job, "n0-1", enabled=False)
+    result = evaluate(job, off)
+    assert all(d.radio_id != "n0-1" for d in result.devices)
+    assert next(r for r in result.radios if r.radio_id == "n0-1").headroom is None
+
+
+def test_less_power_is_a_weaker_level():
+    job = random_house(3, nodes=1, neighbours=5)
+    quiet = replace(job.settings, radios=tuple(replace(s, eirp_dbm=14.0) for s in job.settings.radios))
+    pairs = zip(evaluate(job, job.settings).devices, evaluate(job, quiet).devices, strict=True)
+    for loud, low in pairs:
+        if loud.radio_id is not None and loud.radio_id == low.radio_id:
+            assert low.rssi_dbm == pytest.approx(loud.rssi_dbm - 6)
+
+
+def test_only_lawful_supported_settings_may_be_sent(house_job):
+    five = next(r for r in house_job.radios if r.band == "5 GHz")
+    too_loud = with_setting(house_job, five.id, channel=52, width_mhz=20, centre_mhz=None, eirp_dbm=30.0)
+    assert not evaluate(house_job, too_loud).lawful
+    with pytest.raises(Unlawful, match="20 dBm allowed in NL"):
+        require_choosable(house_job, too_loud)
+    locked = replace(
+        house_job,
+        nodes=tuple(replace(n, radios=tuple(replace(r, locked=True) for r in n.radios)) for n in house_job.nodes),
+    )
+    with pytest.raises(BadInput, match="locked"):
+        require_choosable(locked, with_setting(house_job, five.id, channel=100, width_mhz=20, centre_mhz=None))
+
+
+@given(
+    st.lists(st.floats(0, 3), min_size=3, max_size=3), st.lists(st.floats(0, 3), min_size=3, max_size=3), seeds, seeds
+)
+def test_packed_and_whole_keys_order_alike(a, b, spill_a, spill_b):
+    def packed(heads, spill):
+        first, second = pack(
+            np.array([2]), headroom_bin(np.array([heads])), np.array([5]), np.array([1]), np.array([spill])
+        )
+        return int(first[0]), int(second[0])
+
+    whole = [house_key(0, 2, np.array(h), 0.994, 1, np.array([s * 0.05])) for h, s in ((a, spill_a), (b, spill_b))]
+    assert (packed(a, spill_a) < packed(b, spill_b)) == (whole[0] < whole[1])
+
+
+def test_air_view_shows_what_was_heard(house_job):
+    view = air_view(House(house_job), house_job.settings, "p0")
+    heard = {r.bssid for r in house_job.listens[0].readings}
+    assert {s.reading.bssid for sheet in view.sheets for s in sheet.strips} == heard
+    assert sum(z.in_use for z in view.zigbee) == 1
+    for sheet in view.sheets:
+        assert all(0 <= c.busy_fraction <= 1 for c in sheet.channels)

@@ -1,0 +1,157 @@
+"""Random houses for property tests and the bench: seeded, lawful, with everything that a job may hold."""
+
+from __future__ import annotations
+
+import random
+
+from even_static.core.checks.lawful import lawful_blocks
+from even_static.core.house.job import (
+    Device,
+    Job,
+    Listen,
+    Node,
+    Place,
+    Radio,
+    RadioSetting,
+    Reading,
+    Settings,
+    Uplink,
+    Zigbee,
+    ZigbeeDevice,
+    ZigbeeLink,
+)
+from even_static.core.house.validate import validate_job
+from even_static.core.spectrum.channels import BANDS, Band
+
+LIMITS = {"2.4 GHz": 20.0, "5 GHz": 20.0, "6 GHz": 20.0}
+WIDTHS = {"2.4 GHz": (20, 40), "5 GHz": (20, 40, 80), "6 GHz": (20, 40, 80, 160)}
+WEAKER = {"2.4 GHz": 0.0, "5 GHz": 8.0, "6 GHz": 11.0}
+
+
+def random_house(
+    seed: int,
+    *,
+    nodes: int = 2,
+    bands: tuple[Band, ...] = BANDS,
+    neighbours: int = 20,
+    places: int = 8,
+    devices: int = 10,
+    zigbee_devices: int = 6,
+    radio_link: bool = False,
+    channels: dict[Band, tuple[int, ...]] | None = None,
+    widths: dict[Band, tuple[int, ...]] | None = None,
+) -> Job:
+    """A house with places along a line of some 20 m, levels from a plain distance law with random losses."""
+    rng = random.Random(seed)
+    spots = [(rng.uniform(0, 14), rng.uniform(0, 7)) for _ in range(places)]
+
+    def level(a: tuple[float, float], b: tuple[float, float], band: Band) -> float:
+        distance = max(0.5, ((a[0] - b[0]) ** 2 + (a[1] - b[1]) ** 2) ** 0.5)
+        return round(-22 - WEAKER[band] - 34 * (distance**0.45 - 0.73) - rng.uniform(0, 8), 1)
+
+    own_nodes, settings = [], []
+    for n in range(nodes):
+        radios = []
+        for b, band in enumerate(bands):
+            radio = Radio(
+                f"n{n}-{b}",
+                f"02:00:00:00:{n:02x}:{b:02x}",
+                "house",
+                band,
+                "802.11ax",
+                2,
+                (widths or WIDTHS)[band],
+                (11.0, 14.0, 17.0, LIMITS[band]),
+                (channels or {}).get(band),
+            )
+            radios.append(radio)
+            options = [
+                x.block
+                for width in radio.widths_mhz
+                for x in lawful_blocks("NL", band, width)
+                if (radio.channels is None or x.block.channel in radio.channels) and x.max_eirp_dbm >= LIMITS[band]
+            ]
+            block = rng.choice(options)
+            settings.append(RadioSetting(radio.id, block.channel, block.width_mhz, LIMITS[band], block.centre_mhz))
+        uplink = Uplink("node0", "5 GHz", -58.0) if radio_link and n == 1 and "5 GHz" in bands else None
+        own_nodes.append(Node(f"node{n}", f"node {n}", f"p{n}", tuple(radios), uplink))
+    if radio_link and nodes > 1 and "5 GHz" in bands:
+        near = next(s for s in settings if s.radio_id == f"n0-{bands.index('5 GHz')}")
+        far = f"n1-{bands.index('5 GHz')}"
+        settings = [
+            RadioSetting(far, near.channel, near.width_mhz, near.eirp_dbm, near.centre_mhz) if s.radio_id == far else s
+            for s in settings
+        ]
+    others = []
+    for k in range(neighbours):
+        band = rng.choices(BANDS, (5, 4, 1))[0]
+        block = rng.choice([x.block for w in (20, 20, 40, 80) for x in lawful_blocks("NL", band, w)])
+        use = round(rng.uniform(0.01, 0.5), 3) if rng.random() < 0.7 else None
+        others.append((f"06:00:00:00:00:{k:02x}", block, use, rng.uniform(4, 22), rng.uniform(0, 7) - 5))
+    listens = []
+    for p, spot in enumerate(spots):
+        readings = []
+        for node in own_nodes:
+            for radio in node.radios:
+                here = level(spots[int(node.place_id[1:])], spot, radio.band)
+                if here > -93:
+                    s = next(x for x in settings if x.radio_id == radio.id)
+                    readings.append(
+                        Reading(radio.bssid, "house", radio.band, s.channel, s.centre_mhz, s.width_mhz, here)
+                    )
+        for bssid, block, use, x, y in others:
+            here = level((x, y), spot, block.band) - 18
+            if here > -93:
+                readings.append(
+                    Reading(
+                        bssid,
+                        "",
+                        block.band,
+                        block.channel,
+                        block.centre_mhz,
+                        block.width_mhz,
+                        here,
+                        channel_use_fraction=use,
+                        generation="802.11ax",
+                    )
+                )
+        listens.append(Listen(f"l{p}", f"p{p}", "2026-03-02T19:00:00Z", "test", BANDS, tuple(readings)))
+    zigbee = None
+    if zigbee_devices:
+        kit = [
+            ZigbeeDevice(f"z{i}", f"z{i}", f"p{rng.randrange(places)}", rng.random() < 0.4)
+            for i in range(zigbee_devices)
+        ]
+        links = [ZigbeeLink("hub", z.id, round(rng.uniform(-88, -55), 1)) for z in kit]
+        links += [
+            ZigbeeLink(a.id, b.id, round(rng.uniform(-85, -60), 1))
+            for a in kit
+            for b in kit
+            if a.id < b.id and a.mains_powered and rng.random() < 0.5
+        ]
+        zigbee = Zigbee("p0", tuple(range(11, 26)), tuple(kit), tuple(links))
+    job = Job(
+        title=f"random {seed}",
+        country="NL",
+        places=tuple(Place(f"p{p}", f"place {p}") for p in range(places)),
+        nodes=tuple(own_nodes),
+        settings=Settings(tuple(settings), rng.choice(range(11, 26)) if zigbee else None),
+        devices=tuple(
+            Device(
+                f"d{i}",
+                f"d{i}",
+                f"p{rng.randrange(places)}",
+                rng.choice([("2.4 GHz",), ("2.4 GHz", "5 GHz"), BANDS]),
+                rng.choice(["802.11n", "802.11ac", "802.11ax"]),
+                rng.choice([1, 2]),
+                demand_down_mbps=round(rng.uniform(0.5, 25), 1),
+                demand_up_mbps=round(rng.uniform(0.2, 5), 1),
+                must_have=rng.random() < 0.8,
+            )
+            for i in range(devices)
+        ),
+        zigbee=zigbee,
+        listens=tuple(listens),
+    )
+    validate_job(job)
+    return job
