@@ -14,8 +14,8 @@ import pytest
 import uvicorn
 
 from even_static.api.app import create_app
+from even_static.api.demo import add_demo_calls
 from even_static.core.house.job import Job
-from even_static.instruments.simulated.demo import add_demo_calls
 from even_static.store.calls import Store
 from tests.houses import random_house
 

@@ -176,7 +176,7 @@ def demo(
     open_page: bool = False,
 ) -> None:
     """Start the application on 127.0.0.1 with the demo calls, kept apart from your own."""
-    from even_static.instruments.simulated.demo import add_demo_calls
+    from even_static.api.demo import add_demo_calls
 
     path = data or data_folder() / "demo.sqlite"
     if fresh:

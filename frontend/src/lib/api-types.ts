@@ -15,7 +15,7 @@ export interface paths {
          * About
          * @description What this is and what it knows.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/about', name='about', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/about', endpoint=<function about at 0x7f9c761aed40>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='about', path_regex=re.compile('^/api/about$'), path_format='/api/about', param_convertors={}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["about"];
         put?: never;
         post?: never;
         delete?: never;
@@ -35,13 +35,13 @@ export interface paths {
          * List Calls
          * @description Calls, newest first.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls', name='list_calls', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls', endpoint=<function list_calls at 0x7f9c76124540>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='list_calls', path_regex=re.compile('^/api/calls$'), path_format='/api/calls', param_convertors={}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["list_calls"];
         put?: never;
         /**
          * New Call
          * @description Open an empty call.
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls', name='new_call', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls', endpoint=<function new_call at 0x7f9c761247c0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='new_call', path_regex=re.compile('^/api/calls$'), path_format='/api/calls', param_convertors={}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["new_call"];
         delete?: never;
         options?: never;
         head?: never;
@@ -61,7 +61,7 @@ export interface paths {
          * Import Call
          * @description Open a call from a job file (the request's body).
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/import', name='import_call', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/import', endpoint=<function import_call at 0x7f9c76124cc0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='import_call', path_regex=re.compile('^/api/calls/import$'), path_format='/api/calls/import', param_convertors={}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["import_call"];
         delete?: never;
         options?: never;
         head?: never;
@@ -79,14 +79,14 @@ export interface paths {
          * Get Call
          * @description One call.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}', name='get_call', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}', endpoint=<function get_call at 0x7f9c76126660>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='get_call', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)$'), path_format='/api/calls/{call_id}', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["get_call"];
         put?: never;
         post?: never;
         /**
          * Delete Call
          * @description Remove a call for good.
          */
-        delete: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}', name='delete_call', methods=['DELETE']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}', endpoint=<function delete_call at 0x7f9c761267a0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12b0d0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='delete_call', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)$'), path_format='/api/calls/{call_id}', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'DELETE'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        delete: operations["delete_call"];
         options?: never;
         head?: never;
         patch?: never;
@@ -103,7 +103,7 @@ export interface paths {
          * Get Air
          * @description What a place hears, up to a time if one is given.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/air', name='get_air', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/air', endpoint=<function get_air at 0x7f9c75fec400>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='get_air', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/air$'), path_format='/api/calls/{call_id}/air', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["get_air"];
         put?: never;
         post?: never;
         delete?: never;
@@ -125,7 +125,7 @@ export interface paths {
          * Apply
          * @description Send settings to the boxes and the hub.
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/apply', name='apply', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/apply', endpoint=<function apply at 0x7f9c76078e00>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='apply', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/apply$'), path_format='/api/calls/{call_id}/apply', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["apply"];
         delete?: never;
         options?: never;
         head?: never;
@@ -145,7 +145,7 @@ export interface paths {
          * Upload Capture
          * @description Read a pcap or pcapng file (the request's body) as a listening at a place; it is streamed to disk, then read.
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/captures', name='upload_capture', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/captures', endpoint=<function upload_capture at 0x7f9c75fedd00>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='upload_capture', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/captures$'), path_format='/api/calls/{call_id}/captures', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["upload_capture"];
         delete?: never;
         options?: never;
         head?: never;
@@ -165,7 +165,7 @@ export interface paths {
          * Evaluate Settings
          * @description The figures of a setting tried by hand.
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/evaluate', name='evaluate_settings', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/evaluate', endpoint=<function evaluate_settings at 0x7f9c75fef560>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='evaluate_settings', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/evaluate$'), path_format='/api/calls/{call_id}/evaluate', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["evaluate_settings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -183,7 +183,7 @@ export interface paths {
          * Export Call
          * @description The call as a job file.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/export', name='export_call', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/export', endpoint=<function export_call at 0x7f9c76126d40>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<class 'starlette.responses.PlainTextResponse'>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='export_call', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/export$'), path_format='/api/calls/{call_id}/export', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["export_call"];
         put?: never;
         post?: never;
         delete?: never;
@@ -203,7 +203,7 @@ export interface paths {
          * History
          * @description Every step of the call.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/history', name='history', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/history', endpoint=<function history at 0x7f9c75fec360>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='history', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/history$'), path_format='/api/calls/{call_id}/history', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["history"];
         put?: never;
         post?: never;
         delete?: never;
@@ -224,7 +224,7 @@ export interface paths {
          * Edit Call
          * @description Replace the call's job by an edited one.
          */
-        put: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/job', name='edit_call', methods=['PUT']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/job', endpoint=<function edit_call at 0x7f9c7616d120>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12aed0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='edit_call', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/job$'), path_format='/api/calls/{call_id}/job', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'PUT'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        put: operations["edit_call"];
         post?: never;
         delete?: never;
         options?: never;
@@ -245,7 +245,7 @@ export interface paths {
          * Listen
          * @description Listen with the scanner.
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/listen', name='listen', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/listen', endpoint=<function listen at 0x7f9c75fedb20>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='listen', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/listen$'), path_format='/api/calls/{call_id}/listen', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["listen"];
         delete?: never;
         options?: never;
         head?: never;
@@ -263,7 +263,7 @@ export interface paths {
          * Options
          * @description What each radio may be set to: lawful and offered.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/options', name='options', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/options', endpoint=<function options at 0x7f9c75fee980>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='options', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/options$'), path_format='/api/calls/{call_id}/options', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["options"];
         put?: never;
         post?: never;
         delete?: never;
@@ -283,7 +283,7 @@ export interface paths {
          * Proof
          * @description Before and after.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/proof', name='proof', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/proof', endpoint=<function proof at 0x7f9c760798a0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='proof', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/proof$'), path_format='/api/calls/{call_id}/proof', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["proof"];
         put?: never;
         post?: never;
         delete?: never;
@@ -305,7 +305,7 @@ export interface paths {
          * Upload Readings
          * @description Add readings from CSV (the request's body).
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/readings', name='upload_readings', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/readings', endpoint=<function upload_readings at 0x7f9c75fee840>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='upload_readings', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/readings$'), path_format='/api/calls/{call_id}/readings', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["upload_readings"];
         delete?: never;
         options?: never;
         head?: never;
@@ -323,7 +323,7 @@ export interface paths {
          * Export Readings
          * @description All readings of the call as CSV.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/readings.csv', name='export_readings', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/readings.csv', endpoint=<function export_readings at 0x7f9c76127c40>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<class 'starlette.responses.PlainTextResponse'>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='export_readings', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/readings\\\\.csv$'), path_format='/api/calls/{call_id}/readings.csv', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["export_readings"];
         put?: never;
         post?: never;
         delete?: never;
@@ -345,7 +345,7 @@ export interface paths {
          * Reasons Of Radio
          * @description Why a radio has the headroom that it has.
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/reasons/radio', name='reasons_of_radio', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/reasons/radio', endpoint=<function reasons_of_radio at 0x7f9c75fee480>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='reasons_of_radio', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/reasons/radio$'), path_format='/api/calls/{call_id}/reasons/radio', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["reasons_of_radio"];
         delete?: never;
         options?: never;
         head?: never;
@@ -365,7 +365,7 @@ export interface paths {
          * Reasons Of Zigbee
          * @description Why a Zigbee device's reports arrive or do not.
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/reasons/zigbee', name='reasons_of_zigbee', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/reasons/zigbee', endpoint=<function reasons_of_zigbee at 0x7f9c76078180>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='reasons_of_zigbee', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/reasons/zigbee$'), path_format='/api/calls/{call_id}/reasons/zigbee', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["reasons_of_zigbee"];
         delete?: never;
         options?: never;
         head?: never;
@@ -385,7 +385,7 @@ export interface paths {
          * Redo
          * @description Do the step again that was taken back.
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/redo', name='redo', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/redo', endpoint=<function redo at 0x7f9c7616e020>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='redo', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/redo$'), path_format='/api/calls/{call_id}/redo', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["redo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -405,7 +405,7 @@ export interface paths {
          * Tune
          * @description Search for the best setting; radios that are pinned keep the block that ``settings`` gives them.
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/tune', name='tune', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/tune', endpoint=<function tune at 0x7f9c76078720>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='tune', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/tune$'), path_format='/api/calls/{call_id}/tune', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["tune"];
         delete?: never;
         options?: never;
         head?: never;
@@ -425,7 +425,7 @@ export interface paths {
          * Undo
          * @description Take back the last step.
          */
-        post: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/undo', name='undo', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/undo', endpoint=<function undo at 0x7f9c7616d800>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='undo', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/undo$'), path_format='/api/calls/{call_id}/undo', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        post: operations["undo"];
         delete?: never;
         options?: never;
         head?: never;
@@ -443,7 +443,7 @@ export interface paths {
          * Lawful
          * @description What a country opens to access points, at 20 MHz.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/lawful/{country}', name='lawful', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/lawful/{country}', endpoint=<function lawful at 0x7f9c761aefc0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='lawful', path_regex=re.compile('^/api/lawful/(?P<country>[^/]+)$'), path_format='/api/lawful/{country}', param_convertors={'country': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["lawful"];
         put?: never;
         post?: never;
         delete?: never;
@@ -463,7 +463,7 @@ export interface paths {
          * Get Task
          * @description How far a piece of work is.
          */
-        get: operations["_EffectiveRouteContext(original_route=APIRoute(path='/api/tasks/{task_id}', name='get_task', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/tasks/{task_id}', endpoint=<function get_task at 0x7f9c76079bc0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='get_task', path_regex=re.compile('^/api/tasks/(?P<task_id>[^/]+)$'), path_format='/api/tasks/{task_id}', param_convertors={'task_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)"];
+        get: operations["get_task"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1886,7 +1886,7 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/about', name='about', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/about', endpoint=<function about at 0x7f9c761aed40>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='about', path_regex=re.compile('^/api/about$'), path_format='/api/about', param_convertors={}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    about: {
         parameters: {
             query?: never;
             header?: never;
@@ -1906,7 +1906,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls', name='list_calls', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls', endpoint=<function list_calls at 0x7f9c76124540>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='list_calls', path_regex=re.compile('^/api/calls$'), path_format='/api/calls', param_convertors={}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    list_calls: {
         parameters: {
             query?: {
                 search?: string;
@@ -1937,7 +1937,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls', name='new_call', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls', endpoint=<function new_call at 0x7f9c761247c0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='new_call', path_regex=re.compile('^/api/calls$'), path_format='/api/calls', param_convertors={}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    new_call: {
         parameters: {
             query?: never;
             header?: never;
@@ -1970,7 +1970,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/import', name='import_call', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/import', endpoint=<function import_call at 0x7f9c76124cc0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='import_call', path_regex=re.compile('^/api/calls/import$'), path_format='/api/calls/import', param_convertors={}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    import_call: {
         parameters: {
             query?: never;
             header?: never;
@@ -1990,7 +1990,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}', name='get_call', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}', endpoint=<function get_call at 0x7f9c76126660>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='get_call', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)$'), path_format='/api/calls/{call_id}', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    get_call: {
         parameters: {
             query?: never;
             header?: never;
@@ -2021,7 +2021,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}', name='delete_call', methods=['DELETE']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}', endpoint=<function delete_call at 0x7f9c761267a0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12b0d0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='delete_call', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)$'), path_format='/api/calls/{call_id}', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'DELETE'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    delete_call: {
         parameters: {
             query?: never;
             header?: never;
@@ -2050,7 +2050,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/air', name='get_air', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/air', endpoint=<function get_air at 0x7f9c75fec400>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='get_air', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/air$'), path_format='/api/calls/{call_id}/air', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    get_air: {
         parameters: {
             query: {
                 place_id: string;
@@ -2084,7 +2084,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/apply', name='apply', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/apply', endpoint=<function apply at 0x7f9c76078e00>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='apply', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/apply$'), path_format='/api/calls/{call_id}/apply', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    apply: {
         parameters: {
             query?: never;
             header?: never;
@@ -2119,7 +2119,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/captures', name='upload_capture', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/captures', endpoint=<function upload_capture at 0x7f9c75fedd00>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='upload_capture', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/captures$'), path_format='/api/calls/{call_id}/captures', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    upload_capture: {
         parameters: {
             query: {
                 place_id: string;
@@ -2153,7 +2153,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/evaluate', name='evaluate_settings', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/evaluate', endpoint=<function evaluate_settings at 0x7f9c75fef560>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='evaluate_settings', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/evaluate$'), path_format='/api/calls/{call_id}/evaluate', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    evaluate_settings: {
         parameters: {
             query?: never;
             header?: never;
@@ -2188,7 +2188,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/export', name='export_call', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/export', endpoint=<function export_call at 0x7f9c76126d40>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<class 'starlette.responses.PlainTextResponse'>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='export_call', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/export$'), path_format='/api/calls/{call_id}/export', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    export_call: {
         parameters: {
             query?: never;
             header?: never;
@@ -2219,7 +2219,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/history', name='history', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/history', endpoint=<function history at 0x7f9c75fec360>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='history', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/history$'), path_format='/api/calls/{call_id}/history', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    history: {
         parameters: {
             query?: never;
             header?: never;
@@ -2250,7 +2250,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/job', name='edit_call', methods=['PUT']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/job', endpoint=<function edit_call at 0x7f9c7616d120>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12aed0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='edit_call', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/job$'), path_format='/api/calls/{call_id}/job', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'PUT'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    edit_call: {
         parameters: {
             query?: never;
             header?: never;
@@ -2285,7 +2285,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/listen', name='listen', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/listen', endpoint=<function listen at 0x7f9c75fedb20>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='listen', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/listen$'), path_format='/api/calls/{call_id}/listen', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    listen: {
         parameters: {
             query?: never;
             header?: never;
@@ -2320,7 +2320,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/options', name='options', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/options', endpoint=<function options at 0x7f9c75fee980>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='options', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/options$'), path_format='/api/calls/{call_id}/options', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    options: {
         parameters: {
             query?: never;
             header?: never;
@@ -2351,7 +2351,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/proof', name='proof', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/proof', endpoint=<function proof at 0x7f9c760798a0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='proof', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/proof$'), path_format='/api/calls/{call_id}/proof', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    proof: {
         parameters: {
             query?: never;
             header?: never;
@@ -2382,7 +2382,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/readings', name='upload_readings', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/readings', endpoint=<function upload_readings at 0x7f9c75fee840>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='upload_readings', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/readings$'), path_format='/api/calls/{call_id}/readings', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    upload_readings: {
         parameters: {
             query?: {
                 place_id?: string | null;
@@ -2416,7 +2416,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/readings.csv', name='export_readings', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/readings.csv', endpoint=<function export_readings at 0x7f9c76127c40>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<class 'starlette.responses.PlainTextResponse'>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='export_readings', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/readings\\\\.csv$'), path_format='/api/calls/{call_id}/readings.csv', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    export_readings: {
         parameters: {
             query?: never;
             header?: never;
@@ -2447,7 +2447,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/reasons/radio', name='reasons_of_radio', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/reasons/radio', endpoint=<function reasons_of_radio at 0x7f9c75fee480>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='reasons_of_radio', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/reasons/radio$'), path_format='/api/calls/{call_id}/reasons/radio', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    reasons_of_radio: {
         parameters: {
             query?: never;
             header?: never;
@@ -2482,7 +2482,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/reasons/zigbee', name='reasons_of_zigbee', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/reasons/zigbee', endpoint=<function reasons_of_zigbee at 0x7f9c76078180>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='reasons_of_zigbee', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/reasons/zigbee$'), path_format='/api/calls/{call_id}/reasons/zigbee', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    reasons_of_zigbee: {
         parameters: {
             query?: never;
             header?: never;
@@ -2517,7 +2517,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/redo', name='redo', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/redo', endpoint=<function redo at 0x7f9c7616e020>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='redo', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/redo$'), path_format='/api/calls/{call_id}/redo', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    redo: {
         parameters: {
             query?: never;
             header?: never;
@@ -2548,7 +2548,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/tune', name='tune', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/tune', endpoint=<function tune at 0x7f9c76078720>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='tune', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/tune$'), path_format='/api/calls/{call_id}/tune', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    tune: {
         parameters: {
             query?: never;
             header?: never;
@@ -2583,7 +2583,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/calls/{call_id}/undo', name='undo', methods=['POST']), starlette_route=None, frontend_prefix='', path='/api/calls/{call_id}/undo', endpoint=<function undo at 0x7f9c7616d800>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12afd0>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='undo', path_regex=re.compile('^/api/calls/(?P<call_id>[^/]+)/undo$'), path_format='/api/calls/{call_id}/undo', param_convertors={'call_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'POST'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    undo: {
         parameters: {
             query?: never;
             header?: never;
@@ -2614,7 +2614,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/lawful/{country}', name='lawful', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/lawful/{country}', endpoint=<function lawful at 0x7f9c761aefc0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='lawful', path_regex=re.compile('^/api/lawful/(?P<country>[^/]+)$'), path_format='/api/lawful/{country}', param_convertors={'country': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    lawful: {
         parameters: {
             query?: never;
             header?: never;
@@ -2645,7 +2645,7 @@ export interface operations {
             };
         };
     };
-    "_EffectiveRouteContext(original_route=APIRoute(path='/api/tasks/{task_id}', name='get_task', methods=['GET']), starlette_route=None, frontend_prefix='', path='/api/tasks/{task_id}', endpoint=<function get_task at 0x7f9c76079bc0>, stream_item_type=None, response_model=None, summary=None, response_description='Successful Response', deprecated=None, operation_id=None, response_model_include=None, response_model_exclude=None, response_model_by_alias=True, response_model_exclude_unset=False, response_model_exclude_defaults=False, response_model_exclude_none=False, include_in_schema=True, response_class=<fastapi.datastructures.DefaultPlaceholder object at 0x7f9c7e12a050>, dependency_overrides_provider=<fastapi.applications.FastAPI object at 0x7f9c7b978290>, callbacks=[], openapi_extra=None, generate_unique_id_function=<function create_app.<locals>.<lambda> at 0x7f9c7fc058a0>, strict_content_type=True, max_body_size=None, tags=[], responses={}, name='get_task', path_regex=re.compile('^/api/tasks/(?P<task_id>[^/]+)$'), path_format='/api/tasks/{task_id}', param_convertors={'task_id': <starlette.convertors.StringConvertor object at 0x7f9c7e2db150>}, methods={'GET'}, unique_id='', status_code=None, response_field=None, stream_item_field=None, dependencies=[], description='', response_fields={}, dependant=None, _embed_body_fields=False, body_field=None, is_sse_stream=False, is_json_stream=False)": {
+    get_task: {
         parameters: {
             query?: never;
             header?: never;

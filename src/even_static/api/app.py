@@ -14,7 +14,6 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Depends, FastAPI, HTTPException, Query, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse
-from fastapi.routing import APIRoute
 from pydantic import ValidationError
 from starlette.exceptions import HTTPException as StarletteHTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -348,7 +347,7 @@ def create_app(store: Store, *, clock_speed: float = 60.0, pages: Path | None = 
         docs_url=None,
         redoc_url=None,
         openapi_url="/api/openapi.json",
-        generate_unique_id_function=lambda route: route.name if isinstance(route, APIRoute) else str(route),
+        generate_unique_id_function=lambda route: route.name,
         separate_input_output_schemas=False,
     )
     app.state.service = Service(store, clock_speed=clock_speed)

@@ -7,12 +7,8 @@ All names are invented and all addresses locally administered.
 
 from __future__ import annotations
 
-import json
 import random
-from collections.abc import Callable
 from dataclasses import dataclass, replace
-
-from pydantic import TypeAdapter
 
 from even_static.core.house.job import (
     Change,
@@ -42,7 +38,6 @@ from even_static.instruments.simulated.stand_ins import (
     SimulatedSpeedTest,
 )
 from even_static.instruments.simulated.world import Neighbour, World, WorldState, unheard_sender
-from even_static.store.calls import Store
 
 ZIGBEE_EIRP_DBM = 5.0
 ZIGBEE_FLOOR_DBM = -92.0
@@ -365,21 +360,3 @@ def finish(world: World, seconds: float = 10.0) -> Job:
 
     world.advance(day - (world.now - datetime.fromisoformat(start)).total_seconds())
     return measure(world, "after")
-
-
-def add_demo_calls(store: Store) -> None:
-    """Put the demo calls into a store: the finished one first, so that the open one heads the list."""
-    _add(store, lock_house(), finish)
-    _add(store, kiln_row(), None)
-
-
-def _add(store: Store, scenario: Scenario, then: Callable[[World], Job] | None) -> None:
-    world = world_of(scenario)
-    call = store.add(world.job)
-    world.job = measure(world, "before")
-    call = store.save(call.id, world.job, "listened at every place with tests", on_revision=call.revision)
-    if then is not None:
-        world.job = then(world)
-        store.save(call.id, world.job, "sent the plan and measured again", on_revision=call.revision, done_outside=True)
-    state = TypeAdapter(WorldState).dump_python(world.state, mode="json")
-    store.keep_stand_in(call.id, json.dumps(state))

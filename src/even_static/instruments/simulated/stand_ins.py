@@ -12,7 +12,7 @@ from even_static.core.house.job import Listen, RadioSetting, Reading, SpeedTest,
 from even_static.core.spectrum.channels import Band
 from even_static.core.tuning.evaluate import evaluate, radio_violations
 from even_static.core.tuning.rules_of_thumb import with_block
-from even_static.core.tuning.scene import House
+from even_static.core.tuning.scene import House, link_ends
 from even_static.instruments.protocols import Phase
 from even_static.instruments.simulated.beacons import capture_of
 from even_static.instruments.simulated.world import World
@@ -238,4 +238,26 @@ def phone_share(truth: House, world: World) -> tuple[float, float, float] | None
     figures = next(r for r in evaluate(truth, settings).radios if r.radio_id == radio.id)
     others = figures.need_fraction + figures.shared_fraction
     free = max(figures.available_fraction - 0.5 * others, figures.available_fraction / 3)
-    return float(terms.client_goodput_down[0, k]), float(terms.client_goodput_up[0, k]), free
+    down, up = float(terms.client_goodput_down[0, k]), float(terms.client_goodput_up[0, k])
+    # Every radio hop on the way to the router carries the same bits again.
+    node = truth.job.node_of(radio.id)
+    while node.uplink is not None:
+        ends = link_ends(truth.job, node.id)
+        if ends is not None:
+            near = truth.radio_index[ends[0]]
+            link_block = setting_block(truth.radios[near], settings.of(ends[0]))
+            hop = scene.rows(near, [link_block])
+            i = next((i for i, c in enumerate(scene.clients[near]) if c.is_link and c.id == node.id), None)
+            if i is None:
+                return None
+            link_down, link_up = float(hop.client_goodput_down[0, i]), float(hop.client_goodput_up[0, i])
+            down, up = (_through(a, b, link_block == block) for a, b in ((down, link_down), (up, link_up)))
+        node = next(n for n in truth.job.nodes if n.id == node.uplink.to_node_id)
+    return down, up, free
+
+
+def _through(client_mbps: float, link_mbps: float, same_block: bool) -> float:
+    """Two hops in a row: on one block they take turns, on two the slower one counts."""
+    if not same_block:
+        return min(client_mbps, link_mbps)
+    return 1 / (1 / client_mbps + 1 / link_mbps) if client_mbps > 0 and link_mbps > 0 else 0.0

@@ -1,0 +1,29 @@
+"""Puts the demo calls into a store."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+
+from even_static.api.service import WORLD
+from even_static.core.house.job import Job
+from even_static.instruments.simulated.demo import Scenario, finish, kiln_row, lock_house, measure, world_of
+from even_static.instruments.simulated.world import World
+from even_static.store.calls import Store
+
+
+def add_demo_calls(store: Store) -> None:
+    """Put the demo calls into a store: the finished one first, so that the open one heads the list."""
+    _add(store, lock_house(), finish)
+    _add(store, kiln_row(), None)
+
+
+def _add(store: Store, scenario: Scenario, then: Callable[[World], Job] | None) -> None:
+    world = world_of(scenario)
+    call = store.add(world.job)
+    world.job = measure(world, "before")
+    call = store.save(call.id, world.job, "listened at every place with tests", on_revision=call.revision)
+    if then is not None:
+        world.job = then(world)
+        store.save(call.id, world.job, "sent the plan and measured again", on_revision=call.revision, done_outside=True)
+    store.keep_stand_in(call.id, json.dumps(WORLD.dump_python(world.state, mode="json")))

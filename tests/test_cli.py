@@ -1,0 +1,107 @@
+"""The command line: the same core, JSON out, exit 2 and one clear line on bad input."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from dataclasses import asdict
+from pathlib import Path
+
+import pytest
+
+from even_static.core.tuning.evaluate import evaluate
+from even_static.formats.job_file import write_job
+from even_static.formats.readings_csv import write_readings
+from even_static.instruments.simulated.beacons import capture_of
+from tests.houses import random_house
+
+NETWORK_FIELDS = {
+    *("bssid", "ssid", "band", "channel", "centre_mhz", "width_mhz", "rssi_dbm", "samples"),
+    *("security", "generation", "channel_use_fraction", "stations", "country"),
+}
+
+
+def run(*words, cwd=None):
+    return subprocess.run(
+        [sys.executable, "-m", "even_static.cli", *map(str, words)],
+        capture_output=True,
+        text=True,
+        cwd=cwd,
+        check=False,
+    )
+
+
+@pytest.fixture(scope="module")
+def job_path(tmp_path_factory) -> Path:
+    path = tmp_path_factory.mktemp("cli") / "job.json"
+    path.write_text(write_job(random_house(7, nodes=2, neighbours=18, devices=8)))
+    return path
+
+
+def test_schema():
+    assert json.loads(run("schema").stdout)["$schema"].startswith("https://json-schema.org/")
+
+
+def test_read_a_capture_and_a_csv(tmp_path):
+    readings = random_house(7, nodes=2).listens[0].readings
+    capture = tmp_path / "x.pcap"
+    capture.write_bytes(capture_of(readings, [[r.rssi_dbm] for r in readings], "2026-03-02T19:00:00Z") + b"\0\0")
+    done = run("read", capture)
+    networks = json.loads(done.stdout)
+    assert {n["bssid"] for n in networks} == {r.bssid for r in readings}
+    assert all(field in n for n in networks for field in NETWORK_FIELDS)
+    assert "cut short" in done.stderr
+    table = tmp_path / "x.csv"
+    table.write_text(write_readings(random_house(7, nodes=2).listens[:1]))
+    assert {n["bssid"] for n in json.loads(run("read", table).stdout)} == {r.bssid for r in readings}
+
+
+def test_check_and_tune_have_the_same_names(job_path):
+    checked, tuned = (json.loads(run(word, job_path).stdout) for word in ("check", "tune"))
+    job = random_house(7, nodes=2, neighbours=18, devices=8)
+    assert checked == json.loads(json.dumps(asdict(evaluate(job, job.settings))))
+    assert set(tuned) >= set(checked) | {"settings", "proven", "bound", "alternatives"}
+    assert tuned["key"] <= checked["key"] == tuned["now"]["key"]
+    standard = json.loads(run("tune", job_path, "--policy", "standard set", "--seconds", "5").stdout)
+    assert standard["policy"] == "standard set"
+
+
+def test_import_and_export(job_path, tmp_path):
+    number = json.loads(run("import", job_path, "--data", tmp_path / "c.sqlite").stdout)["call"]
+    assert run("export", number, "--data", tmp_path / "c.sqlite").stdout == job_path.read_text()
+
+
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (["read", "no-such-file"], "no-such-file"),
+        (["check", "pyproject.toml"], "must be JSON"),
+        (["tune", "{job}", "--policy", "luck"], "any lawful channel or standard set"),
+        (["tune", "{job}", "--seconds", "0"], "more than 0"),
+        (["tune", "{job}", "--seconds", "soon"], "--seconds"),
+        (["export", "77", "--data", "{tmp}/e.sqlite"], "77"),
+        (["check"], "job"),
+        (["frobnicate"], "frobnicate"),
+        (["read", "{tmp}"], "must be readable"),
+    ],
+)
+def test_bad_input_is_one_line_and_exit_2(words, says, job_path, tmp_path):
+    done = run(*(w.replace("{job}", str(job_path)).replace("{tmp}", str(tmp_path)) for w in words))
+    assert done.returncode == 2
+    assert done.stdout == ""
+    assert done.stderr.startswith("even-static: ")
+    assert len(done.stderr.splitlines()) == 1
+    assert says.lower() in done.stderr.lower()
+
+
+def test_the_light_commands_load_nothing_heavy():
+    """The command line answers at once: no web framework, no numpy, no solver for its help."""
+    code = (
+        "import sys, even_static.cli as c; "
+        "sys.argv = ['even-static', '--help']; "
+        "\ntry: c.main()\nexcept SystemExit: pass\n"
+        "print([m for m in ('numpy', 'scipy', 'fastapi', 'pydantic') if m in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.splitlines()[-1] == "[]"
