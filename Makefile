@@ -61,10 +61,10 @@ browser: setup test-tools
 	$(BIN)/pytest -m browser
 
 bench: setup
-	$(BIN)/python bench/run.py
+	PYTHONPATH=. $(BIN)/python bench/run.py
 
 screenshots: setup test-tools
-	$(BIN)/python scripts/take_screenshots.py
+	PYTHONPATH=. $(BIN)/python scripts/take_screenshots.py
 
 format: setup
 	$(BIN)/ruff check --fix src tests scripts bench

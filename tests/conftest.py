@@ -7,6 +7,7 @@ import socket
 import threading
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -46,10 +47,10 @@ class RunningApp:
     store: Store
 
 
-@pytest.fixture(scope="session")
-def running_app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[RunningApp]:
+@contextmanager
+def serving(folder: Path) -> Iterator[RunningApp]:
     """The application with the demo calls; the stand-ins' clock runs fast so that nobody waits."""
-    store = Store(tmp_path_factory.mktemp("browser") / "demo.sqlite")
+    store = Store(folder / "demo.sqlite")
     add_demo_calls(store)
     with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as listener:
         listener.bind(("127.0.0.1", 0))
@@ -62,6 +63,13 @@ def running_app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[RunningApp
         yield RunningApp(f"http://127.0.0.1:{listener.getsockname()[1]}/", store)
         server.should_exit = True
         thread.join(timeout=5)
+
+
+@pytest.fixture(scope="session")
+def running_app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[RunningApp]:
+    """One application for all browser tests."""
+    with serving(tmp_path_factory.mktemp("browser")) as app:
+        yield app
 
 
 CHROMIUM = os.environ.get("EVEN_STATIC_CHROMIUM", "/usr/bin/chromium")

@@ -3,6 +3,7 @@
   import type { RadioFigures } from '../lib/types'
 
   let { figures }: { figures: RadioFigures } = $props()
+  let width = $state(400)
   /** One second of airtime: neighbours, other own radios on the channel, own need, what is left over. */
   const others = $derived(1 - figures.available_fraction)
   const shared = $derived(Math.min(figures.shared_fraction, figures.available_fraction))
@@ -11,10 +12,9 @@
   const short = $derived(figures.need_fraction + figures.shared_fraction > figures.available_fraction)
 </script>
 
-<figure class="m-0">
+<figure class="m-0" bind:clientWidth={width}>
   <svg
-    viewBox="0 0 1000 26"
-    preserveAspectRatio="none"
+    viewBox="0 0 {width} 26"
     class="block h-6 w-full border border-(--ink)"
     role="img"
     aria-label="One second: {milliseconds(others)} others, {milliseconds(shared)} own radios, {milliseconds(
@@ -29,11 +29,18 @@
         <circle cx="3" cy="3" r="1.6" class="fill-accent" />
       </pattern>
     </defs>
-    <rect x="0" y="0" width="1000" height="26" class="fill-sheet" />
-    <rect x="0" y="0" width={others * 1000} height="26" fill="url(#others)" />
-    <rect x={others * 1000} y="0" width={shared * 1000} height="26" fill="url(#shared)" />
-    <rect x={(others + shared) * 1000} y="0" width={need * 1000} height="26" class="fill-accent" />
-    {#if short}<line x1="996" x2="996" y1="0" y2="26" class="stroke-accent" stroke-width="8" />{/if}
+    <rect x="0" y="0" {width} height="26" class="fill-sheet" />
+    <rect x="0" y="0" width={others * width} height="26" fill="url(#others)" />
+    <rect x={others * width} y="0" width={shared * width} height="26" fill="url(#shared)" />
+    <rect x={(others + shared) * width} y="0" width={need * width} height="26" class="fill-accent" />
+    {#if short}<line
+        x1={width - 4}
+        x2={width - 4}
+        y1="0"
+        y2="26"
+        class="stroke-accent"
+        stroke-width="8"
+      />{/if}
   </svg>
   <figcaption class="mt-0.5 flex flex-wrap gap-x-4 text-xs text-soft">
     <span>{@render swatch('url(#others)')} others {milliseconds(others)}</span>

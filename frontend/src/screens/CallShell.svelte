@@ -42,8 +42,8 @@
 <svelte:window onkeydown={keys} />
 {#if state}
   {#if state.task}<Progress task={state.task} />{/if}
-  <header class="border-b-2 border-ink bg-sheet">
-    <div class="mx-auto flex max-w-6xl flex-wrap items-center gap-x-3 gap-y-2 px-4 pt-3">
+  <header class="bg-sheet">
+    <div class="mx-auto flex max-w-6xl items-center gap-x-3 px-4 pt-3">
       <a class="button slim no-print" href="#/" aria-label="All calls"><ArrowLeft size={18} /></a>
       <h1 class="min-w-0 grow truncate text-xl">{state.job.title}</h1>
       <button
@@ -51,18 +51,18 @@
         disabled={!state.undoText || state.busy}
         title={state.undoText ? `Take back: ${state.undoText}` : 'Nothing to take back'}
         onclick={() => state?.step(-1)}
-        ><Undo2 size={16} /><span class="max-sm:sr-only">Undo</span>
-        <kbd class="max-sm:hidden">Ctrl Z</kbd></button
+        ><Undo2 size={16} /><span class="max-sm:sr-only">Undo</span> <kbd>Ctrl Z</kbd></button
       >
       <button
         class="button slim no-print"
         disabled={!state.redoText || state.busy}
         title={state.redoText ? `Do again: ${state.redoText}` : 'Nothing to do again'}
         onclick={() => state?.step(1)}
-        ><Redo2 size={16} /><span class="max-sm:sr-only">Redo</span>
-        <kbd class="max-sm:hidden">Ctrl Y</kbd></button
+        ><Redo2 size={16} /><span class="max-sm:sr-only">Redo</span> <kbd>Ctrl Y</kbd></button
       >
     </div>
+  </header>
+  <div class="sticky top-0 z-20 border-b-2 border-ink bg-sheet print:static">
     <div class="mx-auto grid max-w-6xl items-end gap-x-6 px-4 lg:grid-cols-[auto_1fr]">
       <nav class="no-print order-2 flex overflow-x-auto lg:order-1" aria-label="Steps of the work">
         {#each STEPS as name, i (name)}
@@ -71,13 +71,13 @@
             class:border-accent={name === step}
             class:border-transparent={name !== step}
             aria-current={name === step ? 'step' : undefined}
-            href="#/call/{callId}/{name}">{names[name]} <kbd class="max-sm:hidden">{i + 1}</kbd></a
+            href="#/call/{callId}/{name}">{names[name]} <kbd>{i + 1}</kbd></a
           >
         {/each}
       </nav>
       <div class="order-1 lg:order-2"><Figures {state} /></div>
     </div>
-  </header>
+  </div>
   <main class="mx-auto max-w-6xl p-4">
     {#if step === 'ask'}<Ask {state} />
     {:else if step === 'kit'}<Kit {state} />

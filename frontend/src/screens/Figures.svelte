@@ -9,45 +9,54 @@
   const zigbeeName = (id: string | null) => state.job.zigbee?.devices.find((d) => d.id === id)?.name ?? ''
   const rows = (e: Evaluation) => ({
     headroom: [headroom(e.headroom), e.headroom_radio_id ?? ''],
-    spot: [db(e.weakest_spot_snr_db), placeName(e.weakest_spot_place_id)],
+    spot: [db(e.weakest_spot_snr_db), `${placeName(e.weakest_spot_place_id)}, over noise`],
     zigbee: [delivery(e.worst_zigbee_delivery), zigbeeName(e.worst_zigbee_device_id)],
   })
   const now = $derived(state.now && rows(state.now))
   const trial = $derived(state.trialFigures && rows(state.trialFigures))
-  const labels = { headroom: 'Headroom', spot: 'Weakest spot, over noise', zigbee: 'Worst Zigbee' } as const
+  const labels = { headroom: 'Headroom', spot: 'Weakest spot', zigbee: 'Worst Zigbee' } as const
 </script>
+
+{#snippet pair(before: string, after: string | null, note: string)}
+  <dd class="leading-tight">
+    <span
+      class="figure text-lg whitespace-nowrap max-sm:text-base"
+      class:line-through={after !== null}
+      class:opacity-60={after !== null}
+      data-when="now">{before}</span
+    >
+    {#if after !== null}<span
+        class="figure text-lg whitespace-nowrap text-accent max-sm:block max-sm:text-base"
+        data-when="trial">{after}</span
+      >{/if}
+    <span class="block max-w-40 truncate text-xs text-soft">{note}</span>
+  </dd>
+{/snippet}
 
 {#if now && state.now}
   <dl
-    class="flex flex-wrap items-stretch justify-end gap-x-5 gap-y-1 py-1.5"
+    class="grid grid-cols-4 gap-x-3 py-1.5 sm:flex sm:flex-wrap sm:items-stretch sm:justify-end sm:gap-x-6"
     aria-label="The house's figures"
   >
     {#each Object.entries(labels) as [key, label] (key)}
       {@const k = key as keyof typeof labels}
-      <div class="min-w-24 max-sm:grow" data-figure={key}>
-        <dt class="text-xs text-soft">{label}</dt>
-        <dd class="leading-tight">
-          <span class="figure text-lg" class:line-through={!!trial} class:opacity-60={!!trial} data-when="now"
-            >{now[k][0]}</span
-          >
-          {#if trial}<span class="figure text-lg text-accent" data-when="trial">{trial[k][0]}</span>{/if}
-          <span class="block max-w-40 truncate text-xs text-soft">{(trial ?? now)[k][1]}</span>
-        </dd>
+      <div class="min-w-0 sm:min-w-24" data-figure={key}>
+        <dt
+          class="truncate text-xs text-soft"
+          title={k === 'spot' ? 'Level over noise at the weakest device' : undefined}
+        >
+          {label}
+        </dt>
+        {@render pair(now[k][0]!, trial?.[k][0] ?? null, (trial ?? now)[k][1]!)}
       </div>
     {/each}
-    <div class="min-w-20" data-figure="troubles">
+    <div class="min-w-0 sm:min-w-20" data-figure="troubles">
       <dt class="text-xs text-soft">Troubles</dt>
-      <dd class="leading-tight">
-        <span class="figure text-lg" class:line-through={!!trial} class:opacity-60={!!trial} data-when="now"
-          >{state.now.troubles}</span
-        >
-        {#if state.trialFigures}<span class="figure text-lg text-accent" data-when="trial"
-            >{state.trialFigures.troubles}</span
-          >{/if}
-        <span class="block text-xs text-soft">
-          {#if trial}now, then on trial{:else}{plural(state.now.radios.length, 'radio')}{/if}
-        </span>
-      </dd>
+      {@render pair(
+        String(state.now.troubles),
+        state.trialFigures && String(state.trialFigures.troubles),
+        trial ? 'now, then trial' : plural(state.now.radios.length, 'radio'),
+      )}
     </div>
   </dl>
 {:else}

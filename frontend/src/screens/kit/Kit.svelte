@@ -8,7 +8,7 @@
   let { state }: { state: CallState } = $props()
 </script>
 
-<div class="grid gap-4">
+<div class="grid grid-cols-[minmax(0,1fr)] gap-4">
   <Places {state} />
   <Nodes {state} />
   <Devices {state} />

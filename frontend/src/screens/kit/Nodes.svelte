@@ -2,7 +2,7 @@
   import { Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { BOX_KINDS, newNode, startSetting, type BoxKind } from '../../lib/kit'
-  import type { Band, Job, Radio } from '../../lib/types'
+  import type { Band, Job, Radio, RadioSetting } from '../../lib/types'
   import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
 
@@ -42,6 +42,14 @@
       radios: n.radios.map((r) => (r.id === id ? { ...r, ...change } : r)),
     }))
     return { ...call.job, nodes }
+  }
+  /** What the box is set to already, as read from its own pages: nothing is sent. */
+  function setNow(id: string, change: Partial<RadioSetting>) {
+    const radios = call.job.settings.radios.map((s) => (s.radio_id === id ? { ...s, ...change } : s))
+    return call.edit(
+      { ...call.job, settings: { ...call.job.settings, radios } },
+      `wrote down what ${id} is set to`,
+    )
   }
   function remove(id: string, label: string) {
     const gone = new Set(call.job.nodes.find((n) => n.id === id)?.radios.map((r) => r.id))
@@ -151,7 +159,42 @@
                 >
                 <td>{radio.generation}, {radio.widths_mhz.join('/')} MHz</td>
                 <td class="number">{radio.streams}</td>
-                <td>channel {s?.channel}, {s?.width_mhz} MHz, {s?.eirp_dbm} dBm</td>
+                <td class="whitespace-nowrap">
+                  {#if s}
+                    <input
+                      class="field slim w-16"
+                      type="number"
+                      min="1"
+                      max="233"
+                      aria-label="Channel of {radio.id}"
+                      value={s.channel}
+                      onchange={(e) =>
+                        setNow(radio.id, { channel: Number(e.currentTarget.value), centre_mhz: null })}
+                    />
+                    <select
+                      class="field slim"
+                      aria-label="Width of {radio.id}"
+                      value={s.width_mhz}
+                      onchange={(e) =>
+                        setNow(radio.id, {
+                          width_mhz: Number(e.currentTarget.value) as typeof s.width_mhz,
+                          centre_mhz: null,
+                        })}
+                    >
+                      {#each radio.widths_mhz as width (width)}<option value={width}>{width} MHz</option
+                        >{/each}
+                    </select>
+                    <select
+                      class="field slim"
+                      aria-label="Power of {radio.id}"
+                      value={s.eirp_dbm}
+                      onchange={(e) => setNow(radio.id, { eirp_dbm: Number(e.currentTarget.value) })}
+                    >
+                      {#each radio.eirp_steps_dbm as step (step)}<option value={step}>{step} dBm</option
+                        >{/each}
+                    </select>
+                  {/if}
+                </td>
                 <td
                   ><input
                     type="checkbox"

@@ -66,7 +66,10 @@
       <tbody>
         {#each rows as row (row.name + row.reason)}
           <tr class:font-bold={row.name === 'best found'}>
-            <td>{row.name} <span class="block text-xs font-normal text-soft">{row.reason}</span></td>
+            <td
+              >{row.name}
+              <span class="block text-xs font-normal text-soft max-sm:hidden">{row.reason}</span></td
+            >
             <td class="number">{row.evaluation.troubles}</td>
             <td class="number">{headroom(row.evaluation.headroom)}</td>
             <td class="number">{delivery(row.evaluation.worst_zigbee_delivery)}</td>

@@ -46,6 +46,7 @@ def _widest_mhz(rules: tuple[Rule, ...], covering: tuple[Rule, ...]) -> float:
     return high - low
 
 
+@lru_cache(maxsize=16384)
 def lawful_block(code: str, block: Block, *, outdoors: bool = False) -> LawfulBlock | None:
     """The conditions under which an access point may use a block in a country, or None when it may not.
 

@@ -113,7 +113,7 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
     radios = house.radios
     on = [i for i in range(len(radios)) if scene.enabled[i]]
     blocks = [setting_block(r, settings.of(r.id)) for r in radios]
-    terms = [scene.rows(i, [blocks[i]]) for i in range(len(radios))]
+    terms = [scene.row(i, blocks[i]) for i in range(len(radios))]
     share, extra = interplay(house, scene, on, blocks)
     need = np.array([t.need_fraction[0] for t in terms])
     available = np.array([t.available_fraction[0] for t in terms])
@@ -229,7 +229,7 @@ def zigbee_figures(
 
 def _defers_to(scene: Scene, radio: int, block: Block) -> int:
     decodes, energy, _ = scene.deference(radio, [block])
-    return int((decodes | energy).sum())
+    return int(np.count_nonzero(decodes | energy))
 
 
 def _dfs(house: House, radio: int, block: Block) -> bool:
@@ -252,7 +252,7 @@ def _devices(
             continue
         radio = house.radios[home]
         k = next(i for i, c in enumerate(scene.clients[home]) if c.id == device.id and not c.is_link)
-        terms = scene.rows(home, [blocks[home]])
+        terms = scene.row(home, blocks[home])
         client = scene.clients[home][k]
         linked = bool(terms.client_goodput_down[0, k] > 0 and terms.client_goodput_up[0, k] > 0)
         carried = linked and bool(headroom[home] >= 1)

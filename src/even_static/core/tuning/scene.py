@@ -207,6 +207,7 @@ class Scene:
         self.clients: list[list[Client]] = [[] for _ in house.radios]
         self._place_devices()
         self._rows: list[dict[Block, Row]] = [{} for _ in house.radios]
+        self._single: dict[tuple[int, Block], Terms] = {}
         self._loss: dict[tuple[int, int, int], Floats] = {}
         self._pairs: dict[tuple[int, Block, int, Block], tuple[bool, float, float]] = {}
         self._mean_rise: dict[tuple[int, Block, int], float] = {}
@@ -318,18 +319,28 @@ class Scene:
 
     def rows(self, radio: int, wanted: list[Block]) -> Terms:
         """The radio's terms on a list of blocks, each computed once and kept."""
+        if len(wanted) == 1:
+            return self.row(radio, wanted[0])
         kept = self._rows[radio]
         missing = [b for b in wanted if b not in kept]
         for width in {b.width_mhz for b in missing}:
             self._fill(radio, [b for b in missing if b.width_mhz == width])
         picked = [kept[b] for b in wanted]
-        if len(picked) == 1:
-            terms, row = picked[0].terms, slice(picked[0].row, picked[0].row + 1)
-            return Terms(*(getattr(terms, name)[row] for name in Terms.__dataclass_fields__))
         columns = []
         for name in Terms.__dataclass_fields__:
             columns.append(np.array([getattr(p.terms, name)[p.row] for p in picked]))
         return Terms(*columns)
+
+    def row(self, radio: int, block: Block) -> Terms:
+        """The radio's terms on one block: arrays of one row, kept as they are."""
+        key = (radio, block)
+        if key not in self._single:
+            if block not in self._rows[radio]:
+                self._fill(radio, [block])
+            kept = self._rows[radio][block]
+            row = slice(kept.row, kept.row + 1)
+            self._single[key] = Terms(*(getattr(kept.terms, name)[row] for name in Terms.__dataclass_fields__))
+        return self._single[key]
 
     def _fill(self, radio: int, same_width: list[Block]) -> None:
         terms = self._terms(radio, same_width)
@@ -453,13 +464,31 @@ class Scene:
         return share, np.where(share, 0.0, extra_a), np.where(share, 0.0, extra_b)
 
     def kept_pair(self, a: int, block_a: Block, b: int, block_b: Block) -> tuple[bool, float, float]:
-        """One entry of :meth:`pair`, kept."""
+        """One entry of :meth:`pair`, kept. The same sums on single numbers: arrays of one take ten times as long."""
         key = (a, block_a, b, block_b)
         if key not in self._pairs:
-            need_a, need_b = (self.rows(r, [x]).need_fraction for r, x in ((a, block_a), (b, block_b)))
-            share, more_a, more_b = self.pair(a, [block_a], b, [block_b], need_a, need_b)
-            self._pairs[key] = (bool(share[0, 0]), float(more_a[0, 0]), float(more_b[0, 0]))
+            offset = min(abs(block_a.centre_mhz - block_b.centre_mhz), MAX_OFFSET_MHZ)
+            into_b = float(coupling_table_db("ofdm", block_a.width_mhz, "ofdm", block_b.width_mhz)[offset])
+            into_a = float(coupling_table_db("ofdm", block_b.width_mhz, "ofdm", block_a.width_mhz)[offset])
+            a_at_b = float(self.own_rssi_dbm[a, self.house.radio_place[b]])
+            b_at_a = float(self.own_rssi_dbm[b, self.house.radio_place[a]])
+            share = False
+            if self.enabled[a] and self.enabled[b]:
+                share = _defers(block_a, block_b, b_at_a, into_a) or _defers(block_b, block_a, a_at_b, into_b)
+            more_a = more_b = 0.0
+            if self.enabled[a] and self.enabled[b] and not share:
+                need_a, need_b = (float(self.row(r, x).need_fraction[0]) for r, x in ((a, block_a), (b, block_b)))
+                more_a = self._extra_one(a, b, block_a.width_mhz, into_a, need_a, need_b)
+                more_b = self._extra_one(b, a, block_b.width_mhz, into_b, need_b, need_a)
+            self._pairs[key] = (share, more_a, more_b)
         return self._pairs[key]
+
+    def _extra_one(
+        self, victim: int, other: int, width_mhz: int, coupling: float, need: float, other_need: float
+    ) -> float:
+        steps = min(max(round((coupling - LOSS_FLOOR_DB) / LOSS_STEP_DB), 0), round(-LOSS_FLOOR_DB / LOSS_STEP_DB))
+        loss = float(self.loss_by_coupling(victim, other, width_mhz)[steps])
+        return need * (1 / (1 - min(min(other_need, 1.0) * loss, MOST_LOSS)) - 1)
 
     def mean_rise_db(self, radio: int, block: Block, place: int) -> float:
         """Mean rise of the noise at a place by networks that a radio on a block does not defer to, in dB."""
@@ -526,6 +555,13 @@ def noise_states(
     rise[:, m] = 10 * np.log10(1 + rest / floor)
     share[:, m] = off
     return rise, share
+
+
+def _defers(mine: Block, other: Block, level_dbm: float, coupling: float) -> bool:
+    """Whether a radio on ``mine`` waits for a signal of ``other`` that reaches its node at a level."""
+    decodes = mine.primary_mhz in other.subchannels_mhz
+    per_20_db = 10 * float(np.log10(other.width_mhz / 20))
+    return (decodes and level_dbm - per_20_db >= DECODE_DEFER_DBM) or level_dbm + coupling >= ENERGY_DEFER_DBM
 
 
 def pair_coupling(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Floats, Floats]:

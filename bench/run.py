@@ -1,0 +1,180 @@
+"""Speed, as ratios and times from one run: `make bench`. Nothing here passes or fails; goals stand beside the lines.
+
+The general dissectors are measured on the same file: tshark (a C program) where it is installed, scapy from the test
+tools on a part of it. Every figure is the best of a few repeats, since other work on the machine only ever adds time.
+"""
+
+from __future__ import annotations
+
+import random
+import shutil
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+import warnings
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from tests.houses import random_house
+
+from even_static.api.app import create_app
+from even_static.core.house.job import Reading
+from even_static.core.spectrum.channels import BANDS, blocks
+from even_static.core.tuning.candidates import Rules, candidates
+from even_static.core.tuning.evaluate import evaluate
+from even_static.core.tuning.plan import best_settings
+from even_static.core.tuning.rules_of_thumb import with_block
+from even_static.core.tuning.scene import House
+from even_static.formats.capture.reader import read_capture
+from even_static.formats.job_file import job_to_data
+from even_static.instruments.simulated.beacons import capture_of
+from even_static.store.calls import Store
+
+
+def best_of(work: Callable[[], Any], repeats: int = 3) -> float:
+    """Shortest time in seconds."""
+    times = []
+    for _ in range(repeats):
+        began = time.perf_counter()
+        work()
+        times.append(time.perf_counter() - began)
+    return min(times)
+
+
+def capture_file(folder: Path, networks: int = 60, beacons: int = 3000) -> tuple[Path, int]:
+    """A capture of an evening: 60 networks on three bands, each beacon with its own level."""
+    rng = random.Random(1)
+    readings = []
+    for n in range(networks):
+        band = rng.choices(BANDS, (5, 4, 1))[0]
+        block = rng.choice(blocks(band, rng.choice((20, 40) if band == "2.4 GHz" else (20, 40, 80))))
+        readings.append(
+            Reading(
+                f"06:00:00:00:01:{n:02x}",
+                f"network {n}",
+                band,
+                block.channel,
+                block.centre_mhz,
+                block.width_mhz,
+                -70.0,
+                security="WPA2",
+                generation="802.11ax",
+                channel_use_fraction=0.2,
+                stations=3,
+                country="NL",
+            )
+        )
+    path = folder / "evening.pcap"
+    path.write_bytes(
+        capture_of(readings, [[rng.gauss(-70, 4) for _ in range(beacons)] for _ in readings], "2026-03-02T19:00:00Z")
+    )
+    return path, networks * beacons
+
+
+def captures(folder: Path) -> None:
+    path, frames = capture_file(folder)
+    ours = frames / best_of(lambda: read_capture(path))
+    print(
+        f"capture reading: {ours:,.0f} frames/s on {frames:,} beacons, {path.stat().st_size >> 20} MiB (goal 100,000)"
+    )
+    small, few = capture_file(folder, beacons=300)
+    small = small.rename(folder / "part.pcap")
+    if shutil.which("tshark"):
+        names = ("wlan.bssid", "wlan.ssid", "wlan.ds.current_channel", "radiotap.dbm_antsignal", "wlan.qbss.cu")
+        for how, words in (("whole dissection", ["-V"]), ("five fields", ["-Tfields", *(f"-e{n}" for n in names)])):
+            command = ["tshark", "-r", str(small), *words]
+            theirs = few / best_of(
+                lambda c=command: subprocess.run(c, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, check=True), 2
+            )  # type: ignore[misc]
+            print(f"  C dissector (tshark, {how}): {theirs:,.0f} frames/s; ratio {ours / theirs:.0f} (goal 40)")
+    else:
+        print("  C dissector: tshark is not installed (Debian: apt-get install tshark)")
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        from scapy.layers.dot11 import Dot11Beacon
+        from scapy.utils import PcapReader
+
+        def dissect() -> None:
+            with PcapReader(str(small)) as reader:
+                for _, packet in zip(range(1500), reader, strict=False):
+                    assert Dot11Beacon in packet
+
+        theirs = 1500 / best_of(dissect, 2)
+    print(f"  Python dissector (scapy): {theirs:,.0f} frames/s; ratio {ours / theirs:.0f} (goal 200)")
+
+
+def evaluation() -> None:
+    job = random_house(3, nodes=4, neighbours=60, places=20, devices=20, zigbee_devices=15)
+    house = House(job)
+    evaluate(house, job.settings)
+    rng = random.Random(2)
+    options = {s.radio_id: candidates(job, s, Rules()) for s in job.settings.radios}
+    tried = [
+        replace(job.settings, radios=tuple(with_block(s, rng.choice(options[s.radio_id])) for s in job.settings.radios))
+        for _ in range(100)
+    ]
+    fresh = [best_of(lambda s=s: evaluate(house, s), 1) for s in tried]  # type: ignore[misc]
+    again = best_of(lambda: evaluate(house, tried[0]), 20)
+    scratch = best_of(lambda: evaluate(job, job.settings), 5)
+    print("evaluate, 4 nodes, 3 bands, 60 neighbours, 20 places (goal 5 ms):")
+    print(
+        f"  never tried setting {statistics.median(fresh) * 1e3:.2f} ms (median of 100, worst {max(fresh) * 1e3:.2f})"
+    )
+    print(f"  the same again {again * 1e3:.2f} ms; from the bare job, tables and all {scratch * 1e3:.2f} ms")
+
+
+def api(folder: Path) -> None:
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        from fastapi.testclient import TestClient
+    store = Store(folder / "bench.sqlite")
+    job = random_house(3, nodes=4, neighbours=60, places=20, devices=20, zigbee_devices=15)
+    number = store.add(job).id
+    rng = random.Random(3)
+    client = TestClient(create_app(store))
+    times = []
+    for _ in range(40):
+        radios = tuple(with_block(s, rng.choice(candidates(job, s, Rules()))) for s in job.settings.radios)
+        body = {"settings": job_to_data(replace(job, settings=replace(job.settings, radios=radios)))["settings"]}
+        began = time.perf_counter()
+        client.post(f"/api/calls/{number}/evaluate", json=body).raise_for_status()
+        times.append(time.perf_counter() - began)
+    print(
+        f"API, a setting tried by hand: {statistics.median(times) * 1e3:.1f} ms (median of 40; goal 50),"
+        f" the very first with all tables {max(times) * 1e3:.0f} ms"
+    )
+
+
+def plans() -> None:
+    for nodes in (1, 2, 3, 4):
+        times, proven = [], 0
+        for seed in range(12):
+            house = House(
+                random_house(seed, nodes=nodes, neighbours=60, places=20, devices=5 * nodes, zigbee_devices=15)
+            )
+            began = time.perf_counter()
+            found = best_settings(house, Rules(), time.monotonic() + 60)
+            times.append(time.perf_counter() - began)
+            proven += found.proven
+        goal = "; goal 2 s" if nodes == 3 else ""
+        print(
+            f"exact plan, {nodes} nodes, 3 bands, 60 neighbours, with tables: median {statistics.median(times):.2f} s,"
+            f" worst {max(times):.2f} s, proven {proven} of 12{goal}"
+        )
+
+
+def main() -> None:
+    print(f"Python {sys.version.split()[0]}")
+    with tempfile.TemporaryDirectory() as folder:
+        captures(Path(folder))
+        evaluation()
+        api(Path(folder))
+        plans()
+
+
+if __name__ == "__main__":
+    main()

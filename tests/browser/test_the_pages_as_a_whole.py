@@ -1,0 +1,94 @@
+"""Looks and manners: no other host, accessible, two sizes, two colour schemes, printable, usable by keyboard."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.browser
+AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
+VIEWS = ["", "call/2/ask", "call/2/kit", "call/2/listen", "call/2/tune", "call/1/prove"]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("where", VIEWS)
+def test_axe_finds_nothing(open_page, where, scheme):
+    """axe-core's rules for WCAG 2.1 A and AA, contrast included."""
+    page = open_page(where, scheme=scheme)
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run({runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa']})")
+    faults = [
+        f"{v['id']}: {v['nodes'][0]['html'][:160]} {v['nodes'][0]['failureSummary'][:200]}" for v in found["violations"]
+    ]
+    assert faults == []
+
+
+@pytest.mark.parametrize("where", VIEWS)
+def test_nothing_runs_off_a_phone(open_page, where):
+    page = open_page(where, width=390, height=844)
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    targets = page.locator("main button:visible, main a.button:visible, nav a:visible")
+    for i in range(targets.count()):
+        box = targets.nth(i).bounding_box()
+        assert box["height"] >= 20, targets.nth(i).inner_text()
+
+
+def test_the_house_s_figures_stay_in_sight(open_page):
+    for width, height in ((1280, 800), (390, 844)):
+        page = open_page("call/2/tune", width=width, height=height)
+        page.mouse.wheel(0, 1500)
+        page.wait_for_function("window.scrollY > 500")
+        expect(page.get_by_label("The house's figures")).to_be_in_viewport(ratio=1)
+
+
+def test_no_page_loads_anything_from_elsewhere(open_page, running_app):
+    """The fixture fails on any request to another host; here the page must have its own fonts and styles."""
+    page = open_page("call/2/listen")
+    assert page.evaluate("[...document.fonts].some(f => f.status === 'loaded' && f.family.includes('Atkinson'))")
+    loaded = page.evaluate("performance.getEntriesByType('resource').map(r => r.name)")
+    assert loaded
+    assert all(url.startswith(running_app.address) for url in loaded)
+
+
+def test_steps_and_places_by_keyboard(open_page):
+    page = open_page("call/2/ask")
+    page.keyboard.press("3")
+    expect(page.get_by_role("link", name="Listen")).to_have_attribute("aria-current", "step")
+    place = page.get_by_label("Place")
+    expect(place).to_have_value("hall")
+    page.keyboard.press("ArrowRight")
+    expect(place).to_have_value("kitchen")
+    page.keyboard.press("4")
+    page.get_by_role("button", name="Find the best").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("The plan")).to_contain_text("Proven", timeout=20_000)
+    page.keyboard.press("s")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("alertdialog")).to_have_count(0)
+
+
+def test_zigbee_reasons_name_the_interferer(open_page):
+    page = open_page("call/2/tune")
+    card = page.get_by_label("Zigbee", exact=True)
+    card.get_by_role("button", name="Why?").nth(5).click()
+    expect(card).to_contain_text("(own): spoils")
+
+
+def test_the_household_s_page_prints(open_page):
+    page = open_page("call/1/prove")
+    expect(page.get_by_label("Verdict")).to_be_visible()
+    page.emulate_media(media="print")
+    expect(page.get_by_role("button", name="Measure again")).to_be_hidden()
+    text = page.locator("body").inner_text()
+    assert "What was changed" in text
+    for neighbour in ("lockkeeper", "weir cottage", "barge"):
+        assert neighbour not in text
+    assert len(page.pdf(format="A4")) > 10_000
+
+
+def test_an_unknown_call_leads_back_to_the_list(open_page):
+    page = open_page("call/9999/tune", quiet=False)
+    expect(page.get_by_role("alert")).to_contain_text("9999")
+    expect(page.get_by_role("heading", name="Even Static")).to_be_visible()
