@@ -105,3 +105,21 @@ def test_the_light_commands_load_nothing_heavy():
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert done.stdout.splitlines()[-1] == "[]"
+
+
+def test_captures_and_csv_go_in_and_out_of_a_call(job_path, tmp_path):
+    data = tmp_path / "c.sqlite"
+    number = json.loads(run("import", job_path, "--data", data).stdout)["call"]
+    readings = random_house(7, nodes=2).listens[2].readings
+    capture = tmp_path / "walk.pcap"
+    capture.write_bytes(capture_of(readings, [[r.rssi_dbm] * 2 for r in readings], "2026-03-03T19:00:00Z"))
+    added = json.loads(run("import", capture, "--call", number, "--place", "p2", "--data", data).stdout)
+    table = run("export", number, "--readings", "--data", data).stdout
+    assert table.startswith("place_id,heard_at,bssid,")
+    path = tmp_path / "readings.csv"
+    path.write_text(table)
+    again = json.loads(run("import", path, "--call", number, "--data", data).stdout)
+    assert again["listens"] == 2 * added["listens"]
+    wrong = run("import", capture, "--call", number, "--place", "roof", "--data", data)
+    assert wrong.returncode == 2
+    assert "must name a place of the call" in wrong.stderr

@@ -62,6 +62,24 @@ def _bytes(path: Path) -> bytes:
         raise BadInput("file", f"must be readable ({error.strerror})", str(path)) from None
 
 
+def _is_text(path: Path) -> bool:
+    """Whether a file looks like CSV: ASCII words with commas at its start, and no zero bytes."""
+    from even_static.core.errors import BadInput
+
+    try:
+        with path.open("rb") as opened:
+            head = opened.read(64)
+    except OSError as error:
+        raise BadInput("file", f"must be readable ({error.strerror})", str(path)) from None
+    return head.removeprefix(b"\xef\xbb\xbf").isascii() and b"," in head and b"\x00" not in head
+
+
+def _now() -> str:
+    from datetime import UTC, datetime
+
+    return datetime.now(UTC).isoformat(timespec="seconds")
+
+
 def _job(path: Path) -> Job:
     from even_static.formats.job_file import read_job
 
@@ -79,16 +97,10 @@ def schema() -> None:
 @app.command()
 def read(file: FileArgument) -> None:
     """Print the networks of a capture (pcap, pcapng) or a CSV file of readings; notes go to standard error."""
-    from even_static.core.errors import BadInput
     from even_static.formats.capture.reader import read_capture
     from even_static.formats.readings_csv import read_readings
 
-    try:
-        with file.open("rb") as opened:
-            head = opened.read(64)
-    except OSError as error:
-        raise BadInput("file", f"must be readable ({error.strerror})", str(file)) from None
-    if head.lstrip(b"\xef\xbb\xbf")[:64].isascii() and b"," in head and b"\x00" not in head:
+    if _is_text(file):
         listens = read_readings(_bytes(file).decode("utf-8"), place_id="place", heard_at="1970-01-01T00:00:00Z")
         _out([asdict(r) for listen in listens for r in listen.readings])
         return
@@ -144,19 +156,47 @@ def tune(
 
 
 @app.command("import")
-def import_file(file: FileArgument, data: DataOption = None) -> None:
-    """Store a job file as a call and print its number."""
-    job = _job(file)
-    call = _store(data).add(job, "imported a job file")
-    _out({"call": call.id, "title": call.job.title})
+def import_file(
+    file: FileArgument,
+    data: DataOption = None,
+    call: Annotated[int | None, typer.Option(help="Add a capture or CSV file to this call.")] = None,
+    place: Annotated[str | None, typer.Option(help="Identifier of the place where it was heard.")] = None,
+) -> None:
+    """Store a job file as a call, or add a capture or CSV file to one, and print the call's number."""
+    if call is None:
+        stored = _store(data).add(_job(file), "imported a job file")
+        _out({"call": stored.id, "title": stored.job.title})
+        return
+    from even_static.api.service import Service
+    from even_static.formats.capture.reader import listen_from_capture, read_capture
+    from even_static.formats.readings_csv import known_places, read_readings
+
+    store = _store(data)
+    job = store.get(call).job
+    if _is_text(file):
+        listens = read_readings(_bytes(file).decode("utf-8"), source=file.name[:80], place_id=place, heard_at=_now())
+    else:
+        summary = read_capture(file)
+        for note in summary.notes:
+            sys.stderr.write(f"even-static: note: {note}\n")
+        listens = [listen_from_capture(summary, "capture", place or "", file.name[:80])]
+    known_places(job, listens)
+    stored = Service(store).add_readings(call, listens, f"read {file.name}")
+    _out({"call": stored.id, "title": stored.job.title, "listens": len(stored.job.listens)})
 
 
 @app.command()
-def export(call: Annotated[int, typer.Argument(help="Number of the call.")], data: DataOption = None) -> None:
-    """Print a call as a job file."""
+def export(
+    call: Annotated[int, typer.Argument(help="Number of the call.")],
+    data: DataOption = None,
+    readings: Annotated[bool, typer.Option("--readings", help="Print the readings as CSV instead.")] = False,
+) -> None:
+    """Print a call as a job file, or its readings as CSV."""
     from even_static.formats.job_file import write_job
+    from even_static.formats.readings_csv import write_readings
 
-    sys.stdout.write(write_job(_store(data).get(call).job))
+    job = _store(data).get(call).job
+    sys.stdout.write(write_readings(job.listens) if readings else write_job(job))
 
 
 @app.command()
@@ -184,6 +224,7 @@ def demo(
             part.unlink(missing_ok=True)
     store = _store(path)
     if not store.find():
+        print("Measuring the demo houses, which takes a few seconds the first time.", flush=True)
         add_demo_calls(store)
     _serve(store, port, clock_speed, open_page)
 

@@ -414,20 +414,25 @@ def test_stand_in_captures_as_scapy_and_we_read_them(tmp_path, band):
         assert dissected.ChannelFrequency == reading.block.primary_mhz
 
 
-def test_memory_stays_bounded_and_progress_is_told(tmp_path):
+def test_memory_stays_bounded_and_progress_is_told(tmp_path, monkeypatch):
     """Every frame differs, as with a busy BSS Load: bodies are folded, and only histograms grow."""
     import tracemalloc
 
-    frames = ((i * 0.001, bytes(PLAIN)[:-3] + struct.pack("<HB", i % 60_000, i % 251)) for i in range(60_000))
+    from even_static.formats.capture import reader
+
+    monkeypatch.setattr(reader, "MOST_BODIES", 200)
+    monkeypatch.setattr(reader, "PROGRESS_EVERY_FRAMES", 1000)
+    frames = ((i * 0.001, bytes(PLAIN)[:-3] + struct.pack("<HB", i, i % 251)) for i in range(6000))
     path = tmp_path / "many.pcap"
     path.write_bytes(pcap_bytes(frames))
-    told = []
+    told: list[int] = []
     tracemalloc.start()
     summary = read_capture(path, told.append)
     _, peak = tracemalloc.get_traced_memory()
     tracemalloc.stop()
-    assert summary.used == 60_000
+    assert summary.used == 6000
+    assert summary.readings[0].samples == 6000
     assert told == sorted(told)
     assert told[-1] == path.stat().st_size
-    assert len(told) >= 3
-    assert peak < 40_000_000
+    assert len(told) == 7
+    assert peak < 2_000_000

@@ -15,6 +15,7 @@
 <figure class="m-0" bind:clientWidth={width}>
   <svg
     viewBox="0 0 {width} 26"
+    preserveAspectRatio="none"
     class="block h-6 w-full border border-(--ink)"
     role="img"
     aria-label="One second: {milliseconds(others)} others, {milliseconds(shared)} own radios, {milliseconds(

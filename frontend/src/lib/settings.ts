@@ -6,6 +6,18 @@ type Offered = RadioOptions['blocks'][number]
 export const blockKey = (b: { channel: number; width_mhz: number; centre_mhz?: number | null }) =>
   `${b.channel}/${b.width_mhz}/${b.centre_mhz ?? ''}`
 
+/** Power steps that the law allows on a block. */
+export const lawfulSteps = (steps: number[], block: Offered) =>
+  steps.filter((s) => s <= block.max_eirp_dbm).sort((a, b) => a - b)
+
+/** A setting moved to a block, with its power lowered to a step that the law allows there. */
+export function moveTo(setting: RadioSetting, block: Offered, steps: number[]): RadioSetting {
+  const { channel, width_mhz, centre_mhz } = block
+  const lawful = lawfulSteps(steps, block)
+  const eirp_dbm = lawful.includes(setting.eirp_dbm) ? setting.eirp_dbm : (lawful.at(-1) ?? setting.eirp_dbm)
+  return { ...setting, channel, width_mhz: width_mhz as RadioSetting['width_mhz'], centre_mhz, eirp_dbm }
+}
+
 /** Widths to choose from: what is offered, and what is set now even if it is not. */
 export function widthChoices(blocks: Offered[], setting: RadioSetting): number[] {
   return [...new Set([...blocks.map((b) => b.width_mhz), setting.width_mhz])].sort((a, b) => a - b)

@@ -221,7 +221,9 @@ async def upload_readings(
     now = datetime.now(UTC).isoformat(timespec="seconds")
     listens = read_readings(await _text(request), source=name[:80], place_id=place_id, heard_at=now)
     known_places(call.job, listens)
-    return await asyncio.to_thread(lambda: call_body(service, service.add_readings(call_id, listens)))
+    return await asyncio.to_thread(
+        lambda: call_body(service, service.add_readings(call_id, listens, f"read {name[:60]}"))
+    )
 
 
 # -- tuning ------------------------------------------------------------------------------------------------------

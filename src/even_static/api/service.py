@@ -14,7 +14,7 @@ from pydantic import TypeAdapter
 
 from even_static.api.tasks import Task, Tasks
 from even_static.core.errors import BadInput
-from even_static.core.house.job import Change, Job, Listen, RadioSetting, Settings
+from even_static.core.house.job import Change, Job, Listen, RadioSetting, Settings, Zigbee, ZigbeeLink
 from even_static.core.house.validate import validate_job
 from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tuning.candidates import Rules
@@ -140,7 +140,10 @@ class Service:
                     task.tell(f"speed test at {known[place_id]}", (i + 0.5) / len(place_ids))
                     tests.append(tester.run(place_id, SPEED_RUNS))
                     self._wait(LISTEN_S)
+            if with_tests:
+                task.tell("reading the hub's log", 0.97)
             reports = hub.reports(LOG_HOURS) if with_tests else ()
+            links = {(li.a_id, li.b_id): li for li in hub.links()} if with_tests else {}
             self._keep(call_id, world)
             where = known[place_ids[0]] if len(place_ids) == 1 else f"{len(place_ids)} places"
 
@@ -150,6 +153,7 @@ class Service:
                     listens=(*job.listens, *(_fresh(job, li) for li in listens)),
                     speed_tests=(*job.speed_tests, *tests),
                     zigbee_reports=(*job.zigbee_reports, *reports),
+                    zigbee=_with_links(job.zigbee, links),
                 )
 
             self.amend(call_id, add, f"listened at {where}" + (" with tests" if with_tests else ""))
@@ -185,12 +189,14 @@ class Service:
 
         return self.tasks.start("capture", work)
 
-    def add_readings(self, call_id: int, listens: list[Listen]) -> StoredCall:
-        """Add listenings from CSV."""
+    def add_readings(self, call_id: int, listens: list[Listen], summary: str) -> StoredCall:
+        """Add listenings from a file; the house is taken to have been set as it is now, unless they say otherwise."""
         return self.amend(
             call_id,
-            lambda job: replace(job, listens=(*job.listens, *_all_fresh(job, listens))),
-            f"read {sum(len(li.readings) for li in listens)} readings from CSV",
+            lambda job: replace(
+                job, listens=(*job.listens, *_all_fresh(job, [_with_settings(job, li) for li in listens]))
+            ),
+            summary,
         )
 
     def tune(self, call_id: int, rules: Rules, seconds: float, pinned: dict[str, Block]) -> Task:
@@ -265,8 +271,15 @@ def _saves(job: Job, before: Settings, after: Settings) -> Iterator[tuple[str, t
             yield node.id, changed
 
 
+def _with_links(zigbee: Zigbee | None, measured: dict[tuple[str, str], ZigbeeLink]) -> Zigbee | None:
+    """The Zigbee network with the levels that its hub shows now."""
+    if zigbee is None:
+        return None
+    return replace(zigbee, links=tuple(measured.get((li.a_id, li.b_id), li) for li in zigbee.links))
+
+
 def _with_settings(job: Job, listen: Listen) -> Listen:
-    return replace(listen, settings=job.settings)
+    return listen if listen.settings is not None else replace(listen, settings=job.settings)
 
 
 def _fresh(job: Job, listen: Listen) -> Listen:

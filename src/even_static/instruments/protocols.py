@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Protocol
 
-from even_static.core.house.job import Listen, RadioSetting, SpeedTest, ZigbeeReport
+from even_static.core.house.job import Listen, RadioSetting, SpeedTest, ZigbeeLink, ZigbeeReport
 from even_static.core.spectrum.channels import Band
 
 
@@ -47,6 +47,14 @@ class ZigbeeHub(Protocol):
 
     def move(self, channel: int) -> Iterator[Phase]:
         """Move the network to a channel and wait until its devices are back."""
+        ...
+
+    def links(self) -> tuple[ZigbeeLink, ...]:
+        """Levels of the links as the hub's page shows them now."""
+        ...
+
+    def events(self) -> tuple[str, ...]:
+        """The event log, oldest first."""
         ...
 
     def reports(self, hours: float) -> tuple[ZigbeeReport, ...]:

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { delivery, headroom } from '../../lib/format'
-  import type { Plan, RadioSetting } from '../../lib/types'
+  import type { Plan, RadioSetting, Settings } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
 
   let { state: call, plan }: { state: CallState; plan: Plan } = $props()
@@ -17,6 +17,17 @@
     ...plan.alternatives.filter((a) => !runnersUp.includes(a)),
     ...(all ? runnersUp : []),
   ])
+  /** What a setting chooses, band by band: channels, and widths where they are not 20 MHz. */
+  const chooses = (settings: Settings) =>
+    [
+      ...['2.4 GHz', '5 GHz', '6 GHz'].flatMap((band) => {
+        const ids = call.job.nodes.flatMap((n) => n.radios.filter((r) => r.band === band).map((r) => r.id))
+        const found = settings.radios.filter((s) => ids.includes(s.radio_id))
+        const each = found.map((s) => `${s.channel}${s.width_mhz > 20 ? `/${s.width_mhz}` : ''}`)
+        return each.length ? [`${band}: ${each.join(', ')}`] : []
+      }),
+      ...(settings.zigbee_channel ? [`Zigbee: ${settings.zigbee_channel}`] : []),
+    ].join('; ')
   const text = (s: RadioSetting) => `${s.channel} at ${s.width_mhz} MHz, ${s.eirp_dbm} dBm`
   const changes = $derived(
     plan.settings.radios.flatMap((after) => {
@@ -68,7 +79,9 @@
           <tr class:font-bold={row.name === 'best found'}>
             <td
               >{row.name}
-              <span class="block text-xs font-normal text-soft max-sm:hidden">{row.reason}</span></td
+              <span class="block text-xs font-normal text-soft max-sm:hidden"
+                >{row.reason}<br />{chooses(row.settings ?? call.job.settings)}</span
+              ></td
             >
             <td class="number">{row.evaluation.troubles}</td>
             <td class="number">{headroom(row.evaluation.headroom)}</td>

@@ -2,7 +2,7 @@
   import { Lock, Pin } from '@lucide/svelte'
   import AirtimeLedger from '../../draw/AirtimeLedger.svelte'
   import { db, headroom } from '../../lib/format'
-  import { blockKey, channelChoices, widthChoices } from '../../lib/settings'
+  import { blockKey, channelChoices, lawfulSteps, moveTo, widthChoices } from '../../lib/settings'
   import type { Node, Radio, RadioOptions } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import Reasons from './Reasons.svelte'
@@ -31,6 +31,11 @@
   const changed = $derived(JSON.stringify(before) !== JSON.stringify(setting))
   const widths = $derived(widthChoices(blocks, setting))
   const channels = $derived(channelChoices(blocks, setting))
+  const powers = $derived(
+    [...new Set([...lawfulSteps(radio.eirp_steps_dbm, channels.present), setting.eirp_dbm])].sort(
+      (a, b) => a - b,
+    ),
+  )
   let open = $state(false)
 
   const setWidth = (width: number) => {
@@ -41,8 +46,7 @@
   const setBlock = (key: string) => {
     const block = blocks.find((b) => blockKey(b) === key)
     if (!block) return
-    const { channel, width_mhz, centre_mhz } = block
-    void call.tryRadio({ ...setting, channel, width_mhz: width_mhz as typeof setting.width_mhz, centre_mhz })
+    void call.tryRadio(moveTo(setting, block, radio.eirp_steps_dbm))
   }
 </script>
 
@@ -98,9 +102,7 @@
             value={setting.eirp_dbm}
             onchange={(e) => call.tryRadio({ ...setting, eirp_dbm: Number(e.currentTarget.value) })}
           >
-            {#each [...new Set( [...radio.eirp_steps_dbm, setting.eirp_dbm] )].sort((a, b) => a - b) as step (step)}<option
-                value={step}>{step}</option
-              >{/each}
+            {#each powers as step (step)}<option value={step}>{step}</option>{/each}
           </select>
         </label>
         <button

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import Final, Literal
 
@@ -26,7 +27,7 @@ class Rules:
 
 
 def offered_blocks(job: Job, radio_id: str) -> list[LawfulBlock]:
-    """Every block that a radio offers and the law allows where its node stands, whatever its power, in order."""
+    """Every block that a radio offers and the law allows where its node stands, at some power step that it has."""
     radio = job.radio(radio_id)
     node = job.node_of(radio_id)
     outdoors = next(p.outdoors for p in job.places if p.id == node.place_id)
@@ -34,7 +35,7 @@ def offered_blocks(job: Job, radio_id: str) -> list[LawfulBlock]:
         b
         for width in sorted(radio.widths_mhz)
         for b in lawful_blocks(job.country, radio.band, width, outdoors)
-        if radio.channels is None or b.block.channel in radio.channels
+        if (radio.channels is None or b.block.channel in radio.channels) and min(radio.eirp_steps_dbm) <= b.max_eirp_dbm
     ]
 
 
@@ -67,14 +68,16 @@ def standard_sets(job: Job) -> list[tuple[int, ...]]:
 def with_lawful_power(job: Job, settings: Settings) -> Settings:
     """Settings with each free radio's power lowered to its highest step that some lawful block allows.
 
-    Power that is lawful already stays: this part of the tuner chooses channels and widths.
+    Power that is lawful already stays: this part of the tuner chooses channels and widths. A radio on a band that the
+    country closes to access points is switched off.
     """
     changed = []
     for setting in settings.radios:
         radio = job.radio(setting.radio_id)
         limits = [b.max_eirp_dbm for b in offered_blocks(job, radio.id)]
-        if not radio.locked and setting.enabled and limits and setting.eirp_dbm > max(limits):
-            steps = [s for s in radio.eirp_steps_dbm if s <= max(limits)]
+        highest = max(limits, default=-math.inf)
+        if not radio.locked and setting.enabled and setting.eirp_dbm > highest:
+            steps = [s for s in radio.eirp_steps_dbm if s <= highest]
             setting = replace(setting, eirp_dbm=max(steps)) if steps else replace(setting, enabled=False)
         changed.append(setting)
     return replace(settings, radios=tuple(changed))

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from even_static.core.checks.lawful import lawful_block
 from even_static.core.errors import InstrumentFault
-from even_static.core.house.job import Listen, RadioSetting, Reading, SpeedTest, ZigbeeReport, setting_block
+from even_static.core.house.job import Listen, RadioSetting, Reading, SpeedTest, ZigbeeLink, ZigbeeReport, setting_block
 from even_static.core.spectrum.channels import Band
 from even_static.core.tuning.evaluate import evaluate, radio_violations
 from even_static.core.tuning.rules_of_thumb import with_block
@@ -178,6 +178,20 @@ class SimulatedHub:
         world.advance(120)
         yield Phase("hub: devices come back", 120)
         world.log(f"hub moved to channel {channel}")
+
+    def links(self) -> tuple[ZigbeeLink, ...]:
+        """Each link's level with 1.5 dB of scatter, in whole dB as such pages show it."""
+        world = self.world
+        zigbee = world.truth().job.zigbee
+        rng = world.chance()
+        true = zigbee.links if zigbee is not None else ()
+        return tuple(
+            replace(li, rssi_dbm=float(max(-120, min(0, round(li.rssi_dbm + rng.gauss(0, 1.5)))))) for li in true
+        )
+
+    def events(self) -> tuple[str, ...]:
+        """What the house logged: saves, moves, radar."""
+        return self.world.state.events
 
     def reports(self, hours: float = 2.0) -> tuple[ZigbeeReport, ...]:
         """Draw what arrived over some hours from the house's true delivery; time passes."""
