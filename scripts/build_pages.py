@@ -1,4 +1,4 @@
-"""Build hook: puts the built front end into the package, unless it is there and newer than its sources."""
+"""Puts the built front end into the package, unless it is there and newer than its sources."""
 
 from __future__ import annotations
 
@@ -6,9 +6,6 @@ import shutil
 import subprocess
 import sys
 from pathlib import Path
-from typing import Any
-
-from hatchling.builders.hooks.plugin.interface import BuildHookInterface
 
 ROOT = Path(__file__).resolve().parent.parent
 FRONTEND = ROOT / "frontend"
@@ -32,15 +29,6 @@ def build_pages() -> None:
         sys.exit("npm is needed to build the pages: install Node.js 20 or newer, or install from a wheel or an sdist.")
     subprocess.run([npm, "ci", "--no-audit", "--no-fund"], cwd=FRONTEND, check=True)
     subprocess.run([npm, "run", "build"], cwd=FRONTEND, check=True)
-
-
-class CustomBuildHook(BuildHookInterface[Any]):
-    """Hatch calls this before it makes a wheel or an sdist."""
-
-    def initialize(self, version: str, build_data: dict[str, Any]) -> None:
-        if version == "editable" or pages_are_current():
-            return
-        build_pages()
 
 
 if __name__ == "__main__" and not pages_are_current():

@@ -13,7 +13,18 @@ ROOT = Path(__file__).parent.parent
 
 def test_the_wheel_holds_the_pages(tmp_path):
     subprocess.run(
-        [sys.executable, "-m", "pip", "wheel", "--quiet", "--no-deps", "--wheel-dir", tmp_path, ROOT],
+        [
+            sys.executable,
+            "-m",
+            "pip",
+            "wheel",
+            "--quiet",
+            "--no-deps",
+            "--no-build-isolation",
+            "--wheel-dir",
+            tmp_path,
+            ROOT,
+        ],
         check=True,
         capture_output=True,
     )
