@@ -27,7 +27,10 @@ def build_pages() -> None:
     npm = shutil.which("npm")
     if npm is None:
         sys.exit("npm is needed to build the pages: install Node.js 20 or newer, or install from a wheel or an sdist.")
-    subprocess.run([npm, "ci", "--no-audit", "--no-fund"], cwd=FRONTEND, check=True)
+    mark, lock = FRONTEND / "node_modules" / ".installed", FRONTEND / "package-lock.json"
+    if not mark.exists() or mark.stat().st_mtime < lock.stat().st_mtime:
+        subprocess.run([npm, "ci", "--no-audit", "--no-fund"], cwd=FRONTEND, check=True)
+        mark.touch()
     subprocess.run([npm, "run", "build"], cwd=FRONTEND, check=True)
 
 
