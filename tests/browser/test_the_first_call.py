@@ -92,6 +92,10 @@ def test_a_setting_tried_by_hand_moves_the_figures_and_can_be_undone(open_page, 
     reasons = page.locator('[data-reasons="studio-2.4"]')
     expect(reasons).to_contain_text("Studio camera")
     expect(reasons).to_contain_text("fair share")
+    page.keyboard.press("3")
+    expect(page.get_by_label("2.4 GHz sheet")).to_be_visible()
+    expect(figure(page, "troubles", "trial")).to_have_text(str(expected.troubles))
+    page.keyboard.press("4")
     page.keyboard.press("r")
     expect(figure(page, "troubles", "trial")).to_have_count(0)
     assert running_app.store.get(call_id).job.settings == job.settings

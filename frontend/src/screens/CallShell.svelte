@@ -23,8 +23,11 @@
     prove: 'Prove',
   }
 
+  // Derived, so that going from step to step does not load the call again and lose what is on trial.
+  const id = $derived(callId)
+
   $effect(() => {
-    ask(api.GET('/api/calls/{call_id}', { params: { path: { call_id: callId } } }))
+    ask(api.GET('/api/calls/{call_id}', { params: { path: { call_id: id } } }))
       .then((call) => (state = new CallState(call)))
       .catch((error) => {
         notices.fail(error)
