@@ -213,3 +213,16 @@ def test_air_view_shows_what_was_heard(house_job):
     assert sum(z.in_use for z in view.zigbee) == 1
     for sheet in view.sheets:
         assert all(0 <= c.busy_fraction <= 1 for c in sheet.channels)
+
+
+def test_an_earlier_time_shows_the_air_of_then(house_job):
+    """The sheet of an earlier listening has that time's networks and that time's busy channels."""
+    later = replace(house_job.listens[0], id="later", heard_at="2026-03-03T19:00:00Z", readings=())
+    job = replace(house_job, listens=(*house_job.listens, later))
+    then = house_job.listens[0].heard_at
+    before = air_view(House(job, until=then), job.settings, "p0", then)
+    after = air_view(House(job), job.settings, "p0")
+    assert sum(len(s.strips) for s in before.sheets) == len(house_job.listens[0].readings)
+    assert sum(len(s.strips) for s in after.sheets) == 0
+    assert before == air_view(House(house_job), job.settings, "p0")
+    assert all(c.busy_fraction == 0 for s in after.sheets for c in s.channels)

@@ -49,6 +49,7 @@ from even_static.core.tuning.candidates import POLICIES, Rules, offered_blocks
 from even_static.core.tuning.compare import Proof, prove
 from even_static.core.tuning.evaluate import Evaluation, evaluate
 from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
+from even_static.core.tuning.scene import House
 from even_static.formats.job_file import from_validation, job_from_data, read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
 from even_static.store.calls import CallLine, Store, StoredCall
@@ -182,6 +183,8 @@ def get_air(service: Serviced, call_id: int, place_id: str, until: str | None = 
         raise NotFound("place_id", "must name a place of the call", place_id, ", ".join(house.places) or "(none yet)")
     if until is not None and not is_timestamp(until):
         raise BadInput("until", "must be a date and time with an offset from UTC", until, "ISO 8601")
+    if until is not None:
+        house = House(call.job, until=until)
     return air_view(house, call.job.settings, place_id, until)
 
 

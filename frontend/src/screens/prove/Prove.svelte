@@ -33,13 +33,22 @@
   const keys = onKeys({ m: again, p: () => print() })
   const place = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const zigbee = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
-  const words = {
-    better: 'It is better.',
-    worse: 'It is worse.',
-    'cannot tell': 'The measurements cannot tell.',
-  }
+  /** Which of the two measured things a verdict rests on. */
+  const restsOn = (p: Proof) =>
+    [
+      p.house_throughput?.verdict === p.verdict && 'throughput',
+      p.house_zigbee?.verdict === p.verdict && 'Zigbee',
+    ]
+      .filter(Boolean)
+      .join(' and ')
   const headline = $derived(
-    !proof ? '' : proof.mixed ? 'Some of it is better, some of it is worse.' : words[proof.verdict],
+    !proof
+      ? ''
+      : proof.mixed
+        ? 'Some of it is better, some of it is worse.'
+        : proof.verdict === 'cannot tell'
+          ? 'The measurements cannot tell.'
+          : `It is ${proof.verdict}: ${restsOn(proof)}.`,
   )
 </script>
 
