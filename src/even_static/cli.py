@@ -148,7 +148,13 @@ def tune(
             "seconds": plan.seconds,
             "now": asdict(plan.now),
             "alternatives": [
-                {**asdict(a.evaluation), "name": a.name, "reason": a.reason, "settings": asdict(a.settings)}
+                {
+                    **asdict(a.evaluation),
+                    "kind": a.kind,
+                    "name": a.name,
+                    "reason": a.reason,
+                    "settings": asdict(a.settings),
+                }
                 for a in plan.alternatives
             ],
         }

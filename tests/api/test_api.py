@@ -66,6 +66,7 @@ def test_tune_apply_and_prove(client, call, store):
     assert plan["proven"]
     assert plan["evaluation"]["key"] <= plan["now"]["key"]
     assert {a["name"] for a in plan["alternatives"]} >= {"fewest networks", "furthest number", "standard set"}
+    assert {a["kind"] for a in plan["alternatives"]} == {"school", "rule of thumb", "next best"}
     task = finish(client, client.post(f"/api/calls/{call['id']}/apply", json={"settings": plan["settings"]}))
     assert task["state"] == "done"
     assert "every value was read back" in task["notes"]

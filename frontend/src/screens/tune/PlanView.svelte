@@ -5,10 +5,11 @@
 
   let { state: call, plan }: { state: CallState; plan: Plan } = $props()
   let all = $state(false)
-  const runnersUp = $derived(plan.alternatives.filter((a) => a.reason.startsWith('next best')))
+  const runnersUp = $derived(plan.alternatives.filter((a) => a.kind === 'next best'))
   const rows = $derived([
-    { name: 'as set now', reason: 'the present setting', settings: null, evaluation: plan.now },
+    { name: 'as set now', kind: 'now', reason: 'the present setting', settings: null, evaluation: plan.now },
     {
+      kind: 'plan',
       name: 'best found',
       reason: `policy: ${plan.policy}`,
       settings: plan.settings,
@@ -80,7 +81,9 @@
             <td
               >{row.name}
               <span class="block text-xs font-normal text-soft max-sm:hidden"
-                >{row.reason}<br />{chooses(row.settings ?? call.job.settings)}</span
+                >{row.kind === 'now' || row.kind === 'plan' ? '' : `${row.kind}: `}{row.reason}<br />{chooses(
+                  row.settings ?? call.job.settings,
+                )}</span
               ></td
             >
             <td class="number">{row.evaluation.troubles}</td>

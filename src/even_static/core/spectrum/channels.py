@@ -29,7 +29,6 @@ _WIDE_CENTRES_6: Final[dict[int, tuple[int, ...]]] = {
     160: tuple(range(15, 208, 32)),
     320: (*range(31, 160, 64), *range(63, 192, 64)),
 }
-PREFERRED_SCANNING_6GHZ: Final[tuple[int, ...]] = tuple(range(5, 230, 16))
 ZIGBEE_CHANNELS: Final[tuple[int, ...]] = tuple(range(11, 27))
 
 

@@ -9,6 +9,5 @@ ACK_BYTES: Final = 11  # preamble 4, delimiter 1, length 1, frame 5; IEEE 802.15
 RETRIES: Final = 3  # macMaxFrameRetries default, IEEE 802.15.4-2020, from memory
 CSMA_ATTEMPTS: Final = 5  # 1 + macMaxCSMABackoffs (4), IEEE 802.15.4-2020, from memory
 CCA_DBM: Final = -75.0  # energy above this holds a sender back; common practice (the standard allows up to -75)
-SENSITIVITY_DBM: Final = -85.0  # required sensitivity, IEEE 802.15.4-2020, from memory
 NOISE_DBM: Final = -174.0 + 63.0 + 10.0  # thermal noise in 2 MHz with a 10 dB noise figure; common practice
 WANTED_DELIVERY: Final = 0.99  # the line below which a link counts as a trouble; common practice

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from even_static.core.airtime.rates import noise_floor_dbm
 from even_static.core.checks.lawful import lawful_blocks
 from even_static.core.house.job import Listen, Reading, Settings, setting_block
 from even_static.core.spectrum.channels import BANDS, CHANNELS_20MHZ, ZIGBEE_CHANNELS, Band, channel_mhz, zigbee_mhz
@@ -152,8 +151,3 @@ def zigbee_slots(house: House, settings: Settings) -> tuple[ZigbeeSlot, ...]:
         in_use, selectable = channel == settings.zigbee_channel, channel in zigbee.selectable_channels
         slots.append(ZigbeeSlot(channel, zigbee_mhz(channel), in_use, selectable, worst))
     return tuple(slots)
-
-
-def thermal_floor_dbm() -> float:
-    """Thermal noise of a 20 MHz receiver in dBm, where a level scale ends."""
-    return noise_floor_dbm(20)

@@ -12,7 +12,7 @@ from even_static.core.errors import BadInput, Unlawful
 from even_static.core.house.job import Job, RadioSetting, Settings, setting_block
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables import zigbee as zigbee_table
-from even_static.core.tuning.key import HEADROOM_BIN, HEADROOM_BINS, Key, house_key
+from even_static.core.tuning.key import Key, house_key
 from even_static.core.tuning.scene import House, Scene, Terms, link_ends
 
 # A radio without any load has no headroom to speak of: it is shown as this much.
@@ -358,8 +358,3 @@ def require_choosable(job: Job, settings: Settings) -> None:
             )
     for violation in zigbee_violations(job, settings):
         raise BadInput("settings.zigbee_channel", "must be offered by the hub", violation, "")
-
-
-def shown_headroom(headroom: float | None) -> float | None:
-    """Headroom as compared: capped at 2, beyond which nobody notices."""
-    return None if headroom is None else min(headroom, HEADROOM_BIN * HEADROOM_BINS)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
@@ -27,8 +28,9 @@ class Bound:
 
 @dataclass(frozen=True, slots=True)
 class Alternative:
-    """Another setting: its name, why one might choose it, what it is and what it does."""
+    """Another setting: what kind of choice it is, its name, why one might make it, what it is and what it does."""
 
+    kind: Literal["school", "rule of thumb", "next best"]
     name: str
     reason: str
     settings: Settings
@@ -143,11 +145,11 @@ def make_plan(
     took = time.monotonic() - began
     alternatives = _schools(house, rules, found, seconds, pinned)
     for name, reason, pick in (
-        ("fewest networks", "rule of thumb: the channel on which the fewest networks are heard", fewest_networks),
-        ("furthest number", "rule of thumb: the number furthest from everybody else's", furthest_number),
+        ("fewest networks", "the channel on which the fewest networks are heard", fewest_networks),
+        ("furthest number", "the number furthest from everybody else's", furthest_number),
     ):
         settings = pick(house, with_lawful_power(house.job, house.job.settings))
-        alternatives.append(Alternative(name, reason, settings, evaluate(house, settings)))
+        alternatives.append(Alternative("rule of thumb", name, reason, settings, evaluate(house, settings)))
     alternatives += runners_up(house, rules, found.settings)
     return Plan(
         found.settings,
@@ -166,15 +168,15 @@ def _schools(
     house: House, rules: Rules, found: Found, seconds: float, pinned: dict[str, Block] | None
 ) -> list[Alternative]:
     reasons = {
-        "standard set": "school: 1, 6, 11 (or 1, 5, 9, 13) at 20 MHz only",
-        "any lawful channel": "school: every lawful channel and width is weighed",
+        "standard set": "1, 6, 11 (or 1, 5, 9, 13) at 20 MHz only",
+        "any lawful channel": "every lawful channel and width is weighed",
     }
     schools = []
     for policy in POLICIES:
         other = found
         if policy != rules.policy:
             other = best_settings(house, replace(rules, policy=policy), time.monotonic() + seconds, pinned)
-        schools.append(Alternative(policy, reasons[policy], other.settings, other.evaluation))
+        schools.append(Alternative("school", policy, reasons[policy], other.settings, other.evaluation))
     return schools
 
 
@@ -204,7 +206,5 @@ def runners_up(house: House, rules: Rules, settings: Settings) -> list[Alternati
                 settings, radios=tuple(with_block(s, blocks[best]) if s.radio_id in ids else s for s in settings.radios)
             )
             name = f"{' and '.join(sorted(ids))} on {blocks[best].channel} at {blocks[best].width_mhz} MHz"
-            found.append(
-                Alternative(name, "next best for this radio, all else as planned", changed, evaluate(house, changed))
-            )
+            found.append(Alternative("next best", name, "all else as planned", changed, evaluate(house, changed)))
     return found
