@@ -11,6 +11,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
+import hypothesis
 import pytest
 import uvicorn
 
@@ -18,6 +19,10 @@ from even_static.api.app import create_app
 from even_static.api.demo import add_demo_calls
 from even_static.core.house.job import Job
 from even_static.store.calls import Store
+
+# How long an example takes says nothing about whether it is right, and the machines that run these are shared.
+hypothesis.settings.register_profile("shared machine", deadline=None)
+hypothesis.settings.load_profile("shared machine")
 from tests.houses import random_house
 
 

@@ -371,7 +371,8 @@ def test_no_damage_crashes_the_reader(seed, flips):
         summary = read_capture_stream(io.BytesIO(bytes(data)))
     except BadInput:
         return
-    assert summary.used <= summary.frames <= 5
+    # A damaged length may make several records of one; each still has its header of 16 bytes.
+    assert summary.used <= summary.frames <= len(data) // 16
 
 
 PLAIN = beacon(elements=ht(6, 5) / ie(11, struct.pack("<HBH", 2, 90, 0)))

@@ -40,7 +40,8 @@ from even_static.api.service import Service
 from even_static.api.tasks import ErrorBody, Task, error_body
 from even_static.core.checks.lawful import LawfulBlock, lawful_blocks
 from even_static.core.errors import BadInput, EvenStaticError, InstrumentFault, NotFound, Unlawful
-from even_static.core.house.job import Job, Settings, is_timestamp, setting_block
+from even_static.core.house.basics import is_timestamp
+from even_static.core.house.job import Job, Settings, setting_block
 from even_static.core.house.validate import validate_job, validate_settings
 from even_static.core.spectrum.channels import BANDS
 from even_static.core.tables import regulatory

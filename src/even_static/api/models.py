@@ -8,7 +8,8 @@ from typing import Annotated, Any
 from annotated_types import Ge, Le, Len
 
 from even_static.api.tasks import ErrorBody
-from even_static.core.house.job import Job, Name, Settings, Text, record
+from even_static.core.house.basics import Name, Text, record
+from even_static.core.house.job import Job, Settings
 from even_static.core.spectrum.channels import Band
 from even_static.core.tuning.candidates import Policy
 from even_static.core.tuning.evaluate import Evaluation

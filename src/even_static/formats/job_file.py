@@ -112,7 +112,14 @@ def from_validation(error: ValidationError, data: object = None) -> BadInput:
                 return BadInput(field, rule, received, accepted)
     if kind == "literal_error":
         return BadInput(field, "must be one of the values listed", received, str(context.get("expected")))
-    bounds = {"greater_than_equal": "at least {ge:g}", "less_than_equal": "at most {le:g}"}
+    if kind == "too_long":
+        most, came = context.get("max_length"), context.get("actual_length")
+        return BadInput(field, "must not hold more entries than can be worked with", came, f"at most {most}")
+    bounds = {
+        "greater_than_equal": "at least {ge:g}",
+        "less_than_equal": "at most {le:g}",
+        "greater_than": "more than {gt:g}",
+    }
     if kind in bounds:
         unit = next((u[1:] for u in UNITS if str(location[-1]).endswith(u)), "")
         return BadInput(field, "must lie in its range", received, f"{bounds[kind].format(**context)} {unit}".strip())

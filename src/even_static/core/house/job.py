@@ -6,19 +6,34 @@ annotations are its rules. Identifiers are short names that are unique within th
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass, field
-from datetime import datetime
-from typing import Annotated, Any, Final, Literal, TypeVar
+from typing import Annotated, Final, Literal
 
-from annotated_types import Ge, Le, Len, Predicate
+from annotated_types import Ge, Le, Len
 
+from even_static.core.house.basics import (
+    Bssid,
+    Channel,
+    DemandMbps,
+    EirpDbm,
+    Fraction,
+    FrequencyMhz,
+    Id,
+    Name,
+    RssiDbm,
+    Text,
+    Timestamp,
+    ZigbeeChannel,
+    record,
+)
+from even_static.core.house.building import Building, HeightM, Metres, NodeStand, Stand
 from even_static.core.spectrum.channels import Band, Block, WidthMhz, block_for
 from even_static.core.tables.phy import CLIENT_EIRP_DBM, Generation
 
 FORMAT: Final = "even-static-job"
 VERSION: Final = 1
 HUB_ID: Final = "hub"
+LatencyMs = Annotated[float, Ge(0), Le(60_000)]
 
 Security = Literal[
     "open",
@@ -35,54 +50,6 @@ Security = Literal[
 ]
 
 
-def is_identifier(text: str) -> bool:
-    """1 to 40 characters: letters, digits, dot, dash and underscore."""
-    return re.fullmatch(r"[A-Za-z0-9._-]{1,40}", text) is not None
-
-
-def is_bssid(text: str) -> bool:
-    """Six lower-case hexadecimal pairs with colons between them."""
-    return re.fullmatch(r"[0-9a-f]{2}(:[0-9a-f]{2}){5}", text) is not None
-
-
-def is_timestamp(text: str) -> bool:
-    """ISO 8601 date and time with an offset from UTC, such as 2026-03-02T19:30:00+01:00."""
-    if not re.fullmatch(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d{1,6})?(Z|[+-]\d\d:\d\d)", text):
-        return False
-    try:
-        datetime.fromisoformat(text)
-    except ValueError:
-        return False
-    return True
-
-
-Id = Annotated[str, Predicate(is_identifier)]
-Bssid = Annotated[str, Predicate(is_bssid)]
-Timestamp = Annotated[str, Predicate(is_timestamp)]
-Text = Annotated[str, Len(0, 2000)]
-Name = Annotated[str, Len(1, 80)]
-RssiDbm = Annotated[float, Ge(-120), Le(0)]
-EirpDbm = Annotated[float, Ge(-10), Le(36)]
-Fraction = Annotated[float, Ge(0), Le(1)]
-DemandMbps = Annotated[float, Ge(0), Le(10_000)]
-Channel = Annotated[int, Ge(1), Le(233)]
-ZigbeeChannel = Annotated[int, Ge(11), Le(26)]
-FrequencyMhz = Annotated[int, Ge(2400), Le(7125)]
-
-T = TypeVar("T")
-
-
-def record(cls: type[T]) -> type[T]:
-    """Mark a dataclass as part of the job file: unknown fields and infinite numbers are refused at the edge."""
-    config: dict[str, Any] = {
-        "extra": "forbid",
-        "use_attribute_docstrings": True,
-        "allow_inf_nan": False,
-    }
-    cls.__pydantic_config__ = config  # type: ignore[attr-defined]
-    return cls
-
-
 @record
 @dataclass(frozen=True, slots=True)
 class Place:
@@ -96,6 +63,12 @@ class Place:
     """Storey; 0 is the ground floor."""
     outdoors: bool = False
     """True where there is no roof: indoor-only channels may not be used by a node here."""
+    x_m: Metres | None = None
+    """Where it is in the building, in m to the right; none given where nobody has placed it."""
+    y_m: Metres | None = None
+    """Where it is in the building, in m to the back; given together with ``x_m``."""
+    height_m: HeightM = 1.2
+    """Height above the storey's floor at which the device is used, in m."""
 
 
 @record
@@ -153,6 +126,12 @@ class Node:
     """Its radios."""
     uplink: Uplink | None = None
     """How it is fed; none given for the router itself."""
+    stand: Stand | None = None
+    """Where and how it stands in the building; none given takes its place's middle, on a shelf."""
+    kind: Literal["node", "cellular gateway"] = "node"
+    """A cellular gateway gets its line through the air, and wants a window for it."""
+    outlet_id: Id | None = None
+    """The cable drop that its cable comes from."""
 
 
 @record
@@ -333,6 +312,12 @@ class Listen:
     """What was heard, own networks included."""
     settings: Settings | None = None
     """The house's settings at that time; none given means the present ones."""
+    stands: tuple[NodeStand, ...] | None = None
+    """Where the nodes stood at that time; none given means where they stand at present."""
+    instrument_id: Id | None = None
+    """What it was measured with; none given means the scanner that all others are compared with."""
+    running: Text = ""
+    """What else was running."""
 
 
 @record
@@ -348,8 +333,67 @@ class SpeedTest:
     """Each run towards the device, in Mb/s."""
     up_mbps: tuple[DemandMbps, ...]
     """Each run from the device, in Mb/s."""
-    latency_ms: tuple[Annotated[float, Ge(0), Le(60_000)], ...] = ()
+    latency_ms: tuple[LatencyMs, ...] = ()
     """Latency under load of each run, in ms."""
+    idle_latency_ms: tuple[LatencyMs, ...] = ()
+    """Latency of each run with nothing else running, in ms."""
+    jitter_ms: tuple[LatencyMs, ...] = ()
+    """Mean change from one answer to the next under load of each run, in ms."""
+    stalls: tuple[Annotated[int, Ge(0), Le(10_000)], ...] = ()
+    """Pauses of a fifth of a second and more in each run."""
+    over: Literal["Wi-Fi", "wire"] = "Wi-Fi"
+    """What carried it; "wire" measures the line at the gateway."""
+    to: Literal["this computer", "internet"] = "internet"
+    """What was at the other end: this computer leaves the line out."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Instrument:
+    """Something that levels are read from, and how far it reads beside the scanner."""
+
+    id: Id
+    """Identifier."""
+    name: Name
+    """What it is called: somebody's phone."""
+    offset_db: Annotated[float, Ge(-30), Le(30)] = 0.0
+    """What it reads more than the scanner at the same spot, in dB; taken off its readings."""
+    spread_db: Annotated[float, Ge(0), Le(30)] = 3.0
+    """How sure the offset is: its standard deviation, in dB."""
+    place_id: Id | None = None
+    """The common spot that the offset comes from."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class TracePoint:
+    """One step of a walk."""
+
+    at_s: Annotated[float, Ge(0), Le(3600)]
+    """Seconds since the walk began."""
+    rssi_dbm: RssiDbm
+    """Level in dBm."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """Levels of one own radio while walking from one place to another at an even pace."""
+
+    id: Id
+    """Identifier."""
+    from_place_id: Id
+    """Where it began."""
+    to_place_id: Id
+    """Where it ended."""
+    walked_at: Timestamp
+    """When it began."""
+    bssid: Bssid
+    """The radio's address."""
+    points: Annotated[tuple[TracePoint, ...], Len(2, 2000)]
+    """Levels by time, the earliest first."""
+    instrument_id: Id | None = None
+    """What it was measured with."""
 
 
 @record
@@ -413,6 +457,16 @@ class Job:
     """What the hub logged."""
     changes: tuple[Change, ...] = ()
     """Changes made."""
+    building: Building | None = None
+    """The house as built, if somebody has entered it."""
+    instruments: tuple[Instrument, ...] = ()
+    """What levels are read from, beside the scanner."""
+    traces: tuple[Trace, ...] = ()
+    """Levels while walking."""
+    subscription_down_mbps: DemandMbps | None = None
+    """What the provider sells, towards the house, in Mb/s."""
+    subscription_up_mbps: DemandMbps | None = None
+    """What the provider sells, from the house, in Mb/s."""
     format: Literal["even-static-job"] = FORMAT
     """Marks the file."""
     version: Literal[1] = VERSION

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-
 from even_static.core.errors import BadInput
+from even_static.core.house.basics import unique
 from even_static.core.house.job import HUB_ID, Job, Settings, setting_block
+from even_static.core.house.validate_building import validate_building, validate_in_building
 from even_static.core.spectrum.channels import CHANNELS_20MHZ, Band
 from even_static.core.tables.phy import MAX_WIDTH_MHZ
 from even_static.core.tables.regulatory import country
@@ -19,15 +19,6 @@ BAND_WIDTHS_MHZ: dict[Band, tuple[int, ...]] = {
 
 # Channels that a foreign network may use although no node is offered them: 14 (DSSS, JP) and 2 at 6 GHz.
 ODD_CHANNELS: dict[Band, tuple[int, ...]] = {"2.4 GHz": (14,), "5 GHz": (), "6 GHz": (2,)}
-
-
-def _unique(field: str, ids: Iterable[str]) -> set[str]:
-    seen: set[str] = set()
-    for i, value in enumerate(ids):
-        if value in seen:
-            raise BadInput(f"{field}[{i}]", "must be unique", value, "a name that no other entry of the list has")
-        seen.add(value)
-    return seen
 
 
 def _known(field: str, value: str, known: set[str]) -> None:
@@ -45,7 +36,7 @@ def _width(field: str, band: Band, width_mhz: int, who: str) -> None:
 def validate_settings(job: Job, settings: Settings, path: str = "settings") -> None:
     """Raise BadInput unless the settings name every radio once and put each on a block that its band has."""
     wanted = {r.id: r for r in job.radios}
-    _unique(f"{path}.radios", (s.radio_id for s in settings.radios))
+    unique(f"{path}.radios", (s.radio_id for s in settings.radios))
     for i, setting in enumerate(settings.radios):
         here = f"{path}.radios[{i}]"
         _known(f"{here}.radio_id", setting.radio_id, set(wanted))
@@ -72,10 +63,10 @@ def validate_settings(job: Job, settings: Settings, path: str = "settings") -> N
 def validate_job(job: Job) -> None:
     """Raise BadInput for the first rule of the job that does not hold. Present settings may be unlawful: a finding."""
     country(job.country)
-    places = _unique("places", (p.id for p in job.places))
-    nodes = _unique("nodes", (n.id for n in job.nodes))
-    _unique("radios", (r.id for r in job.radios))
-    _unique("bssids", (r.bssid for r in job.radios))
+    places = unique("places", (p.id for p in job.places))
+    nodes = unique("nodes", (n.id for n in job.nodes))
+    unique("radios", (r.id for r in job.radios))
+    unique("bssids", (r.bssid for r in job.radios))
     for i, node in enumerate(job.nodes):
         here = f"nodes[{i}]"
         _known(f"{here}.place_id", node.place_id, places)
@@ -100,8 +91,9 @@ def validate_job(job: Job) -> None:
                         ", ".join(map(str, CHANNELS_20MHZ[radio.band])),
                     )
     _uplinks(job)
+    _in_building(job)
     validate_settings(job, job.settings)
-    _unique("devices", (d.id for d in job.devices))
+    unique("devices", (d.id for d in job.devices))
     radios = {r.id for r in job.radios}
     for i, device in enumerate(job.devices):
         _known(f"devices[{i}].place_id", device.place_id, places)
@@ -116,6 +108,7 @@ def validate_job(job: Job) -> None:
                 )
     _zigbee(job, places)
     _listens(job, places)
+    _walk(job, places)
     for i, test in enumerate(job.speed_tests):
         _known(f"speed_tests[{i}].place_id", test.place_id, places)
     zigbee_ids = {d.id for d in job.zigbee.devices} if job.zigbee else set()
@@ -124,6 +117,46 @@ def validate_job(job: Job) -> None:
         if report.delivered > report.sent:
             raise BadInput(
                 f"zigbee_reports[{i}].delivered", "must not exceed sent", report.delivered, f"<= {report.sent}"
+            )
+
+
+def _in_building(job: Job) -> None:
+    for i, place in enumerate(job.places):
+        if (place.x_m is None) != (place.y_m is None):
+            raise BadInput(f"places[{i}].y_m", "must be given together with x_m", place.y_m, "both or neither")
+    if job.building is None:
+        return
+    validate_building(job.building)
+    for i, place in enumerate(job.places):
+        if place.x_m is not None and place.y_m is not None and not place.outdoors:
+            validate_in_building(
+                job.building, f"places[{i}].x_m", f'place "{place.name}"', place.storey, place.x_m, place.y_m
+            )
+    outlets = {o.id for o in job.building.outlets}
+    for i, node in enumerate(job.nodes):
+        if node.stand is not None:
+            s = node.stand
+            validate_in_building(job.building, f"nodes[{i}].stand.x_m", f'node "{node.name}"', s.storey, s.x_m, s.y_m)
+        if node.outlet_id is not None:
+            _known(f"nodes[{i}].outlet_id", node.outlet_id, outlets)
+
+
+def _walk(job: Job, places: set[str]) -> None:
+    instruments = unique("instruments", (i.id for i in job.instruments))
+    nodes = {n.id for n in job.nodes}
+    for i, listen in enumerate(job.listens):
+        if listen.instrument_id is not None:
+            _known(f"listens[{i}].instrument_id", listen.instrument_id, instruments)
+        for k, stand in enumerate(listen.stands or ()):
+            _known(f"listens[{i}].stands[{k}].node_id", stand.node_id, nodes)
+    unique("traces", (t.id for t in job.traces))
+    for i, trace in enumerate(job.traces):
+        _known(f"traces[{i}].from_place_id", trace.from_place_id, places)
+        _known(f"traces[{i}].to_place_id", trace.to_place_id, places)
+        times = [p.at_s for p in trace.points]
+        if times != sorted(times):
+            raise BadInput(
+                f"traces[{i}].points", "must be in the order of time", "points out of order", "earliest first"
             )
 
 
@@ -156,7 +189,7 @@ def _zigbee(job: Job, places: set[str]) -> None:
     if job.zigbee is None:
         return
     _known("zigbee.hub_place_id", job.zigbee.hub_place_id, places)
-    ids = _unique("zigbee.devices", (d.id for d in job.zigbee.devices))
+    ids = unique("zigbee.devices", (d.id for d in job.zigbee.devices))
     if HUB_ID in ids:
         raise BadInput("zigbee.devices", 'must not use the name "hub", which is the hub\'s', HUB_ID, "another name")
     for i, device in enumerate(job.zigbee.devices):
@@ -175,7 +208,7 @@ def _zigbee(job: Job, places: set[str]) -> None:
 
 
 def _listens(job: Job, places: set[str]) -> None:
-    _unique("listens", (li.id for li in job.listens))
+    unique("listens", (li.id for li in job.listens))
     for i, listen in enumerate(job.listens):
         _known(f"listens[{i}].place_id", listen.place_id, places)
         if listen.settings is not None:

@@ -8,7 +8,10 @@ from datetime import datetime
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.house.job import Job, Listen, Reading
+from even_static.core.house.building import Stand
+from even_static.core.house.job import Job, Listen, Node, Reading
+from even_static.core.propagation.coverage import coverage_of
+from even_static.core.propagation.stands import place_point, stand_of, stand_then
 from even_static.core.spectrum.channels import BANDS, Band
 from even_static.core.tables.phy import DEFAULT_USE_FRACTION
 
@@ -71,7 +74,11 @@ def layered_use(rssi_dbm: Floats, use_fraction: Floats, assumed: NDArray[np.bool
 
 
 def air(job: Job, until: str | None = None) -> Air:
-    """The air as the newest readings up to a time (ISO 8601; none given means all) tell it."""
+    """The air as the newest readings up to a time (ISO 8601; none given means all) tell it.
+
+    Where the house has been entered, own levels at places that nobody listened at, and of nodes that have moved since,
+    are predicted; without it such places take the mean over the places where somebody listened.
+    """
     place_index = {p.id: i for i, p in enumerate(job.places)}
     radios = job.radios
     own = {r.bssid: i for i, r in enumerate(radios)}
@@ -80,6 +87,8 @@ def air(job: Job, until: str | None = None) -> Air:
     own_rssi = np.full((len(radios), len(job.places)), UNHEARD_DBM)
     own_eirp = np.array([[job.settings.of(r.id).eirp_dbm] * len(job.places) for r in radios], dtype=np.float64)
     own_eirp = own_eirp.reshape(len(radios), len(job.places))
+    offset_db = {i.id: i.offset_db for i in job.instruments}
+    own_listen: dict[tuple[int, int], Listen] = {}
     networks: dict[str, Reading] = {}
     latest: dict[str, datetime] = {}
     levels: dict[str, dict[int, float]] = {}
@@ -92,11 +101,12 @@ def air(job: Job, until: str | None = None) -> Air:
                 continue
             r = own.get(reading.bssid)
             if r is not None:
-                own_rssi[r, p] = reading.rssi_dbm
+                own_rssi[r, p] = reading.rssi_dbm - offset_db.get(listen.instrument_id or "", 0.0)
+                own_listen[r, p] = listen
                 if listen.settings is not None:
                     own_eirp[r, p] = listen.settings.of(radios[r].id).eirp_dbm
                 continue
-            levels.setdefault(reading.bssid, {})[p] = reading.rssi_dbm
+            levels.setdefault(reading.bssid, {})[p] = reading.rssi_dbm - offset_db.get(listen.instrument_id or "", 0.0)
             known = networks.get(reading.bssid)
             if (
                 known is None
@@ -110,8 +120,10 @@ def air(job: Job, until: str | None = None) -> Air:
     for k, network in enumerate(ordered):
         for p, level in levels[network.bssid].items():
             rssi[k, p] = level
-    _fill_unmeasured(rssi, [n.band for n in ordered], heard)
-    _fill_unmeasured(own_rssi, [r.band for r in radios], heard)
+    near = _nearness(job)
+    _fill_unmeasured(rssi, [n.band for n in ordered], heard, near)
+    _fill_unmeasured(own_rssi, [r.band for r in radios], heard, near)
+    _predict(job, own_rssi, own_listen, heard)
     assumed = np.array([n.channel_use_fraction is None for n in ordered], dtype=bool)
     use = np.array([_use(n) for n in ordered], dtype=np.float64)
     return Air(ordered, rssi, use, assumed, own_rssi, own_eirp, heard)
@@ -123,9 +135,64 @@ def _use(network: Reading) -> float:
     return DEFAULT_USE_FRACTION[network.band]
 
 
-def _fill_unmeasured(rssi_dbm: Floats, bands: list[Band], heard: dict[Band, NDArray[np.bool_]]) -> None:
-    """Places that nobody listened at take the mean level over the places where somebody did."""
+NEAR_M = 3.0
+
+
+def _nearness(job: Job) -> Floats:
+    """How much a place says about another, by the distance between them: shape (places, places); 1 where unknown."""
+    at = [place_point(job, p) for p in job.places]
+    near = np.ones((len(at), len(at)))
+    for a, here in enumerate(at):
+        for b, there in enumerate(at):
+            if here is not None and there is not None:
+                near[a, b] = np.exp(-np.linalg.norm(np.subtract(here, there)) / NEAR_M)
+    return near
+
+
+def _fill_unmeasured(rssi_dbm: Floats, bands: list[Band], heard: dict[Band, NDArray[np.bool_]], near: Floats) -> None:
+    """Places that nobody listened at take the mean level over the places where somebody did, the near ones first."""
     for k, band in enumerate(bands):
         measured = heard[band]
         if measured.any() and not measured.all():
-            rssi_dbm[k, ~measured] = np.maximum(rssi_dbm[k, measured], -100.0).mean()
+            weights = near[np.ix_(~measured, measured)] + 1e-9
+            rssi_dbm[k, ~measured] = weights @ np.maximum(rssi_dbm[k, measured], -100.0) / weights.sum(axis=1)
+
+
+def _predict(
+    job: Job, own_rssi: Floats, own_listen: dict[tuple[int, int], Listen], heard: dict[Band, NDArray[np.bool_]]
+) -> None:
+    """Put predicted levels of own radios where nobody listened, and correct those of nodes that have moved since."""
+    coverage = coverage_of(job)
+    if coverage is None:
+        return
+    at = [place_point(job, p) for p in job.places]
+    known = [p for p, point in enumerate(at) if point is not None]
+    points = [point for point in at if point is not None]
+    now = coverage.levels_at(points).level_dbm
+    moved: dict[tuple[tuple[str, Stand], ...], Floats] = {}
+    nodes = {n.id: n for n in job.nodes}
+    for r, radio in enumerate(job.radios):
+        node = job.node_of(radio.id)
+        standing = stand_of(job, node)
+        for column, p in enumerate(known):
+            predicted = now[r, column]
+            if np.isnan(predicted):
+                continue
+            listen = own_listen.get((r, p))
+            if listen is None:
+                if not heard[radio.band][p] or _moved_since(job, node, job.places[p].id, radio.band):
+                    own_rssi[r, p] = predicted
+                continue
+            then = stand_then(job, listen, node)
+            if then is None or then == standing:
+                continue
+            key = tuple((s.node_id, s.stand) for s in listen.stands or () if s.node_id in nodes)
+            if key not in moved:
+                moved[key] = coverage.levels_at(points, dict(key)).level_dbm
+            own_rssi[r, p] = np.clip(own_rssi[r, p] + predicted - moved[key][r, column], -120.0, -5.0)
+
+
+def _moved_since(job: Job, node: Node, place_id: str, band: Band) -> bool:
+    """Whether a node stands elsewhere than when somebody last listened at a place and did not hear it."""
+    listen = newest_listens(job).get((place_id, band))
+    return listen is not None and stand_then(job, listen, node) != stand_of(job, node)

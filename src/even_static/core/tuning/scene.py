@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, older, rate_steps
 from even_static.core.house.job import Device, Job, Radio, Settings
+from even_static.core.propagation.stands import with_stand_places
 from even_static.core.spectrum.channels import BANDS, Band, Block, channel_of_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_db, coupling_table_db
 from even_static.core.tables.phy import (
@@ -91,6 +92,7 @@ class House:
     """A job made ready: its air, its radios' places and the networks' spectrum as arrays."""
 
     def __init__(self, job: Job, *, until: str | None = None) -> None:
+        job = with_stand_places(job)
         self.job = job
         self.air: Air = air(job, until)
         self.places = {p.id: i for i, p in enumerate(job.places)}

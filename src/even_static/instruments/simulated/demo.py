@@ -10,6 +10,17 @@ from __future__ import annotations
 import random
 from dataclasses import dataclass, replace
 
+from even_static.core.house.building import (
+    Antenna,
+    Build,
+    Building,
+    Obstacle,
+    Opening,
+    Outlet,
+    Stand,
+    Storey,
+    WallChange,
+)
 from even_static.core.house.job import (
     Change,
     Device,
@@ -25,6 +36,7 @@ from even_static.core.house.job import (
     ZigbeeDevice,
     ZigbeeLink,
 )
+from even_static.core.house.typed import add_typed
 from even_static.core.house.validate import validate_job
 from even_static.core.spectrum.channels import BANDS, Band, block_for
 from even_static.core.tables.phy import Generation
@@ -101,9 +113,119 @@ def _neighbours(seed: int, spots: list[tuple[str, Band, int, int, Spot, float]])
     return tuple(found)
 
 
+def _typed(building: Building, lines: list[str]) -> Building:
+    for line in lines:
+        building, _ = add_typed(building, line)
+    return building
+
+
+def _placed(places: tuple[Place, ...], positions: dict[str, Spot], building: Building) -> tuple[Place, ...]:
+    """The places with their positions, heights above their own floor."""
+    return tuple(
+        replace(p, x_m=x, y_m=y, height_m=round(z - building.elevation_m(p.storey), 2))
+        for p in places
+        for x, y, z in [positions[p.id]]
+    )
+
+
+def kiln_row_building() -> Building:
+    """Kiln Row 9 as built: three storeys of brick, a studio of its own behind a yard."""
+    building = Building(
+        "brick terrace",
+        storeys=(Storey(0, 2.7), Storey(1, 2.7), Storey(2, 2.5)),
+        party_sides=("left",),
+    )
+    building = _typed(
+        building,
+        [
+            "hall 2.0 4.2",
+            "kitchen 5.8 4.2 right of hall",
+            "yard 5.2 4.2 right of kitchen",
+            "studio 4.0 4.2 right of yard",
+            "kiln shed 3.2 4.2 right of studio",
+            "greenhouse 3.0 2.0 behind yard",
+            "landing 3.0 4.2 above hall",
+            "music room 2.6 2.2 right of landing",
+            "bedroom 2.2 4.2 right of music room",
+            "bathroom 2.6 2.0 behind music room",
+            "attic east 3.9 4.2 above music room",
+            "attic west 3.9 4.2 left of attic east",
+        ],
+    )
+    rooms = {r.id: r for r in building.rooms}
+    # The attic spans the whole house: typed beside its first room it starts where the party wall is.
+    shift = -min(x for x, _ in rooms["attic-west"].outline)
+    building = replace(
+        building,
+        rooms=tuple(
+            replace(
+                r,
+                kind="outbuilding" if r.id in ("studio", "kiln-shed") else r.kind,
+                outline=tuple((round(x + shift, 3), y) for x, y in r.outline) if r.storey == 2 else r.outline,
+            )
+            for r in building.rooms
+        ),
+    )
+    brick = Build("brick", 0.102)
+    return replace(
+        building,
+        wall_changes=(
+            WallChange("studio", 3, None, brick),
+            WallChange("studio", 0, None, brick),
+            WallChange("studio", 2, None, brick),
+            WallChange("studio", 1, "kiln-shed", brick),
+            WallChange("kitchen", 0, None, Build("brick", 0.215)),
+            WallChange("greenhouse", 0, None, Build("glass", 0.004)),
+            WallChange("greenhouse", 1, None, Build("glass", 0.004)),
+            WallChange("greenhouse", 2, None, Build("glass", 0.004)),
+            WallChange("greenhouse", 3, None, Build("glass", 0.004)),
+        ),
+        openings=(
+            Opening("hall-kitchen", "door", "hall", 1, 2.0, 0.9),
+            Opening("yard-window", "window", "kitchen", 1, 2.6, 1.6),
+            Opening("studio-door", "glazed door", "studio", 3, 2.2, 1.2),
+            Opening("bedroom-window", "coated window", "bedroom", 1, 2.1, 1.4),
+        ),
+        obstacles=(
+            Obstacle("kiln", "metal cabinet", 0, 17.9, 1.1, 0.9, 0.8, 1.4),
+            Obstacle("fridge", "refrigerator", 0, 2.5, 3.7, 0.6, 0.6, 1.8),
+            Obstacle("flue", "chimney", 1, 2.9, 1.0, 0.9, 0.5, 2.6),
+        ),
+        outlets=(
+            Outlet("line", "Line entry, hall", 0, 0.4, 0.4, True, 2),
+            Outlet("hall-shelf", "Hall shelf", 0, 1.7, 3.8, True, 1),
+            Outlet("kitchen-worktop", "Kitchen worktop", 0, 4.0, 0.5, True, 0),
+            Outlet("kitchen-back", "Kitchen, yard side", 0, 7.4, 3.4, True, 1),
+            Outlet("landing-wall", "Landing wall", 1, 2.2, 2.6, True, 1),
+            Outlet("music-desk", "Music room desk", 1, 5.2, 0.4, True, 0),
+            Outlet("bedroom-window", "Bedroom window", 1, 7.4, 0.5, True, 1),
+            Outlet("attic-stairs", "Attic stairs", 2, 3.4, 3.8, True, 1),
+            Outlet("attic-gable", "Attic gable", 2, 7.3, 2.2, True, 0),
+            Outlet("studio-bench", "Studio bench", 0, 15.0, 2.4, True, 0),
+            Outlet("studio-door", "Studio, door side", 0, 13.4, 3.6, True, 0),
+        ),
+    )
+
+
+def lock_house_building() -> Building:
+    """Lock House 2 as built: a masonry cottage with a boat shed."""
+    building = Building("masonry house", storeys=(Storey(0, 2.7), Storey(1, 2.6)))
+    return _typed(
+        building,
+        [
+            "front room 4.2 4.0",
+            "workshop 4.4 4.0 right of front room",
+            "quay garden 3.0 4.0 right of workshop",
+            "shed 4.0 4.2 right of quay garden",
+            "upstairs 8.6 4.0 above front room",
+        ],
+    )
+
+
 def kiln_row() -> Scenario:
     """Kiln Row 9."""
     ssid = "wickerwork"
+    building = kiln_row_building()
     hall = _radios("hall", 1, ssid, BANDS, "802.11ax")
     landing = _radios("landing", 2, ssid, BANDS, "802.11ax")
     studio = _radios("studio", 3, ssid, ("2.4 GHz", "5 GHz"), "802.11ax")
@@ -198,12 +320,32 @@ def kiln_row() -> Scenario:
             "greenhouse vents go missing at random. We thought of a faster subscription."
         ),
         opened_at="2026-03-02T18:40:00+01:00",
-        places=places,
+        building=building,
+        places=_placed(places, positions, building),
         nodes=(
-            Node("hall", "Hall router", "hall", hall),
-            Node("landing", "Landing node", "landing", landing, Uplink("hall")),
-            Node("studio", "Studio node", "studio", studio, Uplink("hall", "5 GHz", -70.0)),
+            Node(
+                "hall", "Hall router", "hall", hall, stand=Stand(0, 1.0, 1.2, 0.8, "wooden cabinet"), outlet_id="line"
+            ),
+            Node(
+                "landing",
+                "Landing node",
+                "landing",
+                landing,
+                Uplink("hall"),
+                Stand(1, 2.2, 2.6, 1.7, "wall"),
+                outlet_id="landing-wall",
+            ),
+            Node(
+                "studio",
+                "Studio node",
+                "studio",
+                studio,
+                Uplink("hall", "5 GHz", -70.0),
+                Stand(0, 15.0, 2.4, 1.3, "shelf", (Antenna(0.0), Antenna(0.0))),
+            ),
         ),
+        subscription_down_mbps=200.0,
+        subscription_up_mbps=40.0,
         settings=Settings(_factory(radios, channels), 18),
         devices=devices,
         zigbee=zigbee,
@@ -214,6 +356,7 @@ def kiln_row() -> Scenario:
 def lock_house() -> Scenario:
     """Lock House 2."""
     ssid = "towpath"
+    building = lock_house_building()
     front = _radios("front", 9, ssid, ("2.4 GHz", "5 GHz"), "802.11ax")
     positions: dict[str, Spot] = {
         "front-room": (1.5, 1.5, 1.2),
@@ -249,11 +392,16 @@ def lock_house() -> Scenario:
         country="NL",
         complaint="The water sensor in the boat shed drops out for hours, and the picture upstairs freezes.",
         opened_at="2026-02-11T19:00:00+01:00",
-        places=(
-            Place("front-room", "Front room", 0),
-            Place("workbench", "Workbench", 0),
-            Place("upstairs", "Upstairs", 1),
-            Place("boat-shed", "Boat shed", 0),
+        building=building,
+        places=_placed(
+            (
+                Place("front-room", "Front room", 0),
+                Place("workbench", "Workbench", 0),
+                Place("upstairs", "Upstairs", 1),
+                Place("boat-shed", "Boat shed", 0),
+            ),
+            positions,
+            building,
         ),
         nodes=(Node("front", "Front room router", "front-room", front),),
         settings=Settings(_factory(front, channels), 20),

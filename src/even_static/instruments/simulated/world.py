@@ -11,9 +11,18 @@ import math
 import random
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
+from functools import cache, cached_property
 
-from even_static.core.house.job import Device, Job, Listen, Reading, Settings, ZigbeeLink, record, setting_block
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.house.basics import record
+from even_static.core.house.job import Device, Job, Listen, Place, Reading, Settings, ZigbeeLink, setting_block
+from even_static.core.propagation.geometry import Geometry, geometry_of
+from even_static.core.propagation.loss import NEAREST_M, antenna_gain_db, free_space_db
+from even_static.core.propagation.stands import place_point, stand_of, stand_point, with_stand_places
 from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
 from even_static.core.tuning.air import UNHEARD_DBM
 from even_static.core.tuning.scene import House
 
@@ -23,6 +32,10 @@ STOREY_DB: dict[Band, float] = {"2.4 GHz": 11.0, "5 GHz": 16.0, "6 GHz": 18.0}
 OUTER_WALL_DB: dict[Band, float] = {"2.4 GHz": 7.0, "5 GHz": 10.0, "6 GHz": 11.0}
 STOREY_M = 2.7
 SHADOWING_DB = 4.0
+# The same for a drawn building, whose walls and floors are counted one by one.
+BUILT_CLUTTER_DB_PER_M: dict[Band, float] = {"2.4 GHz": 0.5, "5 GHz": 0.7, "6 GHz": 0.8}
+BUILT_SHADOWING_DB = 3.0
+SHADOWING_LENGTH_M = 2.5
 MIDDLE_MHZ: dict[Band, int] = {"2.4 GHz": 2440, "5 GHz": 5500, "6 GHz": 6200}
 # Share of its busiest hour's load that a neighbourhood carries at each hour of the day. Common practice.
 HOURLY_LOAD = (
@@ -68,12 +81,25 @@ class WorldState:
     events: tuple[str, ...] = field(default=())
 
 
+Floats = NDArray[np.float64]
+
+
+@cache
+def _waves(key: str) -> Floats:
+    """Wave vectors (rad/m) and phases of a smooth random field: shape (waves, 4). Their spread of wavelengths gives it
+    a likeness that falls off over :data:`SHADOWING_LENGTH_M`."""
+    rng = np.random.default_rng(list(key.encode()))
+    vectors = rng.standard_normal((48, 3)) / np.sqrt(rng.chisquare(1, (48, 1))) / SHADOWING_LENGTH_M
+    return np.concatenate([vectors, rng.uniform(0, 2 * np.pi, (48, 1))], axis=1)
+
+
 class World:
     """A simulated house for one job. ``state`` is replaced, never changed in place."""
 
     def __init__(self, job: Job, state: WorldState) -> None:
         self.job = job
         self.state = state
+        self._built: dict[tuple[str, tuple[float, ...], tuple[float, ...], Band], float] = {}
 
     # -- clock and chance ----------------------------------------------------------------------------------------
 
@@ -98,7 +124,10 @@ class World:
     # -- propagation ---------------------------------------------------------------------------------------------
 
     def position(self, place_id: str) -> tuple[float, float, float]:
-        """Where a place is; places that were added later get a spot of their own."""
+        """Where a place is: where the plan has it, else a spot of its own."""
+        placed = place_point(self.job, next(p for p in self.job.places if p.id == place_id))
+        if placed is not None:
+            return placed
         if place_id not in self.state.positions:
             place = next(p for p in self.job.places if p.id == place_id)
             rng = random.Random(f"{self.state.seed}/{place_id}")
@@ -106,11 +135,58 @@ class World:
             self.state = replace(self.state, positions={**self.state.positions, place_id: spot})
         return self.state.positions[place_id]
 
+    @cached_property
+    def _true_loss(self) -> tuple[Geometry, Floats] | None:
+        """The building with what its walls really cost: (geometry, loss by band and part). None where none is drawn.
+
+        Every make of wall differs from its computed loss by a factor that nobody knows.
+        """
+        if self.job.building is None or not self.job.building.rooms:
+            return None
+        geometry = geometry_of(self.job.building)
+        factor = np.array([self.true_factor(k) for k in geometry.kinds])
+        return geometry, geometry.loss_db * factor[geometry.kind_of][None, :]
+
+    def true_factor(self, kind: str) -> float:
+        """How many times its computed loss a make of wall really costs."""
+        return min(1.8, max(0.55, random.Random(f"{self.state.seed}/wall/{kind}").lognormvariate(0.05, 0.28)))
+
+    def true_clutter_db_per_m(self, band: Band) -> float:
+        """What furniture really costs for each metre."""
+        factor = random.Random(f"{self.state.seed}/clutter").uniform(0.7, 1.4)
+        return BUILT_CLUTTER_DB_PER_M[band] * factor
+
+    def shadow_db(self, key: str, at: tuple[float, float, float]) -> float:
+        """Shadowing of one transmitter at a point: a smooth field of :data:`BUILT_SHADOWING_DB`, by the seed."""
+        waves = _waves(f"{self.state.seed}/{key}")
+        return BUILT_SHADOWING_DB * float(
+            np.sqrt(2 / len(waves)) * np.cos(waves[:, :3] @ np.array(at) + waves[:, 3]).sum()
+        )
+
+    def built_loss_db(
+        self, key: str, at: tuple[float, float, float], to: tuple[float, float, float], band: Band
+    ) -> float:
+        """Loss in dB between two points of a drawn building, with its shadowing."""
+        true = self._true_loss
+        assert true is not None
+        kept = self._built.get((key, at, to, band))
+        if kept is None:
+            distance = max(NEAREST_M, math.dist(at, to))
+            free = float(free_space_db(LOSS_GHZ[band] * 1000, distance))
+            crossed = true[0].crossed(at, np.array([to[:2]]), to[2])[:, 0]
+            walls = float(true[1][BANDS.index(band)][crossed].sum())
+            shadow = self.shadow_db(key, to) * min(1.0, distance / 3)
+            kept = self._built[key, at, to, band] = free + self.true_clutter_db_per_m(band) * distance + walls + shadow
+        return kept
+
     def path_loss_db(
         self, key: str, at: tuple[float, float, float], place_id: str, band: Band, outside: bool = False
     ) -> float:
         """Loss in dB between a transmitter and a place, with the shadowing that belongs to this pair."""
         x, y, z = self.position(place_id)
+        if self._true_loss is not None and place_point(self.job, self._place(place_id)) is not None:
+            own_walls = OUTER_WALL_DB[band] if outside else 0.0
+            return self.built_loss_db(key, at, (x, y, z), band) + own_walls
         distance = max(0.7, math.dist(at, (x, y, z)))
         free = 20 * math.log10(MIDDLE_MHZ[band]) + 20 * math.log10(distance) - 27.55
         storeys = abs(round((at[2] - z) / STOREY_M))
@@ -118,13 +194,32 @@ class World:
         walls = (1.5 if outside else 0.0) * OUTER_WALL_DB[band]
         return free + CLUTTER_DB_PER_M[band] * distance + storeys * STOREY_DB[band] + walls + shadow
 
+    def _place(self, place_id: str) -> Place:
+        return next(p for p in self.job.places if p.id == place_id)
+
+    def own_level_at(self, radio_id: str, point: tuple[float, float, float], eirp_dbm: float) -> float:
+        """True level of an own radio at a point of a drawn building."""
+        radio, node = self.job.radio(radio_id), self.job.node_of(radio_id)
+        stand = stand_of(self.job, node)
+        assert stand is not None
+        assert self.job.building is not None
+        at = stand_point(self.job.building, stand)
+        towards = np.array([np.subtract(point, at)])
+        gain = float(antenna_gain_db(stand.antennas, towards)[0]) - MOUNTING_DB[stand.mounting][radio.band]
+        bias = random.Random(f"{self.state.seed}/{radio.bssid}/bias").gauss(0, 1.5)
+        return min(-18.0, eirp_dbm + gain + bias - self.built_loss_db(radio.bssid, at, point, radio.band))
+
     def own_level_dbm(self, radio_id: str, place_id: str, eirp_dbm: float) -> float:
         """True level of an own radio at a place."""
         radio = self.job.radio(radio_id)
         given = self.state.levels_dbm.get(f"{radio.bssid} {place_id}")
         if given is not None:
             return given + eirp_dbm - self.state.measured_settings.of(radio_id).eirp_dbm
-        at = self.position(self.job.node_of(radio_id).place_id)
+        node = self.job.node_of(radio_id)
+        point = place_point(self.job, self._place(place_id))
+        if self._true_loss is not None and point is not None and stand_of(self.job, node) is not None:
+            return self.own_level_at(radio_id, point, eirp_dbm)
+        at = self.position(node.place_id)
         return min(-18.0, eirp_dbm - self.path_loss_db(radio.bssid, at, place_id, radio.band))
 
     def neighbour_level_dbm(self, neighbour: Neighbour, place_id: str) -> float:
@@ -144,12 +239,15 @@ class World:
 
     def truth(self, probe_place_id: str | None = None) -> House:
         """The house as it really is now: true levels, loads and settings, optionally with a test phone at a place."""
+        # Nodes that stand away from their places get places of their own; then nothing is left to predict.
+        job = with_stand_places(self.job)
+        world = self if job is self.job else World(job, self.state)
         listens = []
-        for place in self.job.places:
+        for place in world.job.places:
             readings = []
-            for radio in self.job.radios:
-                setting = self.state.settings.of(radio.id)
-                level = self.own_level_dbm(radio.id, place.id, setting.eirp_dbm)
+            for radio in world.job.radios:
+                setting = world.state.settings.of(radio.id)
+                level = world.own_level_dbm(radio.id, place.id, setting.eirp_dbm)
                 if setting.enabled and level > -96:
                     block = setting_block(radio, setting)
                     readings.append(
@@ -163,27 +261,34 @@ class World:
                             level,
                         )
                     )
-            for neighbour in self.state.neighbours:
-                level = self.neighbour_level_dbm(neighbour, place.id)
+            for neighbour in world.state.neighbours:
+                level = world.neighbour_level_dbm(neighbour, place.id)
                 if level > -98:
                     reading = replace(
-                        neighbour.reading, rssi_dbm=level, channel_use_fraction=self.use_fraction(neighbour)
+                        neighbour.reading, rssi_dbm=level, channel_use_fraction=world.use_fraction(neighbour)
                     )
                     readings.append(reading)
-            listens.append(Listen(f"true-{place.id}", place.id, self.state.clock, "truth", BANDS, tuple(readings)))
-        devices = self.job.devices
+            listens.append(Listen(f"true-{place.id}", place.id, world.state.clock, "truth", BANDS, tuple(readings)))
+        devices = world.job.devices
         if probe_place_id is not None:
             phone = Device("test-phone", "test phone", probe_place_id, BANDS, "802.11ax", 2, 80, must_have=False)
             devices = (*devices, phone)
-        zigbee = self.job.zigbee
-        if zigbee is not None and len(self.state.zigbee_links_dbm) == len(zigbee.links):
+        zigbee = world.job.zigbee
+        if zigbee is not None and len(world.state.zigbee_links_dbm) == len(zigbee.links):
             links = tuple(
                 ZigbeeLink(link.a_id, link.b_id, level)
-                for link, level in zip(zigbee.links, self.state.zigbee_links_dbm, strict=True)
+                for link, level in zip(zigbee.links, world.state.zigbee_links_dbm, strict=True)
             )
             zigbee = replace(zigbee, links=links)
         return House(
-            replace(self.job, listens=tuple(listens), settings=self.state.settings, devices=devices, zigbee=zigbee)
+            replace(
+                world.job,
+                listens=tuple(listens),
+                settings=world.state.settings,
+                devices=devices,
+                zigbee=zigbee,
+                building=None,
+            )
         )
 
 

@@ -1,0 +1,1 @@
+"""How a signal gets through a house: path loss, walls, antennas, calibration, coverage."""

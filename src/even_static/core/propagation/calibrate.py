@@ -1,0 +1,244 @@
+"""Fitting the house to its readings.
+
+One linear model for all readings: level = power + antenna - free space - clutter * way - sum of factor * wall loss
++ bias of the radio + offset of the instrument + shadowing. The factors, clutter, biases and offsets have priors and
+physical bounds; shadowing is a field around each radio whose likeness falls off with distance (universal kriging).
+Every prediction carries the standard deviation that follows. Sources: Rasmussen and Williams, Gaussian Processes for
+Machine Learning (2006), 2.7 (linear terms with a prior) and 5.4.2 (leaving one out); Huber's weights for what does
+not fit.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.spectrum.channels import BANDS
+from even_static.core.tables.materials import (
+    CLUTTER_DB_PER_M,
+    CLUTTER_SPREAD_DB_PER_M,
+    MOST_CLUTTER_DB_PER_M,
+    WALL_FACTOR_BOUNDS,
+    WALL_FACTOR_SPREAD,
+)
+
+Floats = NDArray[np.float64]
+
+# How far what a box claims to send is off, and what a reading's median errs by, in dB. Common practice.
+RADIO_BIAS_DB = 2.0
+READING_ERROR_DB = 1.5
+# Shadowing in houses: to begin with, its bounds, and how far it is alike. Common practice.
+SHADOWING_DB = 4.0
+SHADOWING_BOUNDS_DB = (2.0, 8.0)
+SHADOWING_M = 2.5
+ROUNDS = 4
+OUTLIER = 2.5
+LEAST_STRANGE_DB = 7.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Observations:
+    """Readings as arrays of shape (readings,) unless told: ``rows`` (readings, terms); positions (readings, 3) in m.
+
+    ``fixed_db`` is the part of the level without unknowns: power, antenna, mounting, free space.
+    """
+
+    radio: NDArray[np.intp]
+    rx: Floats
+    tx: Floats
+    fixed_db: Floats
+    rows: Floats
+    level_dbm: Floats
+
+
+@dataclass(frozen=True, slots=True)
+class Terms:
+    """Names and priors of the unknowns: wall factors, clutter by band, bias by radio, offset by instrument."""
+
+    kinds: tuple[str, ...]
+    radios: int
+    instruments: tuple[str, ...]
+    offset_db: tuple[float, ...]
+    offset_spread_db: tuple[float, ...]
+
+    @property
+    def count(self) -> int:
+        """How many unknowns there are."""
+        return len(self.kinds) + len(BANDS) + self.radios + len(self.instruments)
+
+    def clutter(self, band: int) -> int:
+        """Column of a band's clutter."""
+        return len(self.kinds) + band
+
+    def bias(self, radio: int) -> int:
+        """Column of a radio's bias."""
+        return len(self.kinds) + len(BANDS) + radio
+
+    def offset(self, instrument_id: str) -> int:
+        """Column of an instrument's offset."""
+        return len(self.kinds) + len(BANDS) + self.radios + self.instruments.index(instrument_id)
+
+    def prior(self) -> tuple[Floats, Floats, Floats, Floats]:
+        """(mean, standard deviation, lower bound, upper bound), each of shape (terms,)."""
+        mean = [1.0] * len(self.kinds) + [CLUTTER_DB_PER_M[b] for b in BANDS] + [0.0] * self.radios
+        spread = [WALL_FACTOR_SPREAD] * len(self.kinds) + [CLUTTER_SPREAD_DB_PER_M] * len(BANDS)
+        spread += [RADIO_BIAS_DB] * self.radios
+        low = [WALL_FACTOR_BOUNDS[0]] * len(self.kinds) + [0.0] * len(BANDS) + [-6.0] * self.radios
+        high = [WALL_FACTOR_BOUNDS[1]] * len(self.kinds) + [MOST_CLUTTER_DB_PER_M] * len(BANDS) + [6.0] * self.radios
+        mean += self.offset_db
+        spread += [max(s, 0.1) for s in self.offset_spread_db]
+        low += [m - 15.0 for m in self.offset_db]
+        high += [m + 15.0 for m in self.offset_db]
+        return np.array(mean), np.array(spread), np.array(low), np.array(high)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Field:
+    """Shadowing around one radio: readings' positions (readings, 3), and what kriging needs of them."""
+
+    rx: Floats
+    tx: Floats
+    weights: Floats
+    inverse: Floats
+    rows: Floats
+    plain: Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Fit:
+    """The calibrated house.
+
+    ``value`` and ``spread``: shape (terms,); ``covariance``: (terms, terms); ``shadowing_db``: its standard deviation;
+    ``residual_db``: what each reading differs from the fitted terms; ``left_out_db`` and ``left_out_spread_db``: by how
+    much it differs from what all other readings lead one to expect, and the standard deviation of that.
+    """
+
+    terms: Terms
+    value: Floats
+    covariance: Floats
+    shadowing_db: float
+    residual_db: Floats
+    left_out_db: Floats
+    left_out_spread_db: Floats
+    fields: dict[int, Field]
+
+    @property
+    def spread(self) -> Floats:
+        """Standard deviation of every term."""
+        return np.asarray(np.sqrt(np.diag(self.covariance)), dtype=np.float64)
+
+    def strange(self) -> NDArray[np.bool_]:
+        """Readings that neither the house nor their neighbours explain."""
+        off = np.abs(self.left_out_db)
+        return np.asarray((off > OUTLIER * self.left_out_spread_db) & (off > LEAST_STRANGE_DB), dtype=bool)
+
+
+def likeness(a: Floats, b: Floats) -> Floats:
+    """How alike shadowing is at two sets of points, by distance: shape (a, b) for points (a, 3) and (b, 3) in m."""
+    squared = (a**2).sum(axis=1)[:, None] + (b**2).sum(axis=1)[None, :] - 2 * a @ b.T
+    return np.asarray(np.exp(-np.sqrt(np.maximum(squared, 0.0)) / SHADOWING_M), dtype=np.float64)
+
+
+def calibrate(seen: Observations, terms: Terms) -> Fit:
+    """Fit the terms to readings; without readings the priors stand.
+
+    Raises nothing: terms that no reading bears on keep their prior and its spread.
+    """
+    mean, spread, low, high = terms.prior()
+    n = len(seen.level_dbm)
+    if n == 0:
+        nothing = np.zeros(0)
+        return Fit(terms, mean, np.diag(spread**2), SHADOWING_DB, nothing, nothing, nothing, {})
+    alike = likeness(seen.rx, seen.rx) * likeness(seen.tx, seen.tx) * (seen.radio[:, None] == seen.radio[None, :])
+    target = seen.level_dbm - seen.fixed_db
+    shadow = SHADOWING_DB
+    doubt = np.ones(n)
+    left, left_spread, total_inverse = target, spread, alike
+    for _ in range(ROUNDS):
+        noise = shadow**2 * alike + np.diag(READING_ERROR_DB**2 * doubt)
+        left, left_spread, total_inverse = _left_out(seen.rows, target, noise, mean, spread)
+        # What the others lead to expect does not depend on a reading's own doubt; judge it by its plain error.
+        left_spread = np.sqrt(np.maximum(left_spread**2 - READING_ERROR_DB**2 * (doubt - 1), READING_ERROR_DB**2))
+        off = np.abs(left) / left_spread
+        # Readings that do not fit count for less; the others tell how much shadowing there is.
+        doubt = np.minimum(np.maximum(off / OUTLIER, 1.0) ** 4, 400.0)
+        fits = off <= OUTLIER
+        if fits.sum() >= 6:
+            shadow = float(np.clip(shadow * np.sqrt(np.sqrt(np.mean(off[fits] ** 2))), *SHADOWING_BOUNDS_DB))
+    noise = shadow**2 * alike + np.diag(READING_ERROR_DB**2 * doubt)
+    value = _bounded(seen.rows, target, noise, mean, spread, low, high)
+    total_inverse = _left_out(seen.rows, target, noise, mean, spread)[2]
+    prior = np.diag(spread**2)
+    covariance = prior - prior @ seen.rows.T @ total_inverse @ seen.rows @ prior
+    residual = target - seen.rows @ value
+    fields = {}
+    for radio in np.unique(seen.radio):
+        mine = np.flatnonzero(seen.radio == radio)
+        inverse = np.linalg.inv(noise[np.ix_(mine, mine)])
+        fields[int(radio)] = Field(
+            seen.rx[mine],
+            seen.tx[mine],
+            inverse @ residual[mine],
+            inverse,
+            seen.rows[mine],
+            inverse @ seen.rows[mine],
+        )
+    return Fit(terms, value, covariance, shadow, residual, left, left_spread, fields)
+
+
+def _bounded(
+    rows: Floats, target: Floats, noise: Floats, mean: Floats, spread: Floats, low: Floats, high: Floats
+) -> Floats:
+    """The most likely terms within their bounds."""
+    from scipy.linalg import cholesky, solve_triangular
+    from scipy.optimize import lsq_linear
+
+    root = cholesky(noise, lower=True)
+    a = np.concatenate([solve_triangular(root, rows, lower=True), np.diag(1 / spread)])
+    b = np.concatenate([solve_triangular(root, target, lower=True), mean / spread])
+    free = np.asarray(np.linalg.lstsq(a, b, rcond=None)[0], dtype=np.float64)
+    if np.all((free >= low) & (free <= high)):
+        return free
+    return np.asarray(lsq_linear(a, b, bounds=(low, high)).x, dtype=np.float64)
+
+
+def _left_out(
+    rows: Floats, target: Floats, noise: Floats, mean: Floats, spread: Floats
+) -> tuple[Floats, Floats, Floats]:
+    """(difference, its spread) of each reading from what all others lead to expect, and the whole inverse."""
+    total = rows @ (spread[:, None] ** 2 * rows.T) + noise
+    inverse = np.asarray(np.linalg.inv(total), dtype=np.float64)
+    diagonal = np.diag(inverse)
+    return (inverse @ (target - rows @ mean)) / diagonal, 1 / np.sqrt(diagonal), inverse
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Guess:
+    """Shadowing and doubt at points: both of shape (points,), in dB."""
+
+    shadow_db: Floats
+    variance_db2: Floats
+
+
+def guess(fit: Fit, radio: int, tx: Floats, rows: Floats, near: Floats | NDArray[np.float32] | None) -> Guess:
+    """Shadowing of a radio that stands at ``tx`` (3,) and the variance of the whole prediction, at points.
+
+    ``rows`` has shape (points, terms); ``near`` is :func:`likeness` of the points to this radio's readings, shape
+    (points, readings), None where it has none. A node that was moved keeps its shadowing as far as it is alike.
+    """
+    field = fit.fields.get(radio)
+    sill = fit.shadowing_db**2
+    if field is None or near is None:
+        b = rows
+        return Guess(np.zeros(len(rows)), sill + np.einsum("ij,jk,ik->i", b, fit.covariance, b, optimize=True))
+    kept = np.exp(-np.linalg.norm(field.tx - tx, axis=1) / SHADOWING_M)
+    k = (sill * near * kept[None, :]).astype(near.dtype, copy=False)
+    shadow = k @ field.weights.astype(near.dtype)
+    dtype = near.dtype
+    less = ((k @ field.inverse.astype(dtype)) * k).sum(axis=1)
+    b = rows - k @ field.plain.astype(dtype)
+    more = ((b @ fit.covariance.astype(dtype)) * b).sum(axis=1)
+    variance = np.maximum(sill - less, 0.0) + np.maximum(more, 0.0)
+    return Guess(np.asarray(shadow, dtype=np.float64), np.asarray(variance, dtype=np.float64))

@@ -1,0 +1,334 @@
+"""Levels everywhere in a house: predicted from its building, calibrated on its readings."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.errors import BadInput
+from even_static.core.house.building import Building, Stand
+from even_static.core.house.job import Job, Listen, Node, Radio, Settings
+from even_static.core.propagation.calibrate import Fit, Observations, Terms, calibrate, guess, likeness
+from even_static.core.propagation.geometry import Geometry, band_index, geometry_of
+from even_static.core.propagation.loss import NEAREST_M, antenna_gain_db, free_space_db
+from even_static.core.propagation.stands import Point3, place_point, stand_of, stand_point, stand_then
+from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
+
+Floats = NDArray[np.float64]
+MOST_POINTS = 400_000
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Levels:
+    """Levels of every own radio at points: both of shape (radios, points), in dBm and dB. Radios that are off or
+    whose node stands nowhere have NaN."""
+
+    level_dbm: Floats
+    spread_db: Floats
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Grid:
+    """Points of a storey at one height: ``x_m`` (columns,), ``y_m`` (rows,), ``z_m``; ``inside``: (rows, columns),
+    where a room, outbuilding or garden is."""
+
+    storey: int
+    x_m: Floats
+    y_m: Floats
+    z_m: float
+    inside: NDArray[np.bool_]
+
+    @property
+    def xy(self) -> Floats:
+        """All points, row by row: shape (rows * columns, 2)."""
+        gx, gy = np.meshgrid(self.x_m, self.y_m)
+        return np.stack([gx.ravel(), gy.ravel()], axis=1)
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """(rows, columns)."""
+        return len(self.y_m), len(self.x_m)
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """Which reading an observation came from."""
+
+    listen_id: str
+    place_id: str
+    radio_id: str
+
+
+class Coverage:
+    """A job's building and readings, calibrated. Stands and settings are given with each question."""
+
+    def __init__(self, job: Job) -> None:
+        if job.building is None or not job.building.rooms:
+            raise BadInput("building", "must be entered before anything can be predicted", "none", "rooms under House")
+        self.job = job
+        self.building: Building = job.building
+        self.geometry: Geometry = geometry_of(job.building)
+        self.radios: tuple[Radio, ...] = job.radios
+        self.node_of: tuple[int, ...] = tuple(i for i, n in enumerate(job.nodes) for _ in n.radios)
+        self.terms = Terms(
+            self.geometry.kinds,
+            len(self.radios),
+            tuple(i.id for i in job.instruments),
+            tuple(i.offset_db for i in job.instruments),
+            tuple(i.spread_db for i in job.instruments),
+        )
+        # Loss by kind of wall, for a product with what is crossed: (bands * kinds, parts).
+        sorted_out = np.zeros((len(BANDS), len(self.terms.kinds), len(self.geometry.parts)))
+        for part, kind in enumerate(self.geometry.kind_of):
+            sorted_out[:, kind, part] = self.geometry.loss_db[:, part]
+        self._by_kind = sorted_out.reshape(-1, len(self.geometry.parts)).astype(np.float32)
+        self.seen, self.observations = self._observe()
+        self.fit: Fit = calibrate(self.observations, self.terms)
+        self._near: dict[tuple[int, int], tuple[Floats, NDArray[np.float32]]] = {}
+
+    # -- readings ------------------------------------------------------------------------------------------------
+
+    def _observe(self) -> tuple[tuple[Seen, ...], Observations]:
+        job = self.job
+        own = {r.bssid: i for i, r in enumerate(self.radios)}
+        places = {p.id: place_point(job, p) for p in job.places}
+        newest: dict[tuple[str, str | None, Band], Listen] = {}
+        for listen in sorted(job.listens, key=lambda li: li.heard_at):
+            if places[listen.place_id] is not None:
+                for band in listen.bands:
+                    newest[listen.place_id, listen.instrument_id, band] = listen
+        seen: list[Seen] = []
+        columns: list[tuple[int, Point3, Point3, float, Floats, float]] = []
+        for (place_id, instrument_id, band), listen in newest.items():
+            rx = places[place_id]
+            assert rx is not None
+            settings = listen.settings or job.settings
+            for reading in listen.readings:
+                r = own.get(reading.bssid)
+                if r is None or reading.band != band or self.radios[r].band != band:
+                    continue
+                stand = stand_then(job, listen, job.nodes[self.node_of[r]])
+                if stand is None:
+                    continue
+                fixed, rows = self._terms_of(
+                    r, stand, settings.of(self.radios[r].id).eirp_dbm, np.array([rx[:2]]), rx[2]
+                )
+                if instrument_id is not None:
+                    rows[0, self.terms.offset(instrument_id)] = 1.0
+                tx = stand_point(self.building, stand)
+                columns.append((r, rx, tx, float(fixed[0]), rows[0], reading.rssi_dbm))
+                seen.append(Seen(listen.id, place_id, self.radios[r].id))
+        if not columns:
+            return (), Observations(
+                np.zeros(0, dtype=np.intp),
+                np.zeros((0, 3)),
+                np.zeros((0, 3)),
+                np.zeros(0),
+                np.zeros((0, self.terms.count)),
+                np.zeros(0),
+            )
+        radio, rx3, tx3, fixed_db, rows_, level = zip(*columns, strict=True)
+        return tuple(seen), Observations(
+            np.array(radio, dtype=np.intp),
+            np.array(rx3),
+            np.array(tx3),
+            np.array(fixed_db),
+            np.array(rows_),
+            np.array(level),
+        )
+
+    # -- one node ------------------------------------------------------------------------------------------------
+
+    def _paths(self, stand: Stand, xy: Floats, z: float) -> tuple[Floats, Floats, NDArray[np.float32]]:
+        """(distance in m, antenna gain in dB, wall loss in dB by band and kind) from a stand to points."""
+        tx = stand_point(self.building, stand)
+        towards = np.empty((len(xy), 3))
+        towards[:, 0], towards[:, 1], towards[:, 2] = xy[:, 0] - tx[0], xy[:, 1] - tx[1], z - tx[2]
+        distance = np.maximum(np.sqrt((towards**2).sum(axis=1)), NEAREST_M)
+        gain = antenna_gain_db(stand.antennas, towards)
+        crossed = self.geometry.crossed(tx, xy, z)
+        walls = self._by_kind @ crossed.astype(np.float32)
+        return distance, gain, walls.reshape(len(BANDS), len(self.terms.kinds), len(xy))
+
+    def _terms_of(self, radio: int, stand: Stand, eirp_dbm: float, xy: Floats, z: float) -> tuple[Floats, Floats]:
+        """(part without unknowns, rows of the unknowns) of one radio's level at points."""
+        distance, gain, walls = self._paths(stand, xy, z)
+        return self._assembled(radio, stand, eirp_dbm, distance, gain, walls)
+
+    def _assembled(
+        self,
+        radio: int,
+        stand: Stand,
+        eirp_dbm: float,
+        distance: Floats,
+        gain: Floats,
+        walls: NDArray[np.float32],
+    ) -> tuple[Floats, Floats]:
+        band = band_index(self.radios[radio].band)
+        mounting = MOUNTING_DB[stand.mounting][self.radios[radio].band]
+        free = free_space_db(LOSS_GHZ[self.radios[radio].band] * 1000, distance)
+        rows = np.zeros((len(distance), self.terms.count))
+        rows[:, : len(self.terms.kinds)] = -walls[band].T
+        rows[:, self.terms.clutter(band)] = -distance
+        rows[:, self.terms.bias(radio)] = 1.0
+        return eirp_dbm + gain - mounting - free, rows
+
+    # -- questions -----------------------------------------------------------------------------------------------
+
+    def levels(
+        self,
+        xy: Floats,
+        z: float,
+        stands: Mapping[str, Stand] | None = None,
+        settings: Settings | None = None,
+        *,
+        only_nodes: frozenset[str] | None = None,
+    ) -> Levels:
+        """Levels as the scanner would read them at points of one height: ``xy`` (points, 2) in m.
+
+        ``stands`` replaces where nodes stand (by node), ``settings`` what they are set to; ``only_nodes`` leaves the
+        other nodes' rows at NaN.
+        """
+        settings = settings or self.job.settings
+        level = np.full((len(self.radios), len(xy)), np.nan)
+        spread = np.full((len(self.radios), len(xy)), np.nan)
+        points = np.empty((len(xy), 3))
+        points[:, :2], points[:, 2] = xy, z
+        for n, node in enumerate(self.job.nodes):
+            stand = self.stand(node, stands)
+            if stand is None or (only_nodes is not None and node.id not in only_nodes):
+                continue
+            tx = np.array(stand_point(self.building, stand))
+            paths = self._paths(stand, xy, z)
+            for r, radio in enumerate(self.radios):
+                if self.node_of[r] != n or not settings.of(radio.id).enabled:
+                    continue
+                fixed, rows = self._assembled(r, stand, settings.of(radio.id).eirp_dbm, *paths)
+                found = guess(self.fit, r, tx, rows, self._likeness(r, xy, points))
+                level[r] = fixed + rows @ self.fit.value + found.shadow_db
+                spread[r] = np.sqrt(found.variance_db2)
+        return Levels(level, spread)
+
+    def _likeness(self, radio: int, xy: Floats, points: Floats) -> NDArray[np.float32] | None:
+        """Likeness of points to a radio's readings; kept for the arrays of the last few maps."""
+        field = self.fit.fields.get(radio)
+        if field is None:
+            return None
+        key = (id(xy), radio)
+        kept = self._near.get(key)
+        if kept is None or kept[0] is not xy:
+            kept = (xy, likeness(points.astype(np.float32), field.rx.astype(np.float32)).astype(np.float32))
+            if len(xy) > 200:
+                if len(self._near) > 60:
+                    self._near.clear()
+                self._near[key] = kept
+        return kept[1]
+
+    def stand(self, node: Node, stands: Mapping[str, Stand] | None = None) -> Stand | None:
+        """Where a node stands: as given, else as the job has it."""
+        if stands is not None and node.id in stands:
+            return stands[node.id]
+        return stand_of(self.job, node)
+
+    def levels_at(
+        self,
+        points: list[Point3],
+        stands: Mapping[str, Stand] | None = None,
+        settings: Settings | None = None,
+    ) -> Levels:
+        """Levels at scattered points (x, y, z in m): arrays of shape (radios, points)."""
+        level = np.full((len(self.radios), len(points)), np.nan)
+        spread = np.full((len(self.radios), len(points)), np.nan)
+        where = np.array(points, dtype=np.float64).reshape(-1, 3)
+        for z in np.unique(where[:, 2]):
+            here = np.flatnonzero(where[:, 2] == z)
+            found = self.levels(where[here, :2].copy(), float(z), stands, settings)
+            level[:, here], spread[:, here] = found.level_dbm, found.spread_db
+        return Levels(level, spread)
+
+    def grid(self, storey: int, step_m: float = 0.25, height_m: float = 1.2, margin_m: float = 0.5) -> Grid:
+        """Points over a storey's rooms and gardens, with a margin; BadInput for a storey without any."""
+        import shapely
+
+        rooms = [r for r in self.building.rooms if r.storey == storey]
+        if not rooms:
+            known = sorted({r.storey for r in self.building.rooms})
+            raise BadInput("storey", "must have rooms", storey, ", ".join(map(str, known)))
+        if not 0.05 <= step_m <= 5:
+            raise BadInput("step_m", "must be a grid step", step_m, "0.05 to 5 m")
+        xs = [x for r in rooms for x, _ in r.outline]
+        ys = [y for r in rooms for _, y in r.outline]
+        x = np.arange(min(xs) - margin_m + step_m / 2, max(xs) + margin_m, step_m)
+        y = np.arange(min(ys) - margin_m + step_m / 2, max(ys) + margin_m, step_m)
+        if len(x) * len(y) > MOST_POINTS:
+            raise BadInput("step_m", "must not make more points than can be drawn", len(x) * len(y), f"{MOST_POINTS}")
+        gx, gy = np.meshgrid(x, y)
+        inside = np.zeros(gx.shape, dtype=bool)
+        for room in rooms:
+            inside |= shapely.contains_xy(shapely.Polygon(room.outline), gx, gy)
+        return Grid(storey, x, y, self.building.elevation_m(storey) + height_m, inside)
+
+
+_KEPT: dict[tuple[int, ...], tuple[tuple[object, ...], Coverage]] = {}
+
+
+def coverage_of(job: Job) -> Coverage | None:
+    """The calibrated coverage of a job; None without a building or without any node that stands in it.
+
+    Kept while the job's parts that it rests on are the same objects, so that editing devices or settings costs nothing.
+    """
+    if job.building is None or not job.building.rooms:
+        return None
+    if all(stand_of(job, n) is None for n in job.nodes):
+        return None
+    parts: tuple[object, ...] = (job.building, job.listens, job.places, job.nodes, job.instruments, job.settings)
+    key = tuple(id(p) for p in parts)
+    kept = _KEPT.get(key)
+    if kept is not None:
+        return kept[1]
+    made = Coverage(job)
+    if len(_KEPT) > 24:
+        _KEPT.clear()
+    _KEPT[key] = (parts, made)  # holding the parts keeps their identities from being given away
+    return made
+
+
+def with_stands(job: Job, stands: Mapping[str, Stand]) -> Job:
+    """The job with nodes moved; radio links take the level that the move gives them."""
+    if not stands:
+        return job
+    moved = replace(job, nodes=tuple(replace(n, stand=stands.get(n.id, n.stand)) for n in job.nodes))
+    coverage = coverage_of(job)
+    if coverage is None:
+        return moved
+    by_id = {n.id: n for n in job.nodes}
+    nodes = []
+    for node in moved.nodes:
+        if node.uplink is not None and node.uplink.band is not None and node.uplink.rssi_dbm is not None:
+            ends = {node.id, node.uplink.to_node_id} & set(stands)
+            if ends:
+                before = link_level(coverage, by_id[node.id])
+                after = link_level(coverage, by_id[node.id], stands)
+                if before is not None and after is not None:
+                    level = float(np.clip(node.uplink.rssi_dbm + after - before, -120, 0))
+                    node = replace(node, uplink=replace(node.uplink, rssi_dbm=round(level, 1)))
+        nodes.append(node)
+    return replace(moved, nodes=tuple(nodes))
+
+
+def link_level(coverage: Coverage, node: Node, stands: Mapping[str, Stand] | None = None) -> float | None:
+    """Predicted level in dBm at which a node receives the node it hangs on by radio; None without a radio link."""
+    if node.uplink is None or node.uplink.band is None:
+        return None
+    parent = next(n for n in coverage.job.nodes if n.id == node.uplink.to_node_id)
+    here = coverage.stand(node, stands)
+    radio = next(i for i, r in enumerate(coverage.radios) if r in parent.radios and r.band == node.uplink.band)
+    if here is None or coverage.stand(parent, stands) is None:
+        return None
+    found = coverage.levels_at([stand_point(coverage.building, here)], stands)
+    level = float(found.level_dbm[radio, 0])
+    return None if np.isnan(level) else level

@@ -1,0 +1,81 @@
+"""Where nodes and places are in the building, in metres."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+from even_static.core.house.building import Building, Room, Stand
+from even_static.core.house.job import Job, Listen, Node, Place
+
+Point3 = tuple[float, float, float]
+# A node that stands farther than this from its place has a place of its own.
+SAME_SPOT_M = 1.0
+
+
+def place_point(job: Job, place: Place) -> Point3 | None:
+    """x, y, z of a place in m; None where it has not been placed, or the house has not been entered."""
+    if job.building is None or place.x_m is None or place.y_m is None:
+        return None
+    return place.x_m, place.y_m, job.building.elevation_m(place.storey) + place.height_m
+
+
+def stand_of(job: Job, node: Node) -> Stand | None:
+    """A node's stand: its own, else its place's on a shelf; None where neither is known."""
+    if node.stand is not None:
+        return node.stand
+    place = next(p for p in job.places if p.id == node.place_id)
+    if place.x_m is None or place.y_m is None:
+        return None
+    return Stand(place.storey, place.x_m, place.y_m, place.height_m)
+
+
+def stand_then(job: Job, listen: Listen, node: Node) -> Stand | None:
+    """Where a node stood when somebody listened."""
+    if listen.stands is not None:
+        return next((s.stand for s in listen.stands if s.node_id == node.id), None)
+    return stand_of(job, node)
+
+
+def stand_point(building: Building, stand: Stand) -> Point3:
+    """x, y, z of a stand in m."""
+    return stand.x_m, stand.y_m, building.elevation_m(stand.storey) + stand.height_m
+
+
+def with_stand_places(job: Job) -> Job:
+    """The job with a place of its own for every node that stands away from the place that it is listed at."""
+    if job.building is None:
+        return job
+    places, nodes = list(job.places), []
+    taken = {p.id for p in places}
+    for node in job.nodes:
+        if node.stand is not None:
+            place = next(p for p in job.places if p.id == node.place_id)
+            here, there = stand_point(job.building, node.stand), place_point(job, place)
+            if there is None or math.dist(here, there) > SAME_SPOT_M:
+                name = f"stand.{node.id}"[:40]
+                if name not in taken:
+                    taken.add(name)
+                    s = node.stand
+                    places.append(Place(name, node.name, s.storey, place.outdoors, s.x_m, s.y_m, min(s.height_m, 30.0)))
+                node = replace(node, place_id=name)
+        nodes.append(node)
+    if len(places) == len(job.places):
+        return job
+    return replace(job, places=tuple(places), nodes=tuple(nodes))
+
+
+def room_at(building: Building, storey: int, x_m: float, y_m: float, slack_m: float = 0.0) -> Room | None:
+    """The room, outbuilding or garden of a storey that a point lies in (or within a slack of), rooms first."""
+    import shapely
+
+    point = shapely.Point(x_m, y_m)
+    found = [r for r in building.rooms if r.storey == storey and _near(r, x_m, y_m, slack_m)]
+    inside = [r for r in found if shapely.Polygon(r.outline).distance(point) <= slack_m]
+    inside.sort(key=lambda r: (shapely.Polygon(r.outline).distance(point), r.kind == "garden"))
+    return inside[0] if inside else None
+
+
+def _near(room: Room, x: float, y: float, slack: float) -> bool:
+    xs, ys = zip(*room.outline, strict=True)
+    return bool(min(xs) - slack <= x <= max(xs) + slack and min(ys) - slack <= y <= max(ys) + slack)
