@@ -11,7 +11,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, FastAPI, HTTPException, Query, Request, Response
+from fastapi import APIRouter, FastAPI, HTTPException, Query, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse
 from pydantic import ValidationError
@@ -19,6 +19,7 @@ from starlette.exceptions import HTTPException as StarletteHTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from even_static import __version__
+from even_static.api.common import Serviced, call_body, settings_of, stands_of
 from even_static.api.models import (
     AboutBody,
     ApplyBody,
@@ -41,8 +42,9 @@ from even_static.api.tasks import ErrorBody, Task, error_body
 from even_static.core.checks.lawful import LawfulBlock, lawful_blocks
 from even_static.core.errors import BadInput, EvenStaticError, InstrumentFault, NotFound, Unlawful
 from even_static.core.house.basics import is_timestamp
-from even_static.core.house.job import Job, Settings, setting_block
+from even_static.core.house.job import Job, setting_block
 from even_static.core.house.validate import validate_job, validate_settings
+from even_static.core.propagation.coverage import with_stands
 from even_static.core.spectrum.channels import BANDS
 from even_static.core.tables import regulatory
 from even_static.core.tuning.airview import AirView, air_view
@@ -53,7 +55,7 @@ from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_r
 from even_static.core.tuning.scene import House
 from even_static.formats.job_file import from_validation, job_from_data, read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
-from even_static.store.calls import CallLine, Store, StoredCall
+from even_static.store.calls import CallLine, Store
 
 LOG = logging.getLogger("even_static")
 LARGEST_TEXT_BYTES = 64 << 20
@@ -64,21 +66,6 @@ CONTENT_SECURITY = "default-src 'self'; img-src 'self' data:; style-src 'self'; 
 CONTENT_SECURITY += "; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 
 router = APIRouter(prefix="/api")
-
-
-def get_service(request: Request) -> Service:
-    """The application's service."""
-    service: Service = request.app.state.service
-    return service
-
-
-Serviced = Annotated[Service, Depends(get_service)]
-
-
-def call_body(service: Service, call: StoredCall) -> CallBody:
-    """A call with its figures as set now; without radios there are none."""
-    now = evaluate(service.house(call), call.job.settings) if call.job.nodes else None
-    return CallBody(call.id, call.revision, call.undo, call.redo, call.job, now)
 
 
 # -- calls -------------------------------------------------------------------------------------------------------
@@ -243,14 +230,16 @@ def options(service: Serviced, call_id: int) -> list[RadioOptions]:
 @router.post("/calls/{call_id}/evaluate")
 def evaluate_settings(service: Serviced, call_id: int, body: SettingsBody) -> Evaluation:
     """The figures of a setting tried by hand."""
-    call, settings = _settings(service, call_id, body)
+    call, settings = settings_of(service, call_id, body)
+    if body.stands:
+        return evaluate(House(with_stands(call.job, stands_of(call.job, body.stands))), settings)
     return evaluate(service.house(call), settings)
 
 
 @router.post("/calls/{call_id}/reasons/radio")
 def reasons_of_radio(service: Serviced, call_id: int, body: RadioReasonBody) -> RadioReasons:
     """Why a radio has the headroom that it has."""
-    call, settings = _settings(service, call_id, body)
+    call, settings = settings_of(service, call_id, body)
     if body.radio_id not in {r.id for r in call.job.radios}:
         raise NotFound("radio_id", "must name a radio of the call", body.radio_id, "")
     return radio_reasons(service.house(call), settings, body.radio_id)
@@ -259,7 +248,7 @@ def reasons_of_radio(service: Serviced, call_id: int, body: RadioReasonBody) -> 
 @router.post("/calls/{call_id}/reasons/zigbee")
 def reasons_of_zigbee(service: Serviced, call_id: int, body: DeviceReasonBody) -> list[ZigbeeReasons]:
     """Why a Zigbee device's reports arrive or do not."""
-    call, settings = _settings(service, call_id, body)
+    call, settings = settings_of(service, call_id, body)
     if call.job.zigbee is None or body.device_id not in {d.id for d in call.job.zigbee.devices}:
         raise NotFound("device_id", "must name a Zigbee device of the call", body.device_id, "")
     return list(zigbee_reasons(service.house(call), settings, body.device_id))
@@ -311,12 +300,6 @@ def no_such_path(rest: str) -> None:
     raise NotFound("path", "must be one of the API", f"/api/{rest}"[:80], "")
 
 
-def _settings(service: Service, call_id: int, body: SettingsBody) -> tuple[StoredCall, Settings]:
-    call = service.store.get(call_id)
-    validate_settings(call.job, body.settings)
-    return call, body.settings
-
-
 async def _text(request: Request) -> str:
     raw = bytearray()
     async for chunk in request.stream():
@@ -359,7 +342,8 @@ def create_app(store: Store, *, clock_speed: float = 60.0, pages: Path | None = 
     app.state.service = Service(store, clock_speed=clock_speed)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=LOCAL_HOSTS, www_redirect=False)
     app.include_router(router)
-    folder = pages or Path(str(files("even_static").joinpath("pages")))
+    app.include_router(house_router)
+    app.include_router(router)
 
     @app.middleware("http")
     async def guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:

@@ -8,9 +8,13 @@ from typing import Annotated, Any
 from annotated_types import Ge, Le, Len
 
 from even_static.api.tasks import ErrorBody
-from even_static.core.house.basics import Name, Text, record
+from even_static.core.house.basics import Id, Name, Text, Timestamp, record
+from even_static.core.house.building import Level, NodeStand, Opening, Stand
 from even_static.core.house.job import Job, Settings
+from even_static.core.propagation.picture import Direction
+from even_static.core.propagation.walk import Gap, Series, Settling, StrangeReading, WallFit
 from even_static.core.spectrum.channels import Band
+from even_static.core.tables.materials import HouseType, Material
 from even_static.core.tuning.candidates import Policy
 from even_static.core.tuning.evaluate import Evaluation
 
@@ -89,9 +93,136 @@ class ListenBody:
 
 @dataclass(frozen=True, slots=True)
 class SettingsBody:
-    """A setting of the house to be looked at."""
+    """A setting of the house to be looked at, with nodes moved if ``stands`` says so."""
 
     settings: Settings
+    stands: list[NodeStand] = field(default_factory=list, kw_only=True)
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class TypedRoomBody:
+    """A typed room, the storey that is shown, and the room that the cursor is on."""
+
+    line: Annotated[str, Len(1, 200)]
+    storey: Level = 0
+    beside_id: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class WallLine:
+    """A wall as it follows from the rooms, with its loss by band."""
+
+    storey: int
+    start: tuple[float, float]
+    end: tuple[float, float]
+    room_id: str
+    edge: int
+    to_room_id: str | None
+    role: str
+    made_of: str
+    changed: bool
+    openings: list[Opening]
+    loss_db: dict[Band, float]
+
+
+@dataclass(frozen=True, slots=True)
+class ObstacleShape:
+    """An obstacle's outline as seen from above, in m, and what it costs."""
+
+    id: str
+    storey: int
+    outline: list[tuple[float, float]]
+    loss_db: float
+
+
+@dataclass(frozen=True, slots=True)
+class StandLine:
+    """Where a node stands."""
+
+    node_id: str
+    stand: Stand
+
+
+@dataclass(frozen=True, slots=True)
+class HouseView:
+    """What follows from the house as entered, and what its readings say of it."""
+
+    walls: list[WallLine]
+    obstacles: list[ObstacleShape]
+    stands: list[StandLine]
+    area_m2: float
+    fits: list[WallFit]
+    shadowing_db: float | None
+    clutter_db_per_m: dict[Band, float]
+    readings: int
+    strange: list[StrangeReading]
+    materials: list[Material]
+    house_types: list[HouseType]
+
+
+@dataclass(frozen=True, slots=True)
+class CoverageBody:
+    """Which picture of the house: a storey, a band, one node or all, and what is on trial."""
+
+    storey: int
+    band: Band
+    node_id: str | None = None
+    direction: Direction = "downlink"
+    stands: list[NodeStand] = field(default_factory=list)
+    settings: Settings | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PointBody:
+    """A point of the house that is asked about, in m."""
+
+    storey: int
+    x_m: float
+    y_m: float
+    height_m: Annotated[float, Ge(0), Le(30)] = 1.2
+    stands: list[NodeStand] = field(default_factory=list)
+    settings: Settings | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PlacingBody:
+    """How many nodes to place, at which height above the floor, in m."""
+
+    counts: Annotated[list[Annotated[int, Ge(1), Le(3)]], Len(1, 3)] = field(default_factory=lambda: [1, 2, 3])
+    height_m: Annotated[float, Ge(0), Le(10)] = 1.6
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class SampleBody:
+    """One more second of the scanner at a spot, added to what was read so far."""
+
+    place_id: str
+    so_far: list[Series] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class SampleView:
+    """The series with one more level each, what they say, and own level against the strongest rival."""
+
+    series: list[Series]
+    settling: list[Settling]
+    gaps: list[Gap]
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class WalkBody:
+    """A reading from the walk. ``key`` is its own: sent twice, it is kept once."""
+
+    key: Id
+    place_id: str
+    heard_at: Timestamp
+    series: list[Series]
+    source: Name = "typed"
+    instrument_id: str | None = None
+    running: Text = ""
 
 
 @dataclass(frozen=True, slots=True)

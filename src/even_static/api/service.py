@@ -16,6 +16,8 @@ from even_static.api.tasks import Task, Tasks
 from even_static.core.errors import BadInput
 from even_static.core.house.job import Change, Job, Listen, RadioSetting, Settings, Zigbee, ZigbeeLink
 from even_static.core.house.validate import validate_job
+from even_static.core.propagation.coverage import Coverage, coverage_of
+from even_static.core.propagation.walk import Series, stands_now
 from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tuning.candidates import Rules
 from even_static.core.tuning.evaluate import require_choosable, same_setting
@@ -59,15 +61,33 @@ class Service:
         return self._houses[key]
 
     def amend(
-        self, call_id: int, change: Callable[[Job], Job], summary: str, *, done_outside: bool = False
+        self,
+        call_id: int,
+        change: Callable[[Job], Job],
+        summary: str,
+        *,
+        done_outside: bool = False,
+        delivery_key: str | None = None,
     ) -> StoredCall:
-        """Add to a call whatever its newest revision is: for measurements, which never conflict with an edit."""
+        """Add to a call whatever its newest revision is: for measurements, which never conflict with an edit.
+
+        What was delivered before under the same key is not added again.
+        """
         while True:
             call = self.store.get(call_id)
+            if delivery_key is not None and self.store.delivered(call_id, delivery_key):
+                return call
             job = change(call.job)
             validate_job(job)
             try:
-                return self.store.save(call_id, job, summary, on_revision=call.revision, done_outside=done_outside)
+                return self.store.save(
+                    call_id,
+                    job,
+                    summary,
+                    on_revision=call.revision,
+                    done_outside=done_outside,
+                    delivery_key=delivery_key,
+                )
             except BadInput as error:
                 if error.field != "revision":
                     raise
@@ -80,6 +100,31 @@ class Service:
             world.state = replace(world.state, settings=job.settings)
             self._keep(call_id, world)
         return call
+
+    def coverage(self, call: StoredCall) -> Coverage:
+        """The call's house, calibrated on its readings; BadInput where it has not been entered."""
+        found = coverage_of(call.job)
+        if found is None:
+            raise BadInput(
+                "building", "must be entered, with a node standing in it", "no rooms or no placed node", "see House"
+            )
+        return found
+
+    def sample(self, call: StoredCall, place_id: str, so_far: list[Series]) -> tuple[list[Series], Listen]:
+        """One more second of the scanner at a spot: own radios' series with one more level each, and all that it heard.
+
+        Nothing is stored; the house's clock stands still.
+        """
+        world = self.world(call)
+        heard = SimulatedScanner(world).listen(place_id, BANDS, 1.0)
+        world.advance(-1.0)
+        self._keep(call.id, world)
+        own = {r.bssid for r in call.job.radios}
+        known = {s.bssid: s.samples_dbm for s in so_far}
+        for reading in heard.readings:
+            if reading.bssid in own:
+                known[reading.bssid] = (*known.get(reading.bssid, ()), reading.rssi_dbm)
+        return [Series(b, s) for b, s in known.items()], heard
 
     # -- the simulated house -------------------------------------------------------------------------------------
 
@@ -150,7 +195,7 @@ class Service:
             def add(job: Job) -> Job:
                 return replace(
                     job,
-                    listens=(*job.listens, *(_fresh(job, li) for li in listens)),
+                    listens=(*job.listens, *(_fresh(job, _with_settings(job, li)) for li in listens)),
                     speed_tests=(*job.speed_tests, *tests),
                     zigbee_reports=(*job.zigbee_reports, *reports),
                     zigbee=_with_links(job.zigbee, links),
@@ -279,7 +324,10 @@ def _with_links(zigbee: Zigbee | None, measured: dict[tuple[str, str], ZigbeeLin
 
 
 def _with_settings(job: Job, listen: Listen) -> Listen:
-    return listen if listen.settings is not None else replace(listen, settings=job.settings)
+    """The listening with the settings and stands of the house as it is now, where it does not tell its own."""
+    if listen.settings is None:
+        listen = replace(listen, settings=job.settings)
+    return listen if listen.stands is not None else replace(listen, stands=stands_now(job))
 
 
 def _fresh(job: Job, listen: Listen) -> Listen:

@@ -46,6 +46,9 @@ INSERT_REVISION = """
 INSERT INTO revision (call_id, number, made_at, summary, done_outside, job_deflated)
 VALUES (:id, :number, :at, :summary, :done_outside, :job)
 """
+DELIVERED = "SELECT 1 FROM delivery WHERE call_id = :id AND key = :key"
+# A key is kept once: sending again what has arrived changes nothing.
+INSERT_DELIVERY = "INSERT INTO delivery (call_id, key, revision) VALUES (:id, :key, :revision)"
 DROP_REDO = "DELETE FROM revision WHERE call_id = :id AND number > :number"
 HISTORY = "SELECT number, made_at, summary, done_outside FROM revision WHERE call_id = :id ORDER BY number"
 
@@ -138,8 +141,22 @@ class Store:
             connection.execute(INSERT_REVISION, _revision(call_id, 1, at, summary, False, job))
         return self.get(call_id)
 
-    def save(self, call_id: int, job: Job, summary: str, *, on_revision: int, done_outside: bool = False) -> StoredCall:
-        """Store a change of a call as its next revision.
+    def delivered(self, call_id: int, key: str) -> bool:
+        """Whether something that a browser sent under a key has arrived before, whatever was done with it since."""
+        with self._connect() as connection:
+            return connection.execute(DELIVERED, {"id": call_id, "key": key}).fetchone() is not None
+
+    def save(
+        self,
+        call_id: int,
+        job: Job,
+        summary: str,
+        *,
+        on_revision: int,
+        done_outside: bool = False,
+        delivery_key: str | None = None,
+    ) -> StoredCall:
+        """Store a change of a call as its next revision, and with it under which key it was delivered.
 
         BadInput when the call has moved on since ``on_revision``: nothing is overwritten unseen.
         """
@@ -156,6 +173,8 @@ class Store:
             connection.execute(DROP_REDO, {"id": call_id, "number": on_revision})
             connection.execute(INSERT_REVISION, _revision(call_id, number, at, summary, done_outside, job))
             connection.execute(UPDATE_CALL, {**_columns(job), "at": at, "revision": number, "id": call_id})
+            if delivery_key is not None:
+                connection.execute(INSERT_DELIVERY, {"id": call_id, "key": delivery_key, "revision": number})
         return self.get(call_id)
 
     def step(self, call_id: int, by: int) -> StoredCall:

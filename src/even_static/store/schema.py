@@ -36,13 +36,26 @@ CREATE TABLE stand_in (
 """
 
 
-def _create(connection: sqlite3.Connection) -> None:
-    for statement in TABLES_1.split(";"):
+TABLES_2 = """
+CREATE TABLE delivery (
+  call_id       INTEGER NOT NULL REFERENCES call (id) ON DELETE CASCADE,
+  key           TEXT NOT NULL,               -- what a browser calls a reading that it sends, perhaps more than once
+  revision      INTEGER NOT NULL,            -- the revision that it became
+  PRIMARY KEY (call_id, key)
+) STRICT, WITHOUT ROWID;
+"""
+
+
+def _run(connection: sqlite3.Connection, statements: str) -> None:
+    for statement in statements.split(";"):
         if statement.strip():
             connection.execute(statement)
 
 
-MIGRATIONS: tuple[Callable[[sqlite3.Connection], None], ...] = (_create,)
+MIGRATIONS: tuple[Callable[[sqlite3.Connection], None], ...] = (
+    lambda connection: _run(connection, TABLES_1),
+    lambda connection: _run(connection, TABLES_2),
+)
 
 
 def migrate(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
@@ -13,7 +14,7 @@ from even_static.core.house.building import Building, Stand
 from even_static.core.house.job import Job, Listen, Node, Radio, Settings
 from even_static.core.propagation.calibrate import Fit, Observations, Terms, calibrate, guess, likeness
 from even_static.core.propagation.geometry import Geometry, band_index, geometry_of
-from even_static.core.propagation.loss import NEAREST_M, antenna_gain_db, free_space_db
+from even_static.core.propagation.loss import NEAR_FIELD_M, NEAREST_M, antenna_gain_db, free_space_db
 from even_static.core.propagation.stands import Point3, place_point, stand_of, stand_point, stand_then
 from even_static.core.spectrum.channels import BANDS, Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
@@ -89,6 +90,7 @@ class Coverage:
         self.seen, self.observations = self._observe()
         self.fit: Fit = calibrate(self.observations, self.terms)
         self._near: dict[tuple[int, int], tuple[Floats, NDArray[np.float32]]] = {}
+        self._grids: dict[tuple[int, float], tuple[Grid, Floats]] = {}
 
     # -- readings ------------------------------------------------------------------------------------------------
 
@@ -112,7 +114,7 @@ class Coverage:
                 if r is None or reading.band != band or self.radios[r].band != band:
                     continue
                 stand = stand_then(job, listen, job.nodes[self.node_of[r]])
-                if stand is None:
+                if stand is None or math.dist(rx, stand_point(self.building, stand)) < NEAR_FIELD_M:
                     continue
                 fixed, rows = self._terms_of(
                     r, stand, settings.of(self.radios[r].id).eirp_dbm, np.array([rx[:2]]), rx[2]
@@ -239,6 +241,8 @@ class Coverage:
         points: list[Point3],
         stands: Mapping[str, Stand] | None = None,
         settings: Settings | None = None,
+        *,
+        only_nodes: frozenset[str] | None = None,
     ) -> Levels:
         """Levels at scattered points (x, y, z in m): arrays of shape (radios, points)."""
         level = np.full((len(self.radios), len(points)), np.nan)
@@ -246,9 +250,17 @@ class Coverage:
         where = np.array(points, dtype=np.float64).reshape(-1, 3)
         for z in np.unique(where[:, 2]):
             here = np.flatnonzero(where[:, 2] == z)
-            found = self.levels(where[here, :2].copy(), float(z), stands, settings)
+            found = self.levels(where[here, :2].copy(), float(z), stands, settings, only_nodes=only_nodes)
             level[:, here], spread[:, here] = found.level_dbm, found.spread_db
         return Levels(level, spread)
+
+    def kept_grid(self, storey: int, step_m: float) -> tuple[Grid, Floats]:
+        """A storey's grid and its points, the same objects each time: what is drawn again and again."""
+        key = (storey, step_m)
+        if key not in self._grids:
+            grid = self.grid(storey, step_m)
+            self._grids[key] = (grid, grid.xy)
+        return self._grids[key]
 
     def grid(self, storey: int, step_m: float = 0.25, height_m: float = 1.2, margin_m: float = 0.5) -> Grid:
         """Points over a storey's rooms and gardens, with a margin; BadInput for a storey without any."""

@@ -28,6 +28,8 @@ DIPOLE_GAIN_DBI = 2.15
 DIPOLE_NULL_DB = -10.0
 # Nearer than this the far field does not hold; distances are taken as at least this.
 NEAREST_M = 0.5
+# Readings nearer than this to a box tell nothing of the house: receivers run out of range. Common practice.
+NEAR_FIELD_M = 1.0
 
 
 def free_space_db(frequency_mhz: ArrayLike, distance_m: ArrayLike) -> Floats:

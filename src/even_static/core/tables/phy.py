@@ -135,5 +135,8 @@ ACTIVE_USE_FRACTION: Final = 0.05
 
 # What a client chooses by: a higher band is taken from this level on. Common practice (-70 to -75 dBm).
 CLIENT_HIGH_BAND_DBM: Final = -70.0
+# Level that video and calls are designed for, and at which a second node can take over, in dBm. Common practice.
+DESIGN_LEVEL_DBM: Final = -65.0
+HANDOVER_DBM: Final = -75.0
 # Client transmit power, in dBm. Common practice.
 CLIENT_EIRP_DBM: Final = 15.0

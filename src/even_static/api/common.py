@@ -1,0 +1,55 @@
+"""What the parts of the API share."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Annotated
+
+from fastapi import Depends, Request
+
+from even_static.api.models import CallBody, SettingsBody
+from even_static.api.service import Service
+from even_static.core.errors import NotFound
+from even_static.core.house.building import NodeStand, Stand
+from even_static.core.house.job import Job, Settings
+from even_static.core.house.validate import validate_settings
+from even_static.core.house.validate_building import validate_in_building
+from even_static.core.tuning.evaluate import evaluate
+from even_static.store.calls import StoredCall
+
+
+def get_service(request: Request) -> Service:
+    """The application's service."""
+    service: Service = request.app.state.service
+    return service
+
+
+Serviced = Annotated[Service, Depends(get_service)]
+
+
+def call_body(service: Service, call: StoredCall) -> CallBody:
+    """A call with its figures as set now; without radios there are none."""
+    now = evaluate(service.house(call), call.job.settings) if call.job.nodes else None
+    return CallBody(call.id, call.revision, call.undo, call.redo, call.job, now)
+
+
+def settings_of(service: Service, call_id: int, body: SettingsBody) -> tuple[StoredCall, Settings]:
+    """A call and the settings that a body tries on it, checked."""
+    call = service.store.get(call_id)
+    validate_settings(call.job, body.settings)
+    return call, body.settings
+
+
+def stands_of(job: Job, stands: Iterable[NodeStand]) -> dict[str, Stand]:
+    """Stands on trial by node; NotFound for an unknown node, BadInput for one outside the house."""
+    found = {}
+    known = {n.id: n for n in job.nodes}
+    for i, entry in enumerate(stands):
+        if entry.node_id not in known:
+            raise NotFound(f"stands[{i}].node_id", "must name a node of the call", entry.node_id, ", ".join(known))
+        if job.building is not None:
+            s = entry.stand
+            who = f'node "{known[entry.node_id].name}"'
+            validate_in_building(job.building, f"stands[{i}].stand.x_m", who, s.storey, s.x_m, s.y_m)
+        found[entry.node_id] = entry.stand
+    return found

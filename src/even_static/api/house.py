@@ -1,0 +1,191 @@
+"""The house, its coverage and the walk."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from fastapi import APIRouter
+
+from even_static.api.common import Serviced, call_body, stands_of
+from even_static.api.models import (
+    CallBody,
+    CoverageBody,
+    HouseView,
+    ObstacleShape,
+    PlacingBody,
+    PointBody,
+    SampleBody,
+    SampleView,
+    StandLine,
+    TypedRoomBody,
+    WalkBody,
+    WallLine,
+)
+from even_static.core.errors import NotFound
+from even_static.core.house.building import Building
+from even_static.core.house.job import Job
+from even_static.core.house.typed import add_typed
+from even_static.core.house.validate import validate_settings
+from even_static.core.house.walls import walls_of
+from even_static.core.propagation.coverage import coverage_of
+from even_static.core.propagation.geometry import describe, obstacle_sides
+from even_static.core.propagation.loss import build_loss_db, obstacle_loss_db
+from even_static.core.propagation.picture import Picture, PointView, picture, point_view
+from even_static.core.propagation.placing import Placing, place_nodes
+from even_static.core.propagation.stands import stand_of
+from even_static.core.propagation.walk import (
+    Round,
+    gaps,
+    listen_of,
+    plan_round,
+    settling,
+    strange_readings,
+    wall_fits,
+)
+from even_static.core.spectrum.channels import BANDS
+from even_static.core.tables.materials import HOUSE_TYPES, MATERIALS
+
+router = APIRouter(prefix="/api")
+
+
+@router.post("/calls/{call_id}/rooms")
+def type_room(service: Serviced, call_id: int, body: TypedRoomBody) -> CallBody:
+    """Add a typed room, snapped to its neighbour."""
+
+    def add(job: Job) -> Job:
+        building, _ = add_typed(job.building or Building(), body.line, storey=body.storey, beside_id=body.beside_id)
+        return replace(job, building=building)
+
+    return call_body(service, service.amend(call_id, add, f"typed the room {body.line.strip()[:60]}"))
+
+
+@router.get("/calls/{call_id}/house")
+def get_house(service: Serviced, call_id: int) -> HouseView:
+    """Walls as they follow from the rooms, and what the readings make of them."""
+    job = service.store.get(call_id).job
+    building = job.building or Building()
+    lines = []
+    for wall in walls_of(building):
+        build = wall.build
+        lines.append(
+            WallLine(
+                wall.storey,
+                wall.start,
+                wall.end,
+                wall.room_id,
+                wall.edge,
+                wall.to_room_id,
+                wall.role,
+                describe(build) if build else "no wall",
+                wall.changed,
+                list(wall.openings),
+                {b: build_loss_db(build, b) if build else 0.0 for b in BANDS},
+            )
+        )
+    shapes = [
+        ObstacleShape(o.id, o.storey, [p for a, b, _ in obstacle_sides(o) for p in (a, b)], obstacle_loss_db(o))
+        for o in building.obstacles
+    ]
+    stands = [StandLine(n.id, s) for n in job.nodes for s in [stand_of(job, n)] if s is not None]
+    from shapely import Polygon
+
+    area = sum(Polygon(r.outline).area for r in building.rooms if r.kind == "room")
+    coverage = coverage_of(job)
+    fit = coverage.fit if coverage else None
+    return HouseView(
+        lines,
+        shapes,
+        stands,
+        float(area),
+        wall_fits(coverage) if coverage else [],
+        fit.shadowing_db if fit else None,
+        {b: float(fit.value[fit.terms.clutter(i)]) for i, b in enumerate(BANDS)} if fit else {},
+        len(coverage.seen) if coverage else 0,
+        strange_readings(coverage) if coverage else [],
+        list(MATERIALS),
+        list(HOUSE_TYPES),
+    )
+
+
+@router.post("/calls/{call_id}/coverage")
+def get_coverage(service: Serviced, call_id: int, body: CoverageBody) -> Picture:
+    """Contours of one storey and band, as set or on trial."""
+    call = service.store.get(call_id)
+    if body.settings is not None:
+        validate_settings(call.job, body.settings)
+    return picture(
+        service.coverage(call),
+        body.storey,
+        body.band,
+        node_id=body.node_id,
+        direction=body.direction,
+        stands=stands_of(call.job, body.stands),
+        settings=body.settings,
+    )
+
+
+@router.post("/calls/{call_id}/point")
+def get_point(service: Serviced, call_id: int, body: PointBody) -> PointView:
+    """Every radio's path to a point, wall by wall."""
+    call = service.store.get(call_id)
+    if body.settings is not None:
+        validate_settings(call.job, body.settings)
+    return point_view(
+        service.coverage(call),
+        body.storey,
+        body.x_m,
+        body.y_m,
+        body.height_m,
+        stands_of(call.job, body.stands),
+        body.settings,
+    )
+
+
+@router.post("/calls/{call_id}/placing")
+def get_placing(service: Serviced, call_id: int, body: PlacingBody) -> Placing:
+    """The best spots for one, two and three nodes among the outlets, exactly compared."""
+    return place_nodes(service.coverage(service.store.get(call_id)), sorted(set(body.counts)), height_m=body.height_m)
+
+
+@router.get("/calls/{call_id}/round")
+def get_round(service: Serviced, call_id: int, from_place_id: str | None = None) -> Round:
+    """Where to measure next, and why."""
+    return plan_round(service.coverage(service.store.get(call_id)), from_place_id)
+
+
+@router.post("/calls/{call_id}/walk/sample")
+def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
+    """One more second of the scanner at a spot; nothing is stored."""
+    call = service.store.get(call_id)
+    _place(call.job, body.place_id)
+    series, heard = service.sample(call, body.place_id, body.so_far)
+    return SampleView(series, [settling(s) for s in series], gaps(call.job, call.job.settings, heard.readings))
+
+
+@router.post("/calls/{call_id}/walk")
+def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallBody:
+    """Keep a reading from the walk; sent again under the same key, it is kept once."""
+    job = service.store.get(call_id).job
+    name = _place(job, body.place_id)
+
+    def add(job: Job) -> Job:
+        listen = listen_of(
+            job,
+            body.key,
+            body.place_id,
+            body.heard_at,
+            tuple(body.series),
+            source=body.source,
+            instrument_id=body.instrument_id,
+            running=body.running,
+        )
+        return replace(job, listens=(*job.listens, listen))
+
+    return call_body(service, service.amend(call_id, add, f"read the level at {name}", delivery_key=body.key))
+
+
+def _place(job: Job, place_id: str) -> str:
+    known = {p.id: p.name for p in job.places}
+    if place_id not in known:
+        raise NotFound("place_id", "must name a place of the call", place_id, ", ".join(known) or "(none yet)")
+    return known[place_id]
