@@ -9,9 +9,23 @@ import json
 import sys
 import tempfile
 from pathlib import Path
+from typing import Any
 
 from even_static.api.app import create_app
 from even_static.store.calls import Store
+
+
+def lists_for_tuples(value: Any) -> Any:
+    """The description with lists of numbers where it has pairs: the client's types do not carry tuples through."""
+    if isinstance(value, list):
+        return [lists_for_tuples(v) for v in value]
+    if not isinstance(value, dict):
+        return value
+    kept = {k: lists_for_tuples(v) for k, v in value.items()}
+    items = kept.get("prefixItems")
+    if items and all(i == items[0] for i in items):
+        kept = {k: v for k, v in kept.items() if k not in ("prefixItems", "minItems", "maxItems")} | {"items": items[0]}
+    return kept
 
 
 def main() -> None:
@@ -22,7 +36,7 @@ def main() -> None:
     for name, schema in description["components"]["schemas"].items():
         if "properties" in schema and (not name.endswith("Body") or name in ("CallBody", "ErrorBody")):
             schema["required"] = sorted(schema["properties"])
-    json.dump(description, sys.stdout, indent=1, sort_keys=True)
+    json.dump(lists_for_tuples(description), sys.stdout, indent=1, sort_keys=True)
     sys.stdout.write("\n")
 
 

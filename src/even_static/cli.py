@@ -161,6 +161,57 @@ def tune(
     )
 
 
+@app.command()
+def coverage(
+    job: FileArgument,
+    grid: Annotated[str | None, typer.Option(help='Print a grid instead: "csv" or "geojson".')] = None,
+    storey: Annotated[int, typer.Option(help="Storey of the grid.")] = 0,
+    band: Annotated[str, typer.Option(help='Band of the grid: "2.4 GHz", "5 GHz" or "6 GHz".')] = "5 GHz",
+    step_m: Annotated[float, typer.Option(help="Step of the grid in m.")] = 0.5,
+) -> None:
+    """Print predicted levels at the spots of a job with a house, or a grid of a storey."""
+    from even_static.core.errors import BadInput
+    from even_static.core.propagation.coverage import Coverage
+    from even_static.core.propagation.picture import spots
+    from even_static.core.spectrum.channels import BANDS
+    from even_static.formats.coverage_grid import grid_csv, grid_geojson
+
+    found = Coverage(_job(job))
+    chosen = next((b for b in BANDS if b == band), None)
+    if chosen is None:
+        raise BadInput("--band", "must be a band", band, ", ".join(BANDS))
+    if grid is not None:
+        writers = {"csv": grid_csv, "geojson": grid_geojson}
+        if grid not in writers:
+            raise BadInput("--grid", "must be a format", grid, "csv or geojson")
+        sys.stdout.write(writers[grid](found, storey, chosen, step_m))
+        return
+    lines = []
+    for b in BANDS:
+        rows = [i for i, r in enumerate(found.radios) if r.band == b]
+        if rows:
+            lines += [
+                {"band": b, **asdict(s)} for s in spots(found, b, None, rows, "downlink", None, found.job.settings)
+            ]
+    _out({"spots": lines, "shadowing_db": found.fit.shadowing_db, "readings": len(found.seen)})
+
+
+@app.command()
+def place(
+    job: FileArgument,
+    nodes: Annotated[int, typer.Option(help="Most nodes to place: 1, 2 or 3.")] = 3,
+    height_m: Annotated[float, typer.Option(help="Height of the nodes above the floor, in m.")] = 1.6,
+) -> None:
+    """Print the best spots for nodes among a house's sockets and cable drops; every choice is compared."""
+    from even_static.core.errors import BadInput
+    from even_static.core.propagation.coverage import Coverage
+    from even_static.core.propagation.placing import place_nodes
+
+    if not 1 <= nodes <= 3:
+        raise BadInput("--nodes", "must be a number of nodes that is compared exactly", nodes, "1, 2 or 3")
+    _out(asdict(place_nodes(Coverage(_job(job)), range(1, nodes + 1), height_m=height_m)))
+
+
 @app.command("import")
 def import_file(
     file: FileArgument,

@@ -13,7 +13,8 @@
     {@const x = at(channel.centre_mhz, sheet.low_mhz, sheet.high_mhz)}
     <line x1={x} x2={x} y1="0" y2={height} class="stroke-rule" vector-effect="non-scaling-stroke" />
   {/each}
-  {#each strip.segments_mhz as [low, high], i (i)}
+  {#each strip.segments_mhz as segment, i (i)}
+    {@const [low, high] = segment as [number, number]}
     {@const s = span(low, high, sheet.low_mhz, sheet.high_mhz)}
     <rect
       x={s.x}

@@ -35,3 +35,7 @@ export function when(iso: string | null | undefined): string {
 }
 
 export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`
+
+/** A difference with its sign, always shown. */
+export const signed = (value: number, digits = 1) =>
+  `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(digits)}`

@@ -53,6 +53,9 @@ export function newNode(job: Job, name: string, placeId: string, kind: BoxKind):
     id,
     name,
     place_id: placeId,
+    stand: null,
+    kind: 'node',
+    outlet_id: null,
     uplink: job.nodes[0] ? { to_node_id: job.nodes[0].id, band: null, rssi_dbm: null } : null,
     radios: bands.map((band, i) => ({
       id: `${id}-${band.split(' ')[0]}`,

@@ -8,16 +8,20 @@
   import { goTo, STEPS, type Step } from '../state/route.svelte'
   import Ask from './ask/Ask.svelte'
   import Figures from './Figures.svelte'
+  import House from './house/House.svelte'
   import Kit from './kit/Kit.svelte'
   import Listen from './listen/Listen.svelte'
   import Prove from './prove/Prove.svelte'
   import Tune from './tune/Tune.svelte'
+  import Walk from './walk/Walk.svelte'
 
   let { callId, step }: { callId: number; step: Step } = $props()
   let state = $state<CallState | null>(null)
   const names: Record<Step, string> = {
     ask: 'Ask',
     kit: 'Kit',
+    house: 'House',
+    walk: 'Walk',
     listen: 'Listen',
     tune: 'Tune',
     prove: 'Prove',
@@ -84,6 +88,8 @@
   <main class="mx-auto max-w-6xl p-4">
     {#if step === 'ask'}<Ask {state} />
     {:else if step === 'kit'}<Kit {state} />
+    {:else if step === 'house'}<House {state} />
+    {:else if step === 'walk'}<Walk {state} />
     {:else if step === 'listen'}<Listen {state} />
     {:else if step === 'tune'}<Tune {state} />
     {:else}<Prove {state} />{/if}

@@ -1,6 +1,12 @@
 import { api, ask, follow, sendFile } from '../lib/api'
-import type { Call, Evaluation, Job, Plan, Policy, RadioSetting, Settings, Task } from '../lib/types'
+import type { Call, Evaluation, Job, Plan, Policy, RadioSetting, Settings, Stand, Task } from '../lib/types'
 import { notices } from './notices.svelte'
+
+/** What is being tried: settings, and where nodes would stand. */
+interface Trial {
+  settings: Settings | null
+  stands: Record<string, Stand>
+}
 
 const sameSettings = (a: Settings, b: Settings) => JSON.stringify(a) === JSON.stringify(b)
 
@@ -8,12 +14,13 @@ const sameSettings = (a: Settings, b: Settings) => JSON.stringify(a) === JSON.st
 export class CallState {
   call = $state<Call>()!
   trial = $state<Settings | null>(null)
+  stands = $state<Record<string, Stand>>({})
   trialFigures = $state<Evaluation | null>(null)
   plan = $state<Plan | null>(null)
   task = $state<Task | null>(null)
   /** Settings tried before and after the present trial, for undo and redo on this screen. */
-  private past = $state<(Settings | null)[]>([])
-  private future = $state<(Settings | null)[]>([])
+  private past = $state<Trial[]>([])
+  private future = $state<Trial[]>([])
   private asked = 0
 
   constructor(call: Call) {
@@ -49,13 +56,14 @@ export class CallState {
   }
 
   /** Take over a call as the server has it now; a trial belongs to the job it was made on. */
-  private take(call: Call) {
+  take(call: Call) {
     this.call = call
     this.forgetTrial()
   }
 
   forgetTrial() {
     this.trial = null
+    this.stands = {}
     this.trialFigures = null
     this.plan = null
     this.past = []
@@ -87,17 +95,41 @@ export class CallState {
     }
   }
 
-  private async turn(from: (Settings | null)[], to: (Settings | null)[]) {
-    const settings = from.pop() ?? null
-    to.push(this.trial)
-    await this.show(settings)
+  private async turn(from: Trial[], to: Trial[]) {
+    const trial = from.pop() ?? { settings: null, stands: {} }
+    to.push(this.tried)
+    await this.show(trial.settings, trial.stands)
+  }
+
+  private get tried(): Trial {
+    return { settings: this.trial, stands: this.stands }
+  }
+
+  /** Where nodes would stand, as the API takes it. */
+  get standList() {
+    return Object.entries(this.stands).map(([node_id, stand]) => ({ node_id, stand }))
   }
 
   /** Try a setting: its figures come from the core. */
   async try(settings: Settings | null) {
-    this.past.push(this.trial)
+    this.past.push(this.tried)
     this.future = []
-    await this.show(settings && sameSettings(settings, this.job.settings) ? null : settings)
+    const same = settings && sameSettings(settings, this.job.settings)
+    await this.show(same ? null : settings, settings ? this.stands : {})
+  }
+
+  /** Try a node in another spot, at another height, with its antennas otherwise. */
+  async tryStand(nodeId: string, stand: Stand) {
+    this.past.push(this.tried)
+    this.future = []
+    await this.show(this.trial, { ...this.stands, [nodeId]: stand })
+  }
+
+  /** Write down that the nodes stand where they are on trial. */
+  async keepStands() {
+    const nodes = this.job.nodes.map((n) => ({ ...n, stand: this.stands[n.id] ?? n.stand }))
+    const names = this.job.nodes.filter((n) => this.stands[n.id]).map((n) => n.name)
+    return this.edit({ ...this.job, nodes }, `moved ${names.join(', ')}`.slice(0, 80))
   }
 
   async tryRadio(setting: RadioSetting) {
@@ -105,16 +137,20 @@ export class CallState {
     await this.try({ ...this.settings, radios })
   }
 
-  private async show(settings: Settings | null) {
+  private async show(settings: Settings | null, stands: Record<string, Stand>) {
     const mine = ++this.asked
     this.trial = settings
-    if (!settings) {
+    this.stands = stands
+    if (!settings && Object.keys(stands).length === 0) {
       this.trialFigures = null
       return
     }
     try {
       const figures = await ask(
-        api.POST('/api/calls/{call_id}/evaluate', { ...this.path(), body: { settings } }),
+        api.POST('/api/calls/{call_id}/evaluate', {
+          ...this.path(),
+          body: { settings: this.settings, stands: this.standList },
+        }),
       )
       if (mine === this.asked) this.trialFigures = figures
     } catch (error) {

@@ -20,6 +20,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from even_static import __version__
 from even_static.api.common import Serviced, call_body, settings_of, stands_of
+from even_static.api.house import router as house_router
 from even_static.api.models import (
     AboutBody,
     ApplyBody,
@@ -341,9 +342,9 @@ def create_app(store: Store, *, clock_speed: float = 60.0, pages: Path | None = 
     )
     app.state.service = Service(store, clock_speed=clock_speed)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=LOCAL_HOSTS, www_redirect=False)
-    app.include_router(router)
     app.include_router(house_router)
     app.include_router(router)
+    folder = pages or Path(str(files("even_static").joinpath("pages")))
 
     @app.middleware("http")
     async def guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:

@@ -36,6 +36,7 @@ from even_static.core.propagation.stands import stand_of
 from even_static.core.propagation.walk import (
     Round,
     gaps,
+    has_settled,
     listen_of,
     plan_round,
     settling,
@@ -93,6 +94,7 @@ def get_house(service: Serviced, call_id: int) -> HouseView:
     coverage = coverage_of(job)
     fit = coverage.fit if coverage else None
     return HouseView(
+        building,
         lines,
         shapes,
         stands,
@@ -159,7 +161,9 @@ def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
     call = service.store.get(call_id)
     _place(call.job, body.place_id)
     series, heard = service.sample(call, body.place_id, body.so_far)
-    return SampleView(series, [settling(s) for s in series], gaps(call.job, call.job.settings, heard.readings))
+    said = [settling(s) for s in series]
+    seen = gaps(call.job, call.job.settings, heard.readings)
+    return SampleView(series, said, seen, has_settled(said, seen, call.job))
 
 
 @router.post("/calls/{call_id}/walk")

@@ -9,7 +9,7 @@ from annotated_types import Ge, Le, Len
 
 from even_static.api.tasks import ErrorBody
 from even_static.core.house.basics import Id, Name, Text, Timestamp, record
-from even_static.core.house.building import Level, NodeStand, Opening, Stand
+from even_static.core.house.building import Building, Level, NodeStand, Opening, Stand
 from even_static.core.house.job import Job, Settings
 from even_static.core.propagation.picture import Direction
 from even_static.core.propagation.walk import Gap, Series, Settling, StrangeReading, WallFit
@@ -148,6 +148,7 @@ class StandLine:
 class HouseView:
     """What follows from the house as entered, and what its readings say of it."""
 
+    building: Building
     walls: list[WallLine]
     obstacles: list[ObstacleShape]
     stands: list[StandLine]
@@ -209,6 +210,7 @@ class SampleView:
     series: list[Series]
     settling: list[Settling]
     gaps: list[Gap]
+    settled: bool
 
 
 @record

@@ -17,7 +17,10 @@
     )
     if (
       await call.edit(
-        { ...call.job, places: [...call.job.places, { id, name, storey, outdoors }] },
+        {
+          ...call.job,
+          places: [...call.job.places, { id, name, storey, outdoors, x_m: null, y_m: null, height_m: 1.2 }],
+        },
         `added the place ${name}`,
       )
     ) {

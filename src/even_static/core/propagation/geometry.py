@@ -24,6 +24,8 @@ Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 RASTER_M = 0.1
 _EDGE = 1e-6
+# An obstacle of less depth is a sheet, met once.
+SHEET_M = 0.02
 
 
 @dataclass(frozen=True, slots=True)
@@ -209,7 +211,7 @@ def obstacle_sides(obstacle: Obstacle) -> list[tuple[Point, Point, float]]:
     def corner(a: float, b: float) -> Point:
         return obstacle.x_m + a * w * ux + b * d * vx, obstacle.y_m + a * w * uy + b * d * vy
 
-    if obstacle.depth_m < 0.02:
+    if obstacle.depth_m < SHEET_M:
         return [(corner(-1, 0), corner(1, 0), 1.0)]
     ring = [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)]
     return [(ring[i], ring[(i + 1) % 4], 0.5) for i in range(4)]

@@ -16,6 +16,7 @@ from even_static.core.house.building import NodeStand
 from even_static.core.house.job import Job, Listen, Reading, Settings, setting_block
 from even_static.core.propagation.calibrate import READING_ERROR_DB, likeness
 from even_static.core.propagation.coverage import Coverage
+from even_static.core.propagation.geometry import SHEET_M
 from even_static.core.propagation.stands import Point3, place_point, stand_of
 from even_static.core.spectrum.channels import BANDS, Band
 
@@ -255,7 +256,10 @@ def wall_fits(coverage: Coverage) -> list[WallFit]:
     found = []
     for k, kind in enumerate(coverage.fit.terms.kinds):
         part = int(np.flatnonzero(coverage.geometry.kind_of == k)[0])
-        computed = {b: float(coverage.geometry.loss_db[i, part]) for i, b in enumerate(BANDS)}
+        # A solid obstacle is met twice, on the way in and on the way out.
+        solid = {o.kind for o in coverage.building.obstacles if o.depth_m >= SHEET_M}
+        times = 2.0 if kind.removeprefix("obstacle ") in solid else 1.0
+        computed = {b: times * float(coverage.geometry.loss_db[i, part]) for i, b in enumerate(BANDS)}
         found.append(WallFit(kind, computed, float(coverage.fit.value[k]), float(coverage.fit.spread[k])))
     return found
 
@@ -344,6 +348,14 @@ def gaps(job: Job, settings: Settings, readings: tuple[Reading, ...]) -> list[Ga
             )
         )
     return found
+
+
+def has_settled(own: list[Settling], seen: list[Gap], job: Job) -> bool:
+    """Whether the loudest own radio of every band that is heard has settled; weak ones need not be waited for."""
+    bssid = {r.id: r.bssid for r in job.radios}
+    done = {s.bssid: s.settled for s in own}
+    loudest = [bssid[g.radio_id] for g in seen if g.radio_id is not None]
+    return bool(loudest) and all(done.get(b, False) for b in loudest)
 
 
 def listen_of(

@@ -1,0 +1,58 @@
+/** Geometry of the plan: metres to the drawing's coordinates, which run downwards. */
+
+export interface Box {
+  x: number
+  y: number
+  width: number
+  height: number
+}
+
+const MARGIN_M = 0.9
+
+/** The drawing's frame around rooms, in m, y turned over. */
+export function frame(outlines: number[][][]): Box {
+  const points = outlines.flat()
+  if (points.length === 0) return { x: -1, y: -6, width: 10, height: 7 }
+  const xs = points.map((p) => p[0]!)
+  const ys = points.map((p) => -p[1]!)
+  const x = Math.min(...xs) - MARGIN_M
+  const y = Math.min(...ys) - MARGIN_M
+  return { x, y, width: Math.max(...xs) + MARGIN_M - x, height: Math.max(...ys) + MARGIN_M - y }
+}
+
+/** A flat list x, y, x, y ... as a path. */
+export function pathOf(flat: number[], closed = false): string {
+  let text = ''
+  for (let i = 0; i + 1 < flat.length; i += 2) text += `${i ? 'L' : 'M'}${flat[i]} ${-flat[i + 1]!}`
+  return closed ? `${text}Z` : text
+}
+
+/** An outline as a path. */
+export const outlinePath = (outline: number[][]) =>
+  outline.map(([x, y], i) => `${i ? 'L' : 'M'}${x} ${-y!}`).join('') + 'Z'
+
+/** The left end and the back of an outline's box, where its name is written. */
+export function corner(outline: number[][]): [number, number] {
+  return [Math.min(...outline.map((p) => p[0]!)), Math.max(...outline.map((p) => p[1]!))]
+}
+
+/** Where along a wall an opening lies, as two points. */
+export function openingEnds(
+  wall: { start: number[]; end: number[] },
+  atM: number,
+  widthM: number,
+): [number, number, number, number] {
+  const [x1, y1] = wall.start as [number, number]
+  const [x2, y2] = wall.end as [number, number]
+  const length = Math.hypot(x2 - x1, y2 - y1) || 1
+  const low = Math.max(0, atM - widthM / 2) / length
+  const high = Math.min(length, atM + widthM / 2) / length
+  return [x1 + (x2 - x1) * low, -(y1 + (y2 - y1) * low), x1 + (x2 - x1) * high, -(y1 + (y2 - y1) * high)]
+}
+
+/** A length for people, in the house's units. */
+export function length(m: number, units: 'metric' | 'feet'): string {
+  if (units === 'metric') return `${m.toFixed(1)} m`
+  const inches = Math.round(m / 0.0254)
+  return `${Math.floor(inches / 12)}' ${inches % 12}"`
+}

@@ -1,0 +1,154 @@
+<script lang="ts">
+  import { db, dbm, percent, signed } from '../../lib/format'
+  import type { HouseView, Picture, Stand } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+
+  interface Props {
+    call: CallState
+    picture: Picture | null
+    view: HouseView | null
+    stands: Record<string, Stand>
+    moved: Record<string, Stand>
+    direction: 'downlink' | 'uplink'
+  }
+  let { call, picture, view, stands, moved, direction }: Props = $props()
+
+  const placeName = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
+  const onTrial = $derived(Object.keys(moved).length > 0)
+  const mountings = [
+    'shelf',
+    'wall',
+    'ceiling',
+    'floor',
+    'wooden cabinet',
+    'metal enclosure',
+    'behind a door',
+  ] as const
+
+  const worst = $derived(
+    [...(picture?.spots ?? [])].sort((a, b) => (a.margin_db ?? 99) - (b.margin_db ?? 99)),
+  )
+</script>
+
+<aside class="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-4">
+  {#if onTrial}
+    <section class="page border-accent!">
+      <h2 class="mb-2 text-accent">
+        On trial: {Object.keys(moved)
+          .map((id) => call.job.nodes.find((n) => n.id === id)?.name)
+          .join(', ')}
+      </h2>
+      <div class="flex gap-2">
+        <button class="button main" onclick={() => call.keepStands()}>It stands there now</button>
+        <button class="button" onclick={() => call.try(null)}>Back</button>
+      </div>
+    </section>
+  {/if}
+  {#if picture}
+    <section class="page">
+      <h2 class="mb-1">
+        {picture.band}, {direction === 'downlink' ? 'to the device' : 'from a phone of 15 dBm'}
+      </h2>
+      <table class="ledger text-sm" aria-label="This storey">
+        <tbody>
+          <tr><td>−65 dBm or better</td><td class="number figure">{percent(picture.covered_fraction)}</td></tr
+          >
+          <tr
+            ><td>second node at −75 dBm or better</td><td class="number figure"
+              >{percent(picture.overlap_fraction)}</td
+            ></tr
+          >
+          <tr
+            ><td>known to, in the middle</td><td class="number figure"
+              >±{picture.median_spread_db.toFixed(1)} dB</td
+            ></tr
+          >
+          <tr
+            ><td>hatched: ±5 dB and worse</td><td class="number figure">{percent(picture.unsure_fraction)}</td
+            ></tr
+          >
+        </tbody>
+      </table>
+      <table class="ledger mt-2 text-sm" aria-label="Spots">
+        <thead><tr><th>Spot</th><th class="number">Level</th><th class="number">Beside need</th></tr></thead>
+        <tbody>
+          {#each worst as spot (spot.place_id)}
+            <tr
+              ><td>{placeName(spot.place_id)}</td><td class="number"
+                >{dbm(spot.level_dbm)} <span class="text-soft">±{(spot.spread_db ?? 0).toFixed(0)}</span></td
+              ><td class="number figure" class:text-accent={(spot.margin_db ?? 0) < 0}
+                >{spot.margin_db === null ? '–' : `${signed(spot.margin_db, 0)} dB`}</td
+              ></tr
+            >
+          {/each}
+        </tbody>
+      </table>
+    </section>
+  {/if}
+  <section class="page" aria-label="Nodes">
+    <h2 class="mb-1">How they stand</h2>
+    {#each Object.entries({ ...stands, ...moved }) as [id, stand] (id)}
+      <div class="flex flex-wrap items-center gap-1 py-1 text-sm">
+        <span class="grow font-semibold">{call.job.nodes.find((n) => n.id === id)?.name}</span>
+        <select
+          class="field slim"
+          aria-label="Mounting of {id}"
+          value={stand.mounting}
+          onchange={(e) =>
+            call.tryStand(id, { ...stand, mounting: e.currentTarget.value as Stand['mounting'] })}
+          >{#each mountings as m (m)}<option>{m}</option>{/each}</select
+        >
+        <input
+          class="field slim w-16"
+          type="number"
+          step="0.1"
+          min="0"
+          max="12"
+          aria-label="Height of {id}, m"
+          value={stand.height_m}
+          onchange={(e) => call.tryStand(id, { ...stand, height_m: Number(e.currentTarget.value) })}
+        />
+        m
+        {#if stand.antennas?.length}
+          <button
+            class="button slim"
+            onclick={() =>
+              call.tryStand(id, {
+                ...stand,
+                antennas: stand.antennas!.map((a, i) =>
+                  i === 0 ? { ...a, tilt_deg: (a.tilt_deg ?? 0) > 45 ? 0 : 90 } : a,
+                ),
+              })}>{(stand.antennas[0]?.tilt_deg ?? 0) > 45 ? 'Stand rod 1 up' : 'Lay rod 1 over'}</button
+          >
+        {/if}
+      </div>
+    {/each}
+  </section>
+  {#if view && view.readings}
+    <section class="page" aria-label="What the readings say">
+      <h2 class="mb-1">What {view.readings} readings say</h2>
+      {#each view.strange as s (s.listen_id + s.radio_id)}<p class="mb-2 text-sm text-accent">
+          {s.text}
+        </p>{/each}
+      <table class="ledger text-sm">
+        <thead
+          ><tr><th>Made of</th><th class="number">5 GHz, by the book</th><th class="number">here</th></tr
+          ></thead
+        >
+        <tbody>
+          {#each view.fits as fit (fit.kind)}
+            <tr
+              ><td>{fit.kind}</td><td class="number">{db(fit.computed_db['5 GHz'], 1)}</td><td
+                class="number figure"
+                >× {fit.factor.toFixed(2)} <span class="text-soft">±{fit.factor_spread.toFixed(2)}</span></td
+              ></tr
+            >
+          {/each}
+        </tbody>
+      </table>
+      <p class="mt-1 text-sm text-soft">
+        What is left unexplained from spot to spot: ±{view.shadowing_db?.toFixed(1)} dB.
+      </p>
+    </section>
+  {/if}
+</aside>
