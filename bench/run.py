@@ -14,13 +14,13 @@ import sys
 import tempfile
 import time
 import warnings
-from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
 
 from tests.houses import random_house
 
+from bench import coverage
+from bench.timing import best_of
 from even_static.api.app import create_app
 from even_static.core.house.job import Reading
 from even_static.core.spectrum.channels import BANDS, blocks
@@ -33,16 +33,6 @@ from even_static.formats.capture.reader import read_capture
 from even_static.formats.job_file import job_to_data
 from even_static.instruments.simulated.beacons import capture_of
 from even_static.store.calls import Store
-
-
-def best_of(work: Callable[[], Any], repeats: int = 3) -> float:
-    """Shortest time in seconds."""
-    times = []
-    for _ in range(repeats):
-        began = time.perf_counter()
-        work()
-        times.append(time.perf_counter() - began)
-    return min(times)
 
 
 def capture_file(folder: Path, networks: int = 60, beacons: int = 3000) -> tuple[Path, int]:
@@ -174,6 +164,7 @@ def main() -> None:
         evaluation()
         api(Path(folder))
         plans()
+    coverage.run()
 
 
 if __name__ == "__main__":

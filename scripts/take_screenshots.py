@@ -17,6 +17,9 @@ VIEWS = (
     ("calls", "", 1280, 800, "light", ""),
     ("ask", "call/2/ask", 1280, 800, "light", ""),
     ("kit", "call/2/kit", 1280, 800, "light", ""),
+    ("house", "call/2/house", 1280, 800, "light", ""),
+    ("house-built", "call/2/house", 1280, 800, "light", "b"),
+    ("walk-phone", "call/2/walk", 390, 844, "dark", " "),
     ("listen", "call/2/listen", 1280, 800, "light", ""),
     ("tune", "call/2/tune", 1280, 800, "light", "t"),
     ("prove", "call/1/prove", 1280, 800, "dark", ""),
@@ -30,8 +33,10 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
     page.wait_for_load_state("networkidle")
     page.evaluate("document.fonts.ready")
     if keys:
-        page.keyboard.press(keys)
-        page.get_by_label("The plan").wait_for()
+        page.keyboard.press("Space" if keys == " " else keys)
+        ready = {"t": page.get_by_label("The plan"), " ": page.get_by_text("dBm, settled")}.get(keys)
+        if ready is not None:
+            ready.wait_for()
     page.wait_for_timeout(300)
     page.screenshot(path=FOLDER / f"{name}.png")
 

@@ -6,24 +6,27 @@ import os
 import socket
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 import hypothesis
 import pytest
 import uvicorn
+from fastapi import FastAPI
 
 from even_static.api.app import create_app
 from even_static.api.demo import add_demo_calls
+from even_static.api.service import Service
 from even_static.core.house.job import Job
 from even_static.store.calls import Store
+from tests.houses import random_house
 
 # How long an example takes says nothing about whether it is right, and the machines that run these are shared.
 hypothesis.settings.register_profile("shared machine", deadline=None)
 hypothesis.settings.load_profile("shared machine")
-from tests.houses import random_house
 
 
 @pytest.fixture
@@ -42,6 +45,24 @@ def demo_store(tmp_path_factory: pytest.TempPathFactory) -> Store:
     store = Store(tmp_path_factory.mktemp("demo") / "demo.sqlite")
     add_demo_calls(store)
     return store
+
+
+@cache
+def _one_app(folder: str) -> FastAPI:
+    return create_app(Store(Path(folder) / "none.sqlite"))
+
+
+@pytest.fixture(scope="session")
+def app_over(tmp_path_factory: pytest.TempPathFactory) -> Callable[[Store], FastAPI]:
+    """The application over a store; the same one each time, since describing all bodies takes it some seconds."""
+    folder = str(tmp_path_factory.mktemp("app"))
+
+    def over(store: Store) -> FastAPI:
+        app = _one_app(folder)
+        app.state.service = Service(store, clock_speed=1e6)
+        return app
+
+    return over
 
 
 @dataclass

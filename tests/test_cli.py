@@ -123,3 +123,25 @@ def test_captures_and_csv_go_in_and_out_of_a_call(job_path, tmp_path):
     wrong = run("import", capture, "--call", number, "--place", "roof", "--data", data)
     assert wrong.returncode == 2
     assert "must name a place of the call" in wrong.stderr
+
+
+def test_coverage_and_place(tmp_path):
+    from even_static.formats.job_file import write_job
+    from even_static.instruments.simulated.demo import kiln_row, measure, world_of
+
+    path = tmp_path / "house.json"
+    path.write_text(write_job(measure(world_of(kiln_row()), "before")))
+    said = json.loads(run("coverage", str(path)).stdout)
+    assert {s["band"] for s in said["spots"]} == {"2.4 GHz", "5 GHz", "6 GHz"}
+    assert said["readings"] > 50
+    grid = run("coverage", str(path), "--grid", "csv", "--storey", "1", "--step-m", "1").stdout.splitlines()
+    assert grid[0] == "storey,x_m,y_m,band,radio_id,level_dbm,spread_db"
+    points = json.loads(run("coverage", str(path), "--grid", "geojson", "--storey", "1", "--step-m", "1").stdout)
+    assert len(points["features"]) == len(grid) - 1
+    x, y = points["features"][0]["geometry"]["coordinates"]
+    assert grid[1].startswith(f"1,{x:.2f},{y:.2f},5 GHz,")
+    best = json.loads(run("place", str(path), "--nodes", "1").stdout)["best"]
+    assert len(best["1"][0]["outlet_ids"]) == 1
+    bare = run("place", str(path), "--nodes", "9")
+    assert bare.returncode == 2
+    assert "--nodes" in bare.stderr

@@ -10,15 +10,14 @@ import pytest
 from fastapi.testclient import TestClient
 from tests.houses import random_house
 
-from even_static.api.app import create_app
 from even_static.core.tuning.evaluate import evaluate
 from even_static.formats.job_file import job_to_data, write_job
 from even_static.instruments.simulated.beacons import capture_of
 
 
 @pytest.fixture
-def client(store):
-    with TestClient(create_app(store, clock_speed=1e6), raise_server_exceptions=False) as test_client:
+def client(store, app_over):
+    with TestClient(app_over(store), raise_server_exceptions=False) as test_client:
         yield test_client
 
 

@@ -56,7 +56,7 @@ def test_tune_send_and_prove(open_page, running_app):
     assert sent.changes[0].before != sent.changes[0].after == sent.settings
     assert int(figure(page, "troubles").inner_text()) == evaluate(sent, sent.settings).troubles
 
-    page.keyboard.press("5")
+    page.keyboard.press("7")
     expect(page.get_by_label("Verdict")).to_contain_text("tested before but not after")
     page.keyboard.press("m")
     verdict = page.get_by_label("Verdict")
@@ -92,10 +92,10 @@ def test_a_setting_tried_by_hand_moves_the_figures_and_can_be_undone(open_page, 
     reasons = page.locator('[data-reasons="studio-2.4"]')
     expect(reasons).to_contain_text("Studio camera")
     expect(reasons).to_contain_text("fair share")
-    page.keyboard.press("3")
+    page.keyboard.press("5")
     expect(page.get_by_label("2.4 GHz sheet")).to_be_visible()
     expect(figure(page, "troubles", "trial")).to_have_text(str(expected.troubles))
-    page.keyboard.press("4")
+    page.keyboard.press("6")
     page.keyboard.press("r")
     expect(figure(page, "troubles", "trial")).to_have_count(0)
     assert running_app.store.get(call_id).job.settings == job.settings
@@ -184,7 +184,7 @@ def test_open_a_call_and_write_down_its_kit(open_page, running_app):
     job = running_app.store.get(call.id).job
     assert [r.band for r in job.radios] == ["2.4 GHz", "5 GHz"]
     assert job.zigbee.devices[0].id == "leak-sensor"
-    page.keyboard.press("3")
+    page.keyboard.press("5")
     page.get_by_role("button", name="Everywhere, with tests").click()
     expect(page.get_by_role("status").filter(has_text="networks heard")).to_be_visible(timeout=DONE_MS)
     assert running_app.store.get(call.id).job.speed_tests[0].down_mbps[0] > 0

@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
-VIEWS = ["", "call/2/ask", "call/2/kit", "call/2/listen", "call/2/tune", "call/1/prove"]
+VIEWS = ["", "call/2/ask", "call/2/kit", "call/2/house", "call/2/walk", "call/2/listen", "call/2/tune", "call/1/prove"]
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
@@ -56,13 +56,13 @@ def test_no_page_loads_anything_from_elsewhere(open_page, running_app):
 
 def test_steps_and_places_by_keyboard(open_page):
     page = open_page("call/2/ask")
-    page.keyboard.press("3")
+    page.keyboard.press("5")
     expect(page.get_by_role("link", name="Listen")).to_have_attribute("aria-current", "step")
     place = page.get_by_label("Place")
     expect(place).to_have_value("hall")
     page.keyboard.press("ArrowRight")
     expect(place).to_have_value("kitchen")
-    page.keyboard.press("4")
+    page.keyboard.press("6")
     page.get_by_role("button", name="Find the best").focus()
     page.keyboard.press("Enter")
     expect(page.get_by_label("The plan")).to_contain_text("Proven", timeout=20_000)

@@ -17,7 +17,8 @@ from even_static.core.errors import BadInput
 from even_static.core.house.job import Change, Job, Listen, RadioSetting, Settings, Zigbee, ZigbeeLink
 from even_static.core.house.validate import validate_job
 from even_static.core.propagation.coverage import Coverage, coverage_of
-from even_static.core.propagation.walk import Series, stands_now
+from even_static.core.propagation.stands import stands_now
+from even_static.core.propagation.walk import Series
 from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tuning.candidates import Rules
 from even_static.core.tuning.evaluate import require_choosable, same_setting

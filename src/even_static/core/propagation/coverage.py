@@ -337,10 +337,13 @@ def link_level(coverage: Coverage, node: Node, stands: Mapping[str, Stand] | Non
     if node.uplink is None or node.uplink.band is None:
         return None
     parent = next(n for n in coverage.job.nodes if n.id == node.uplink.to_node_id)
-    here = coverage.stand(node, stands)
+    here, there = coverage.stand(node, stands), coverage.stand(parent, stands)
     radio = next(i for i, r in enumerate(coverage.radios) if r in parent.radios and r.band == node.uplink.band)
-    if here is None or coverage.stand(parent, stands) is None:
+    if here is None or there is None:
         return None
-    found = coverage.levels_at([stand_point(coverage.building, here)], stands)
-    level = float(found.level_dbm[radio, 0])
-    return None if np.isnan(level) else level
+    at, origin = stand_point(coverage.building, here), stand_point(coverage.building, there)
+    level = float(coverage.levels_at([at], stands).level_dbm[radio, 0])
+    # What puts this node's own signal down puts down what it receives: its antennas and how it is put up.
+    own = float(antenna_gain_db(here.antennas, np.array([np.subtract(origin, at)]))[0])
+    own -= MOUNTING_DB[here.mounting][node.uplink.band]
+    return None if np.isnan(level) else level + own

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from even_static.core.house.building import Building, Room, Stand
+from even_static.core.house.building import Building, NodeStand, Room, Stand
 from even_static.core.house.job import Job, Listen, Node, Place
 
 Point3 = tuple[float, float, float]
@@ -79,3 +79,10 @@ def room_at(building: Building, storey: int, x_m: float, y_m: float, slack_m: fl
 def _near(room: Room, x: float, y: float, slack: float) -> bool:
     xs, ys = zip(*room.outline, strict=True)
     return bool(min(xs) - slack <= x <= max(xs) + slack and min(ys) - slack <= y <= max(ys) + slack)
+
+
+def stands_now(job: Job) -> tuple[NodeStand, ...] | None:
+    """Where the nodes stand at present; None for a house that has not been entered."""
+    stands = [(n.id, stand_of(job, n)) for n in job.nodes]
+    known = tuple(NodeStand(i, s) for i, s in stands if s is not None)
+    return known or None

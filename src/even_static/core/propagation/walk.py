@@ -12,12 +12,11 @@ from numpy.typing import NDArray
 
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import Bssid, RssiDbm
-from even_static.core.house.building import NodeStand
 from even_static.core.house.job import Job, Listen, Reading, Settings, setting_block
 from even_static.core.propagation.calibrate import READING_ERROR_DB, likeness
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.geometry import SHEET_M
-from even_static.core.propagation.stands import Point3, place_point, stand_of
+from even_static.core.propagation.stands import Point3, place_point, stands_now
 from even_static.core.spectrum.channels import BANDS, Band
 
 Floats = NDArray[np.float64]
@@ -403,10 +402,3 @@ def listen_of(
     return Listen(
         key, place_id, heard_at, source, bands, tuple(readings), job.settings, stands_now(job), instrument_id, running
     )
-
-
-def stands_now(job: Job) -> tuple[NodeStand, ...] | None:
-    """Where the nodes stand at present; None for a house that has not been entered."""
-    stands = [(n.id, stand_of(job, n)) for n in job.nodes]
-    known = tuple(NodeStand(i, s) for i, s in stands if s is not None)
-    return known or None

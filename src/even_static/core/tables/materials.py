@@ -63,8 +63,9 @@ STONE_DB_PER_100_MM: Final[dict[Band, float]] = {"2.4 GHz": 4.0, "5 GHz": 7.0, "
 # A wall never costs more than what finds its way round it. Common practice.
 MOST_WALL_DB: Final = 40.0
 
-# What furniture and people cost per metre of way, in dB, and how far that varies between houses. Common practice.
-CLUTTER_DB_PER_M: Final[dict[Band, float]] = {"2.4 GHz": 0.5, "5 GHz": 0.7, "6 GHz": 0.8}
+# What furniture and people cost per metre of way beside the walls, in dB, so that a row of rooms has the slope of ITU-R
+# P.1238 for homes; and how far that varies between houses. Common practice.
+CLUTTER_DB_PER_M: Final[dict[Band, float]] = {"2.4 GHz": 0.2, "5 GHz": 0.3, "6 GHz": 0.35}
 CLUTTER_SPREAD_DB_PER_M: Final = 0.4
 MOST_CLUTTER_DB_PER_M: Final = 3.0
 

@@ -9,6 +9,7 @@ from dataclasses import replace
 from even_static.core.checks.lawful import lawful_block
 from even_static.core.errors import InstrumentFault
 from even_static.core.house.job import Listen, RadioSetting, Reading, SpeedTest, ZigbeeLink, ZigbeeReport, setting_block
+from even_static.core.propagation.stands import stands_now
 from even_static.core.spectrum.channels import Band
 from even_static.core.tuning.evaluate import evaluate, radio_violations
 from even_static.core.tuning.rules_of_thumb import with_block
@@ -69,7 +70,9 @@ class SimulatedScanner:
             heard.append([float(x) for x in levels])
         world.advance(seconds)
         listen_id = f"scan-{world.state.draws}"
-        return Listen(listen_id, place_id, began, "scanner", bands, tuple(readings), world.state.settings), heard
+        stands = stands_now(world.job)
+        heard_here = Listen(listen_id, place_id, began, "scanner", bands, tuple(readings), world.state.settings, stands)
+        return heard_here, heard
 
     def _audible(self, place_id: str, bands: tuple[Band, ...]) -> Iterator[Reading]:
         world = self.world

@@ -1,0 +1,114 @@
+"""The house and the walk in the real interface."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+import pytest
+from playwright.sync_api import expect
+from tests.browser.test_the_first_call import copy_of, figure
+
+from even_static.core.house.job import Job
+
+pytestmark = pytest.mark.browser
+
+
+def test_a_house_is_typed_room_by_room(open_page, running_app):
+    call = running_app.store.add(Job("typed house", "NL")).id
+    page = open_page(f"call/{call}/house", quiet=False)
+    page.keyboard.press("/")
+    for line in ("hall 2 5", "kitchen 4.2 3.1", "bath 2 2 left of hall"):
+        page.keyboard.type(line)
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("Plan", exact=True)).to_contain_text(line.split()[0])
+    assert [r.id for r in running_app.store.get(call).job.building.rooms] == ["hall", "kitchen", "bath"]
+    page.keyboard.type("study 3 3 right of hall")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("must leave room")
+    expect(page.locator("#typed-room")).to_have_value("study 3 3 right of hall")
+    page.get_by_role("button", name=re.compile("Undo")).click()
+    expect(page.get_by_label("Plan", exact=True)).not_to_contain_text("bath")
+    # A wall is changed from what the house type has.
+    page.locator('[data-wall="hall/1/kitchen"] line').first.click(force=True)
+    page.get_by_label("Material").select_option("concrete")
+    page.get_by_role("button", name="Change").click()
+    expect(page.get_by_role("status").filter(has_text="changed a wall of hall")).to_be_visible()
+    assert running_app.store.get(call).job.building.wall_changes[0].build.material == "concrete"
+
+
+def test_contours_follow_a_dragged_node_and_so_do_the_figures(open_page, running_app):
+    call = copy_of(running_app, "dragged")
+    page = open_page(f"call/{call}/house")
+    plan = page.get_by_label("Plan of storey 0")
+    lines = plan.locator("path[fill=none]").first
+    expect(lines).to_be_visible()
+    drawn = plan.inner_html()
+    node = page.locator("[data-node=hall] rect").bounding_box()
+    page.mouse.move(node["x"] + 7, node["y"] + 7)
+    page.mouse.down()
+    page.mouse.move(node["x"] + 120, node["y"] - 40, steps=6)
+    page.mouse.up()
+    expect(page.get_by_role("heading", name="On trial: Hall router")).to_be_visible()
+    expect(figure(page, "headroom", "trial")).to_be_visible()
+    assert plan.inner_html() != drawn
+    assert running_app.store.get(call).job.nodes[0].stand.x_m == 1.0
+    page.keyboard.press("Control+z")
+    expect(figure(page, "headroom", "trial")).to_have_count(0)
+    page.keyboard.press("Control+y")
+    page.get_by_role("button", name="It stands there now").click()
+    expect(page.get_by_role("status").filter(has_text="moved Hall router")).to_be_visible()
+    assert running_app.store.get(call).job.nodes[0].stand.x_m > 3.0
+    # A click tells where the decibels go.
+    box = plan.bounding_box()
+    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.7)
+    expect(page.get_by_label("Where the decibels go")).to_contain_text("free space")
+    page.get_by_role("button", name="Compare every choice").click()
+    expect(page.get_by_label("Best spots")).to_contain_text("choices compared, all of them")
+
+
+def test_the_walk_reads_settles_and_goes_on(open_page, running_app):
+    call = copy_of(running_app, "walked")
+    running_app.store.save(call, replace(running_app.store.get(call).job, listens=()), "emptied", on_revision=1)
+    page = open_page(f"call/{call}/walk", 390, 844, "dark")
+    first = page.get_by_label("Spot", exact=True).input_value()
+    page.get_by_role("button", name="Read", exact=True).click()
+    expect(page.get_by_text("dBm, settled")).to_be_visible(timeout=40_000)
+    expect(page.locator('[data-figure="level"]')).to_have_text(re.compile("−\\d+"))
+    page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_label("Spot", exact=True)).not_to_have_value(first)
+    (listen,) = running_app.store.get(call).job.listens
+    assert listen.place_id == first
+    assert max(r.samples for r in listen.readings) >= 6
+
+
+def test_readings_wait_while_the_connection_is_cut_and_arrive_once(open_page, running_app):
+    call = copy_of(running_app, "cut off")
+    before = len(running_app.store.get(call).job.listens)
+    page = open_page(f"call/{call}/walk", 390, 844, quiet=False)
+    page.get_by_role("button", name="Type it").click()
+    page.context.set_offline(True)
+    for levels in ("615962", "7473"):
+        page.keyboard.type(levels)
+        expect(page.get_by_label("Typed levels in dBm")).to_contain_text("−" + levels[:2])
+        page.get_by_role("button", name="Keep").click()
+    expect(page.get_by_text("2 readings wait in this browser")).to_be_visible()
+    assert len(running_app.store.get(call).job.listens) == before
+    # The first answer is lost on its way back: the reading has arrived all the same, and must not arrive twice.
+    lost = []
+
+    def lose_first(route):
+        if lost:
+            route.continue_()
+            return
+        lost.append(1)
+        route.fetch()
+        route.abort()
+
+    page.context.set_offline(False)
+    page.route(re.compile(r"/walk$"), lose_first)
+    expect(page.get_by_text("in this browser")).to_have_count(0, timeout=20_000)
+    assert lost
+    job = running_app.store.get(call).job
+    assert len(job.listens) == before + 2
+    assert [li.readings[0].rssi_dbm for li in job.listens[-2:]] == [-61.0, -73.5]
