@@ -60,8 +60,8 @@ def test_contours_follow_a_dragged_node_and_so_do_the_figures(open_page, running
     expect(page.get_by_role("status").filter(has_text="moved Hall router")).to_be_visible()
     assert running_app.store.get(call).job.nodes[0].stand.x_m > 3.0
     # A click tells where the decibels go.
-    box = plan.bounding_box()
-    page.mouse.click(box["x"] + box["width"] * 0.5, box["y"] + box["height"] * 0.7)
+    area = plan.bounding_box()
+    page.mouse.click(area["x"] + area["width"] * 0.5, area["y"] + area["height"] * 0.7)
     expect(page.get_by_label("Where the decibels go")).to_contain_text("free space")
     page.get_by_role("button", name="Compare every choice").click()
     expect(page.get_by_label("Best spots")).to_contain_text("choices compared, all of them")

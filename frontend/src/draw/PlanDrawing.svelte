@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Building, HouseView, Picture, Stand, WallLine } from '../lib/types'
-  import { corner, frame, length, openingEnds, outlinePath, pathOf } from './plan'
+  import { extent, frame, length, openingEnds, outlinePath, pathOf } from './plan'
 
   interface Props {
     building: Building
@@ -41,9 +41,9 @@
   let pressed: { x: number; y: number } | null = null
 
   const rooms = $derived((building.rooms ?? []).filter((r) => r.storey === storey))
-  const box = $derived(frame(rooms.map((r) => r.outline)))
+  const area = $derived(frame(rooms.map((r) => r.outline)))
   /** One screen pixel in m, so that text and marks keep their size at any scale. */
-  const px = $derived(box.width / Math.max(widthPx, 200))
+  const px = $derived(area.width / Math.max(widthPx, 200))
   const wallKey = (w: WallLine) => `${w.room_id}/${w.edge}/${w.to_room_id ?? ''}`
 
   function metres(event: PointerEvent): [number, number] {
@@ -67,7 +67,7 @@
 <div bind:clientWidth={widthPx} class="w-full">
   <svg
     bind:this={svg}
-    viewBox="{box.x} {box.y} {box.width} {box.height}"
+    viewBox="{area.x} {area.y} {area.width} {area.height}"
     class="block max-h-[70vh] w-full touch-pan-y select-none"
     role="img"
     aria-label="Plan of storey {storey}"
@@ -93,27 +93,12 @@
       </pattern>
     </defs>
     {#each rooms as room (room.id)}
-      {@const [left, top] = corner(room.outline)}
       <path
         d={outlinePath(room.outline)}
         class={room.kind === 'garden' ? 'fill-none stroke-strong' : 'fill-sheet'}
         stroke-width={px}
         stroke-dasharray={room.kind === 'garden' ? `${px * 2} ${px * 4}` : undefined}
       />
-      {#if !picture}
-        <text x={left + px * 8} y={-top + px * 20} font-size={px * 14} class="fill-ink font-semibold"
-          >{room.name}</text
-        >
-        <text x={left + px * 8} y={-top + px * 36} font-size={px * 12} class="fill-soft"
-          >{length(
-            Math.max(...room.outline.map((p) => p[0]!)) - Math.min(...room.outline.map((p) => p[0]!)),
-            building.units ?? 'metric',
-          )} × {length(
-            Math.max(...room.outline.map((p) => p[1]!)) - Math.min(...room.outline.map((p) => p[1]!)),
-            building.units ?? 'metric',
-          )}</text
-        >
-      {/if}
     {/each}
     {#if picture}
       <path d={picture.unsure.map((r) => pathOf(r, true)).join('')} fill="url(#unsure)" fill-rule="evenodd" />
@@ -173,9 +158,33 @@
       </g>
     {/each}
     {#each view.obstacles.filter((o) => o.storey === storey) as shape (shape.id)}
-      <path d={outlinePath(shape.outline)} class="fill-wash stroke-ink" stroke-width={px * 1.4} />
-      <title>{shape.id}: {shape.loss_db} dB</title>
+      <g>
+        <title>{shape.id}: {shape.loss_db} dB</title>
+        <path d={outlinePath(shape.outline)} class="fill-wash stroke-ink" stroke-width={px * 1.4} />
+      </g>
     {/each}
+    {#if !picture}
+      {#each rooms as room (room.id)}
+        {@const area = extent(room.outline)}
+        <text
+          x={area.x + px * 8}
+          y={-(area.y + area.height) + px * 20}
+          font-size={px * 14}
+          stroke-width={px * 4}
+          class="halo fill-ink font-semibold">{room.name}</text
+        >
+        {#if area.width > px * 110}
+          <text
+            x={area.x + px * 8}
+            y={-(area.y + area.height) + px * 36}
+            font-size={px * 12}
+            stroke-width={px * 4}
+            class="halo fill-soft"
+            >{length(area.width, building.units)} × {length(area.height, building.units)}</text
+          >
+        {/if}
+      {/each}
+    {/if}
     {#if picture}
       {#each picture.contours as contour (contour.level_dbm)}
         {#each contour.labels as label, i (i)}
@@ -294,7 +303,7 @@
         stroke-width={px * 2.4}
       />
     {/if}
-    <g transform="translate({box.x + px * 12} {box.y + box.height - px * 10})">
+    <g transform="translate({area.x + px * 12} {area.y + area.height - px * 10})">
       <path d="M0 0v{-px * 5}M0 0h{1}M1 0v{-px * 5}" class="stroke-ink" fill="none" stroke-width={px * 1.4} />
       <text x={1 + px * 6} y="0" font-size={px * 12} class="fill-soft">1 m</text>
     </g>

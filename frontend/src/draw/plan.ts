@@ -31,9 +31,12 @@ export function pathOf(flat: number[], closed = false): string {
 export const outlinePath = (outline: number[][]) =>
   outline.map(([x, y], i) => `${i ? 'L' : 'M'}${x} ${-y!}`).join('') + 'Z'
 
-/** The left end and the back of an outline's box, where its name is written. */
-export function corner(outline: number[][]): [number, number] {
-  return [Math.min(...outline.map((p) => p[0]!)), Math.max(...outline.map((p) => p[1]!))]
+/** The box of an outline, in m. */
+export function extent(outline: number[][]): Box {
+  const xs = outline.map((p) => p[0]!)
+  const ys = outline.map((p) => p[1]!)
+  const [x, y] = [Math.min(...xs), Math.min(...ys)]
+  return { x, y, width: Math.max(...xs) - x, height: Math.max(...ys) - y }
 }
 
 /** Where along a wall an opening lies, as two points. */

@@ -210,7 +210,7 @@
               {#each sampled.gaps as gap (gap.band)}
                 {@const own = held.find((h) => h.radio?.id === gap.radio_id)}
                 <tr
-                  ><td
+                  ><td class="whitespace-nowrap"
                     >{gap.band}<br /><span class="text-sm text-soft">{gap.radio_id ?? 'not heard'}</span></td
                   >
                   <td class="number figure"
