@@ -10,6 +10,8 @@ from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of, figure
 
 from even_static.core.house.job import Job
+from even_static.core.propagation.coverage import Coverage
+from even_static.core.propagation.picture import picture
 
 pytestmark = pytest.mark.browser
 
@@ -44,6 +46,12 @@ def test_contours_follow_a_dragged_node_and_so_do_the_figures(open_page, running
     lines = plan.locator("path[fill=none]").first
     expect(lines).to_be_visible()
     drawn = plan.inner_html()
+    own = picture(Coverage(running_app.store.get(call).job), 0, "5 GHz")
+    shown = page.get_by_label("This storey")
+    expect(shown).to_contain_text(f"{own.covered_fraction * 100:.0f} %")
+    expect(shown).to_contain_text(f"±{own.median_spread_db:.1f} dB")
+    worst = min(own.spots, key=lambda spot: spot.margin_db)
+    expect(page.get_by_label("Spots").locator("tbody tr").first).to_contain_text(f"{worst.margin_db:+.0f} dB")
     node = page.locator("[data-node=hall] rect").bounding_box()
     page.mouse.move(node["x"] + 7, node["y"] + 7)
     page.mouse.down()
@@ -88,6 +96,10 @@ def test_readings_wait_while_the_connection_is_cut_and_arrive_once(open_page, ru
     page = open_page(f"call/{call}/walk", 390, 844, quiet=False)
     page.get_by_role("button", name="Type it").click()
     page.context.set_offline(True)
+    # One digit is a level that is still being typed.
+    page.keyboard.type("6")
+    expect(page.get_by_role("button", name="Keep")).to_be_disabled()
+    page.get_by_label("Take the last digit back").click()
     for levels in ("615962", "7473"):
         page.keyboard.type(levels)
         expect(page.get_by_label("Typed levels in dBm")).to_contain_text("−" + levels[:2])

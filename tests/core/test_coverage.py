@@ -13,12 +13,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.testing import assert_allclose
 
+from even_static.core.airtime.association import chosen
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Antenna, NodeStand, Outlet, Stand
 from even_static.core.house.job import Instrument, Listen
 from even_static.core.propagation.coverage import Coverage, coverage_of, with_stands
 from even_static.core.propagation.geometry import geometry_of
-from even_static.core.propagation.picture import chosen, picture, point_view
+from even_static.core.propagation.picture import picture, point_view
 from even_static.core.propagation.placing import ENOUGH_DB, place_nodes
 from even_static.core.propagation.stands import place_point
 from even_static.core.propagation.walk import (
@@ -196,7 +197,7 @@ def test_what_a_device_holds():
     bands = ["2.4 GHz", "5 GHz", "5 GHz", "6 GHz"]
     levels = np.array([[-40.0, -80], [-69, -78], [-60, np.nan], [-72, -90]])
     assert chosen(levels, bands).tolist() == [2, 1]
-    assert chosen(np.full((4, 1), -99.0), bands).tolist() == [-1]
+    assert chosen(np.full((4, 1), np.nan), bands).tolist() == [-1]
 
 
 def test_a_moved_node_moves_its_levels_and_figures(measured):
@@ -349,3 +350,11 @@ def test_readings_remember_where_the_nodes_stood(measured):
     assert NodeStand("hall", old) in listen.stands
     with pytest.raises(BadInput, match="own radio"):
         listen_of(job, "k", "hall", "2026-03-02T20:00:00Z", (Series("02:ff:ff:ff:ff:ff", (-40.0,)),), source="typed")
+
+
+def test_old_readings_belong_to_where_the_nodes_stood_before_a_move(measured):
+    """Readings of a job that never said where nodes stood must not be taken for the new spot's."""
+    bare = replace(measured.job, listens=tuple(replace(li, stands=None) for li in measured.job.listens))
+    away = {"hall": Stand(0, 6.5, 3.0, 1.5)}
+    told, untold = House(with_stands(measured.job, away)), House(with_stands(bare, away))
+    assert_allclose(untold.air.own_rssi_dbm, told.air.own_rssi_dbm, atol=1e-6)

@@ -16,13 +16,14 @@ from even_static.api.models import (
     PointBody,
     SampleBody,
     SampleView,
-    StandLine,
+    TrialBody,
     TypedRoomBody,
     WalkBody,
     WallLine,
 )
+from even_static.api.service import Service
 from even_static.core.errors import NotFound
-from even_static.core.house.building import Building
+from even_static.core.house.building import Building, NodeStand, Stand
 from even_static.core.house.job import Job
 from even_static.core.house.typed import add_typed
 from even_static.core.house.validate import validate_settings
@@ -44,7 +45,8 @@ from even_static.core.propagation.walk import (
     wall_fits,
 )
 from even_static.core.spectrum.channels import BANDS
-from even_static.core.tables.materials import HOUSE_TYPES, MATERIALS
+from even_static.core.tables.materials import HOUSE_TYPES, MATERIALS, MOUNTINGS
+from even_static.store.calls import StoredCall
 
 router = APIRouter(prefix="/api")
 
@@ -77,6 +79,7 @@ def get_house(service: Serviced, call_id: int) -> HouseView:
                 wall.edge,
                 wall.to_room_id,
                 wall.role,
+                build,
                 describe(build) if build else "no wall",
                 wall.changed,
                 list(wall.openings),
@@ -87,7 +90,7 @@ def get_house(service: Serviced, call_id: int) -> HouseView:
         ObstacleShape(o.id, o.storey, [p for a, b, _ in obstacle_sides(o) for p in (a, b)], obstacle_loss_db(o))
         for o in building.obstacles
     ]
-    stands = [StandLine(n.id, s) for n in job.nodes for s in [stand_of(job, n)] if s is not None]
+    stands = [NodeStand(n.id, s) for n in job.nodes for s in [stand_of(job, n)] if s is not None]
     from shapely import Polygon
 
     area = sum(Polygon(r.outline).area for r in building.rooms if r.kind == "room")
@@ -106,15 +109,15 @@ def get_house(service: Serviced, call_id: int) -> HouseView:
         strange_readings(coverage) if coverage else [],
         list(MATERIALS),
         list(HOUSE_TYPES),
+        list(MOUNTINGS),
+        Stand(0, 0.0, 0.0),
     )
 
 
 @router.post("/calls/{call_id}/coverage")
 def get_coverage(service: Serviced, call_id: int, body: CoverageBody) -> Picture:
     """Contours of one storey and band, as set or on trial."""
-    call = service.store.get(call_id)
-    if body.settings is not None:
-        validate_settings(call.job, body.settings)
+    call = _on_trial(service, call_id, body)
     return picture(
         service.coverage(call),
         body.storey,
@@ -129,9 +132,7 @@ def get_coverage(service: Serviced, call_id: int, body: CoverageBody) -> Picture
 @router.post("/calls/{call_id}/point")
 def get_point(service: Serviced, call_id: int, body: PointBody) -> PointView:
     """Every radio's path to a point, wall by wall."""
-    call = service.store.get(call_id)
-    if body.settings is not None:
-        validate_settings(call.job, body.settings)
+    call = _on_trial(service, call_id, body)
     return point_view(
         service.coverage(call),
         body.storey,
@@ -186,6 +187,14 @@ def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallBody:
         return replace(job, listens=(*job.listens, listen))
 
     return call_body(service, service.amend(call_id, add, f"read the level at {name}", delivery_key=body.key))
+
+
+def _on_trial(service: Service, call_id: int, body: TrialBody) -> StoredCall:
+    """The call whose settings are tried, checked."""
+    call = service.store.get(call_id)
+    if body.settings is not None:
+        validate_settings(call.job, body.settings)
+    return call
 
 
 def _place(job: Job, place_id: str) -> str:

@@ -9,12 +9,12 @@ from annotated_types import Ge, Le, Len
 
 from even_static.api.tasks import ErrorBody
 from even_static.core.house.basics import Id, Name, Text, Timestamp, record
-from even_static.core.house.building import Building, Level, NodeStand, Opening, Stand
+from even_static.core.house.building import Build, Building, Level, NodeStand, Opening, Stand
 from even_static.core.house.job import Job, Settings
 from even_static.core.propagation.picture import Direction
 from even_static.core.propagation.walk import Gap, Series, Settling, StrangeReading, WallFit
 from even_static.core.spectrum.channels import Band
-from even_static.core.tables.materials import HouseType, Material
+from even_static.core.tables.materials import HouseType, Material, Mounting
 from even_static.core.tuning.candidates import Policy
 from even_static.core.tuning.evaluate import Evaluation
 
@@ -120,6 +120,7 @@ class WallLine:
     edge: int
     to_room_id: str | None
     role: str
+    build: Build | None
     made_of: str
     changed: bool
     openings: list[Opening]
@@ -137,21 +138,13 @@ class ObstacleShape:
 
 
 @dataclass(frozen=True, slots=True)
-class StandLine:
-    """Where a node stands."""
-
-    node_id: str
-    stand: Stand
-
-
-@dataclass(frozen=True, slots=True)
 class HouseView:
     """What follows from the house as entered, and what its readings say of it."""
 
     building: Building
     walls: list[WallLine]
     obstacles: list[ObstacleShape]
-    stands: list[StandLine]
+    stands: list[NodeStand]
     area_m2: float
     fits: list[WallFit]
     shadowing_db: float | None
@@ -160,30 +153,36 @@ class HouseView:
     strange: list[StrangeReading]
     materials: list[Material]
     house_types: list[HouseType]
+    mountings: list[Mounting]
+    new_stand: Stand
 
 
 @dataclass(frozen=True, slots=True)
-class CoverageBody:
-    """Which picture of the house: a storey, a band, one node or all, and what is on trial."""
+class TrialBody:
+    """What is on trial: where nodes would stand, and what they would be set to."""
+
+    stands: list[NodeStand] = field(default_factory=list, kw_only=True)
+    settings: Settings | None = field(default=None, kw_only=True)
+
+
+@dataclass(frozen=True, slots=True)
+class CoverageBody(TrialBody):
+    """Which picture of the house: a storey, a band, one node or all."""
 
     storey: int
     band: Band
     node_id: str | None = None
     direction: Direction = "downlink"
-    stands: list[NodeStand] = field(default_factory=list)
-    settings: Settings | None = None
 
 
 @dataclass(frozen=True, slots=True)
-class PointBody:
+class PointBody(TrialBody):
     """A point of the house that is asked about, in m."""
 
     storey: int
     x_m: float
     y_m: float
     height_m: Annotated[float, Ge(0), Le(30)] = 1.2
-    stands: list[NodeStand] = field(default_factory=list)
-    settings: Settings | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -17,7 +17,7 @@ from even_static.core.errors import BadInput
 from even_static.core.house.job import Change, Job, Listen, RadioSetting, Settings, Zigbee, ZigbeeLink
 from even_static.core.house.validate import validate_job
 from even_static.core.propagation.coverage import Coverage, coverage_of
-from even_static.core.propagation.stands import stands_now
+from even_static.core.propagation.stands import remembering_stands, stands_now
 from even_static.core.propagation.walk import Series
 from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tuning.candidates import Rules
@@ -95,6 +95,7 @@ class Service:
 
     def edit(self, call_id: int, job: Job, revision: int, summary: str) -> StoredCall:
         """Replace a call's job by an edited one; the boxes of the simulated house follow its present settings."""
+        job = remembering_stands(job, self.store.get(call_id).job)
         call = self.store.save(call_id, job, summary, on_revision=revision)
         world = self._stored_world(call)
         if world is not None and world.state.settings != job.settings:

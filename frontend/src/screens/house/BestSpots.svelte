@@ -5,16 +5,18 @@
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
 
-  let { call }: { call: CallState } = $props()
+  let { call, heightM }: { call: CallState; heightM: number } = $props()
   let placing = $state<Placing | null>(null)
   let busy = $state(false)
 
   async function place() {
     busy = true
     try {
-      const body = { counts: [1, 2, 3], height_m: 1.6 }
       placing = await ask(
-        api.POST('/api/calls/{call_id}/placing', { params: { path: { call_id: call.id } }, body }),
+        api.POST('/api/calls/{call_id}/placing', {
+          params: { path: { call_id: call.id } },
+          body: { height_m: heightM },
+        }),
       )
     } catch (error) {
       notices.fail(error)

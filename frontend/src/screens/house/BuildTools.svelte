@@ -69,10 +69,9 @@
   let leaves = $state(1)
   $effect(() => {
     if (!wall) return
-    const found = wall.made_of.match(/^(.*?)(?: (\d+) x)? ([\d.]+) mm$/)
-    material = found ? found[1]! : 'open'
-    thicknessMm = found ? Number(found[3]) : 100
-    leaves = found?.[2] ? Number(found[2]) : 1
+    material = wall.build?.material ?? 'open'
+    thicknessMm = (wall.build?.thickness_m ?? 0.1) * 1000
+    leaves = wall.build?.leaves ?? 1
   })
   async function changeWall(event: SubmitEvent) {
     event.preventDefault()
@@ -101,7 +100,7 @@
     const job = call.job
     if (kind === 'node') {
       const old = job.nodes.find((n) => n.id === id)?.stand
-      const stand: Stand = { height_m: 1.4, mounting: 'shelf', antennas: [], ...old, storey, x_m, y_m }
+      const stand: Stand = { ...(old ?? view!.new_stand), storey, x_m, y_m }
       await call.edit(
         { ...job, nodes: job.nodes.map((n) => (n.id === id ? { ...n, stand } : n)) },
         `placed the node ${id}`,

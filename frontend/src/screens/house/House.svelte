@@ -177,8 +177,8 @@
     >
   {/if}
 </div>
-<div class="grid gap-4 lg:grid-cols-[minmax(0,1fr)_21rem]">
-  <div class="grid min-w-0 content-start gap-4">
+<div class="grid grid-cols-[minmax(0,1fr)] gap-4 lg:grid-cols-[minmax(0,1fr)_21rem]">
+  <div class="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-4">
     <section class="page p-2!" aria-label="Plan">
       {#if view && building}
         <PlanDrawing
@@ -210,7 +210,7 @@
     {#if mode === 'levels' && ready}
       <div class="grid items-start gap-4 md:grid-cols-2">
         <PathLedger {paths} />
-        <BestSpots {call} />
+        <BestSpots {call} heightM={view?.new_stand.height_m ?? 0} />
       </div>
     {/if}
   </div>

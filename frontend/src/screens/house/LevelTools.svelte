@@ -15,16 +15,6 @@
 
   const placeName = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const onTrial = $derived(Object.keys(moved).length > 0)
-  const mountings = [
-    'shelf',
-    'wall',
-    'ceiling',
-    'floor',
-    'wooden cabinet',
-    'metal enclosure',
-    'behind a door',
-  ] as const
-
   const worst = $derived(
     [...(picture?.spots ?? [])].sort((a, b) => (a.margin_db ?? 99) - (b.margin_db ?? 99)),
   )
@@ -47,14 +37,19 @@
   {#if picture}
     <section class="page">
       <h2 class="mb-1">
-        {picture.band}, {direction === 'downlink' ? 'to the device' : 'from a phone of 15 dBm'}
+        {picture.band}, {direction === 'downlink'
+          ? 'to the device'
+          : `from a phone of ${dbm(picture.phone_dbm)}`}
       </h2>
       <table class="ledger text-sm" aria-label="This storey">
         <tbody>
-          <tr><td>−65 dBm or better</td><td class="number figure">{percent(picture.covered_fraction)}</td></tr
+          <tr
+            ><td>{dbm(picture.design_dbm)} or better</td><td class="number figure"
+              >{percent(picture.covered_fraction)}</td
+            ></tr
           >
           <tr
-            ><td>second node at −75 dBm or better</td><td class="number figure"
+            ><td>second node at {dbm(picture.handover_dbm)} or better</td><td class="number figure"
               >{percent(picture.overlap_fraction)}</td
             ></tr
           >
@@ -64,7 +59,8 @@
             ></tr
           >
           <tr
-            ><td>hatched: ±5 dB and worse</td><td class="number figure">{percent(picture.unsure_fraction)}</td
+            ><td>hatched: ±{picture.unsure_db} dB and worse</td><td class="number figure"
+              >{percent(picture.unsure_fraction)}</td
             ></tr
           >
         </tbody>
@@ -96,19 +92,20 @@
           value={stand.mounting}
           onchange={(e) =>
             call.tryStand(id, { ...stand, mounting: e.currentTarget.value as Stand['mounting'] })}
-          >{#each mountings as m (m)}<option>{m}</option>{/each}</select
+          >{#each view?.mountings ?? [] as m (m)}<option>{m}</option>{/each}</select
         >
-        <input
-          class="field slim w-16"
-          type="number"
-          step="0.1"
-          min="0"
-          max="12"
-          aria-label="Height of {id}, m"
-          value={stand.height_m}
-          onchange={(e) => call.tryStand(id, { ...stand, height_m: Number(e.currentTarget.value) })}
-        />
-        m
+        <span class="whitespace-nowrap"
+          ><input
+            class="field slim w-16"
+            type="number"
+            step="0.1"
+            min="0"
+            max="12"
+            aria-label="Height of {id}, m"
+            value={stand.height_m}
+            onchange={(e) => call.tryStand(id, { ...stand, height_m: Number(e.currentTarget.value) })}
+          /> m</span
+        >
         {#if stand.antennas?.length}
           <button
             class="button slim"

@@ -113,7 +113,7 @@
           .filter(([, v]) => v)
           .map(([bssid, v]) => ({ bssid, samples_dbm: v.split(' ').map((x) => -Number(x)) }))
       : (sampled?.series ?? [])
-    if (!series.length) return
+    if (!canKeep) return
     reading = false
     const source = typing ? 'typed' : 'scanner'
     const body = {
@@ -143,7 +143,10 @@
     arrowright: () => step(1),
     arrowleft: () => step(-1),
   })
-  const canKeep = $derived(typing ? Object.values(typed).some((v) => v) : !!sampled?.series.length)
+  /** A level has two digits at least: one digit is a level that is still being typed. */
+  const whole = (levels: string) => levels.split(' ').every((v) => v.length >= 2)
+  const given = $derived(Object.values(typed).filter((v) => v))
+  const canKeep = $derived(typing ? given.length > 0 && given.every(whole) : !!sampled?.series.length)
 </script>
 
 <svelte:window onkeydown={keys} />
@@ -219,7 +222,7 @@
                     ></td
                   ><td class="number">{gap.rival_dbm === null ? 'none' : dbm(gap.rival_dbm)}</td><td
                     class="number figure"
-                    class:text-accent={gap.gap_db !== null && gap.gap_db < 20}
+                    class:text-accent={gap.gap_db !== null && !gap.clear}
                     >{gap.gap_db === null ? '–' : db(gap.gap_db)}</td
                   ></tr
                 >

@@ -164,27 +164,6 @@ class Outlet:
 
 @record
 @dataclass(frozen=True, slots=True)
-class Underlay:
-    """A photograph of a paper plan that lies under a storey."""
-
-    storey: Level
-    """Storey."""
-    photo: Annotated[str, Len(64, 64)]
-    """SHA-256 of the picture that is kept with the call."""
-    x_m: Metres
-    """Its lower left corner, in m."""
-    y_m: Metres
-    """Its lower left corner, in m."""
-    metres_per_pixel: Annotated[float, Gt(0), Le(10)]
-    """Scale."""
-    width_px: Annotated[int, Ge(1), Le(20_000)]
-    """Width of the picture."""
-    height_px: Annotated[int, Ge(1), Le(20_000)]
-    """Height of the picture."""
-
-
-@record
-@dataclass(frozen=True, slots=True)
 class Building:
     """The house as built."""
 
@@ -206,8 +185,6 @@ class Building:
     """Obstacles."""
     outlets: Annotated[tuple[Outlet, ...], Len(0, 200)] = ()
     """Where a node may be put."""
-    underlays: Annotated[tuple[Underlay, ...], Len(0, 20)] = ()
-    """Photographs of paper plans."""
 
     def elevation_m(self, level: int) -> float:
         """Height of a storey's floor above that of the ground floor, in m; storeys that are not listed have 2.7 m."""

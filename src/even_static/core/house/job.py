@@ -335,16 +335,6 @@ class SpeedTest:
     """Each run from the device, in Mb/s."""
     latency_ms: tuple[LatencyMs, ...] = ()
     """Latency under load of each run, in ms."""
-    idle_latency_ms: tuple[LatencyMs, ...] = ()
-    """Latency of each run with nothing else running, in ms."""
-    jitter_ms: tuple[LatencyMs, ...] = ()
-    """Mean change from one answer to the next under load of each run, in ms."""
-    stalls: tuple[Annotated[int, Ge(0), Le(10_000)], ...] = ()
-    """Pauses of a fifth of a second and more in each run."""
-    over: Literal["Wi-Fi", "wire"] = "Wi-Fi"
-    """What carried it; "wire" measures the line at the gateway."""
-    to: Literal["this computer", "internet"] = "internet"
-    """What was at the other end: this computer leaves the line out."""
 
 
 @record
@@ -362,38 +352,6 @@ class Instrument:
     """How sure the offset is: its standard deviation, in dB."""
     place_id: Id | None = None
     """The common spot that the offset comes from."""
-
-
-@record
-@dataclass(frozen=True, slots=True)
-class TracePoint:
-    """One step of a walk."""
-
-    at_s: Annotated[float, Ge(0), Le(3600)]
-    """Seconds since the walk began."""
-    rssi_dbm: RssiDbm
-    """Level in dBm."""
-
-
-@record
-@dataclass(frozen=True, slots=True)
-class Trace:
-    """Levels of one own radio while walking from one place to another at an even pace."""
-
-    id: Id
-    """Identifier."""
-    from_place_id: Id
-    """Where it began."""
-    to_place_id: Id
-    """Where it ended."""
-    walked_at: Timestamp
-    """When it began."""
-    bssid: Bssid
-    """The radio's address."""
-    points: Annotated[tuple[TracePoint, ...], Len(2, 2000)]
-    """Levels by time, the earliest first."""
-    instrument_id: Id | None = None
-    """What it was measured with."""
 
 
 @record
@@ -461,12 +419,6 @@ class Job:
     """The house as built, if somebody has entered it."""
     instruments: tuple[Instrument, ...] = ()
     """What levels are read from, beside the scanner."""
-    traces: tuple[Trace, ...] = ()
-    """Levels while walking."""
-    subscription_down_mbps: DemandMbps | None = None
-    """What the provider sells, towards the house, in Mb/s."""
-    subscription_up_mbps: DemandMbps | None = None
-    """What the provider sells, from the house, in Mb/s."""
     format: Literal["even-static-job"] = FORMAT
     """Marks the file."""
     version: Literal[1] = VERSION
@@ -495,3 +447,18 @@ class Job:
 def setting_block(radio: Radio, setting: RadioSetting) -> Block:
     """The block that a setting puts a radio on; BadInput when channel, width and centre make none."""
     return block_for(radio.band, setting.channel, setting.width_mhz, setting.centre_mhz)
+
+
+def own_reading(radio: Radio, setting: RadioSetting, rssi_dbm: float) -> Reading:
+    """An own radio as it is heard at a level while it is set so."""
+    block = setting_block(radio, setting)
+    return Reading(
+        radio.bssid,
+        radio.ssid,
+        radio.band,
+        setting.channel,
+        block.centre_mhz,
+        setting.width_mhz,
+        rssi_dbm,
+        generation=radio.generation,
+    )

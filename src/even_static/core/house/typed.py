@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import fresh_identifier
-from even_static.core.house.building import SIDES, Building, Room, RoomKind, Side, Storey
+from even_static.core.house.building import Building, Room, RoomKind, Side, Storey
 
 METRES_PER_FOOT = 0.3048
 SMALLEST_M, LARGEST_M = 0.3, 100.0
@@ -166,8 +166,3 @@ def overlap_m2(a: Room, b: Room) -> float:
     if min(ax) >= max(bx) or min(bx) >= max(ax) or min(ay) >= max(by) or min(by) >= max(ay):
         return 0.0
     return float(Polygon(a.outline).intersection(Polygon(b.outline)).area)
-
-
-def side_of(edge: int) -> Side:
-    """The side that an edge of a typed room faces."""
-    return SIDES[edge % 4]

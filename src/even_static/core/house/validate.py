@@ -108,7 +108,7 @@ def validate_job(job: Job) -> None:
                 )
     _zigbee(job, places)
     _listens(job, places)
-    _walk(job, places)
+    _walk(job)
     for i, test in enumerate(job.speed_tests):
         _known(f"speed_tests[{i}].place_id", test.place_id, places)
     zigbee_ids = {d.id for d in job.zigbee.devices} if job.zigbee else set()
@@ -141,7 +141,7 @@ def _in_building(job: Job) -> None:
             _known(f"nodes[{i}].outlet_id", node.outlet_id, outlets)
 
 
-def _walk(job: Job, places: set[str]) -> None:
+def _walk(job: Job) -> None:
     instruments = unique("instruments", (i.id for i in job.instruments))
     nodes = {n.id for n in job.nodes}
     for i, listen in enumerate(job.listens):
@@ -149,15 +149,6 @@ def _walk(job: Job, places: set[str]) -> None:
             _known(f"listens[{i}].instrument_id", listen.instrument_id, instruments)
         for k, stand in enumerate(listen.stands or ()):
             _known(f"listens[{i}].stands[{k}].node_id", stand.node_id, nodes)
-    unique("traces", (t.id for t in job.traces))
-    for i, trace in enumerate(job.traces):
-        _known(f"traces[{i}].from_place_id", trace.from_place_id, places)
-        _known(f"traces[{i}].to_place_id", trace.to_place_id, places)
-        times = [p.at_s for p in trace.points]
-        if times != sorted(times):
-            raise BadInput(
-                f"traces[{i}].points", "must be in the order of time", "points out of order", "earliest first"
-            )
 
 
 def _uplinks(job: Job) -> None:

@@ -76,8 +76,6 @@ def validate_building(building: Building) -> None:
         _storey(f"building.obstacles[{i}].storey", obstacle.storey, levels)
     for i, outlet in enumerate(building.outlets):
         _storey(f"building.outlets[{i}].storey", outlet.storey, levels)
-    for i, underlay in enumerate(building.underlays):
-        _storey(f"building.underlays[{i}].storey", underlay.storey, levels)
 
 
 def validate_in_building(building: Building, field: str, who: str, storey: int, x_m: float, y_m: float) -> None:

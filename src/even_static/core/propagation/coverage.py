@@ -15,7 +15,14 @@ from even_static.core.house.job import Job, Listen, Node, Radio, Settings
 from even_static.core.propagation.calibrate import Fit, Observations, Terms, calibrate, guess, likeness
 from even_static.core.propagation.geometry import Geometry, band_index, geometry_of
 from even_static.core.propagation.loss import NEAR_FIELD_M, NEAREST_M, antenna_gain_db, free_space_db
-from even_static.core.propagation.stands import Point3, place_point, stand_of, stand_point, stand_then
+from even_static.core.propagation.stands import (
+    Point3,
+    place_point,
+    remembering_stands,
+    stand_of,
+    stand_point,
+    stand_then,
+)
 from even_static.core.spectrum.channels import BANDS, Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
 
@@ -314,6 +321,7 @@ def with_stands(job: Job, stands: Mapping[str, Stand]) -> Job:
     if not stands:
         return job
     moved = replace(job, nodes=tuple(replace(n, stand=stands.get(n.id, n.stand)) for n in job.nodes))
+    moved = remembering_stands(moved, job)
     coverage = coverage_of(job)
     if coverage is None:
         return moved

@@ -141,7 +141,7 @@ def geometry_of(building: Building) -> Geometry:
             panels.append((*start, *end, floor + bottom, floor + top))
             losses.append([build_loss_db(build, b) for b in BANDS])
             sides = f"{names[wall.room_id]} / {names.get(wall.to_room_id or '', 'outside')}"
-            parts.append(Part(kind_name(build), f"{what} {sides}, {describe(build)}"))
+            parts.append(Part(describe(build), f"{what} {sides}, {describe(build)}"))
     for obstacle in building.obstacles:
         floor = building.elevation_m(obstacle.storey)
         for (x1, y1), (x2, y2), share in obstacle_sides(obstacle):
@@ -164,13 +164,8 @@ def geometry_of(building: Building) -> Geometry:
     )
 
 
-def kind_name(build: Build) -> str:
-    """What is calibrated together: walls and floors of one make."""
-    return describe(build)
-
-
 def describe(build: Build) -> str:
-    """A make in words: ``brick 215 mm``, ``plasterboard 2 x 12.5 mm``."""
+    """A make in words, ``plasterboard 2 x 12.5 mm``; walls and floors of one make are calibrated together."""
     mm = f"{build.thickness_m * 1000:g} mm"
     return f"{build.material} {build.leaves} x {mm}" if build.leaves > 1 else f"{build.material} {mm}"
 
@@ -253,7 +248,7 @@ def _slabs(
             heights.append(z)
             masks.append(mask)
             losses.append([build_loss_db(build, b) for b in BANDS])
-            parts.append(Part(kind_name(build), f"{name}, {describe(build)}"))
+            parts.append(Part(describe(build), f"{name}, {describe(build)}"))
 
     for level in levels:
         above = of_level.get(level + 1, empty)

@@ -10,6 +10,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from even_static.core.airtime.association import chosen
 from even_static.core.airtime.rates import noise_floor_dbm, older, rate_steps
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import Stand
@@ -18,9 +19,9 @@ from even_static.core.propagation.coverage import Coverage, Levels
 from even_static.core.propagation.geometry import band_index
 from even_static.core.propagation.loss import NEAREST_M, antenna_gain_db, free_space_db
 from even_static.core.propagation.stands import Point3, place_point, stand_point
-from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.spectrum.channels import Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
-from even_static.core.tables.phy import CLIENT_EIRP_DBM, CLIENT_HIGH_BAND_DBM, DESIGN_LEVEL_DBM, HANDOVER_DBM
+from even_static.core.tables.phy import CLIENT_EIRP_DBM, DESIGN_LEVEL_DBM, HANDOVER_DBM
 
 Floats = NDArray[np.float64]
 Direction = Literal["downlink", "uplink"]
@@ -29,6 +30,8 @@ LOWEST_DBM, HIGHEST_DBM = -90, -30
 # From this standard deviation on a prediction is drawn as uncertain, in dB. Common practice.
 UNSURE_DB = 5.0
 MOST_LABELS = 3
+# Nothing holds on below this, in dBm. Common practice.
+LEAST_LINK_DBM = -95.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,6 +75,10 @@ class Picture:
     unsure_fraction: float
     median_spread_db: float
     spots: list[Spot]
+    design_dbm: float = DESIGN_LEVEL_DBM
+    handover_dbm: float = HANDOVER_DBM
+    unsure_db: float = UNSURE_DB
+    phone_dbm: float = CLIENT_EIRP_DBM
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,22 +114,6 @@ class PointView:
     y_m: float
     held_radio_id: str | None
     paths: list[Path]
-
-
-def chosen(levels_dbm: Floats, bands: list[Band]) -> NDArray[np.intp]:
-    """The radio that a device on all bands would hold at points, -1 for none: shape (points,) of levels (radios,
-    points), NaN where a radio is off. The highest band at the client's threshold or better, else the loudest; within a
-    band the loudest. Common practice."""
-    known = np.where(np.isnan(levels_dbm), -np.inf, levels_dbm)
-    best = known.argmax(axis=0)
-    result = np.where(known.max(axis=0, initial=-np.inf) > -95, best, -1)
-    for band in BANDS:
-        rows = np.array([i for i, b in enumerate(bands) if b == band], dtype=np.intp)
-        if len(rows):
-            loudest = rows[known[rows].argmax(axis=0)]
-            strong = known[loudest, np.arange(known.shape[1])] >= CLIENT_HIGH_BAND_DBM
-            result = np.where(strong, loudest, result)
-    return np.asarray(result, dtype=np.intp)
 
 
 def picture(
@@ -296,7 +287,8 @@ def point_view(
     settings = settings or coverage.job.settings
     z = coverage.building.elevation_m(storey) + height_m
     levels = coverage.levels(np.array([[x_m, y_m]]), z, stands, settings)
-    held = int(chosen(levels.level_dbm, [r.band for r in coverage.radios])[0])
+    heard = np.where(levels.level_dbm >= LEAST_LINK_DBM, levels.level_dbm, np.nan)
+    held = int(chosen(heard, [r.band for r in coverage.radios])[0])
     paths = [
         path(coverage, r, (x_m, y_m, z), levels, stands, settings)
         for r in range(len(coverage.radios))

@@ -86,3 +86,12 @@ def stands_now(job: Job) -> tuple[NodeStand, ...] | None:
     stands = [(n.id, stand_of(job, n)) for n in job.nodes]
     known = tuple(NodeStand(i, s) for i, s in stands if s is not None)
     return known or None
+
+
+def remembering_stands(job: Job, before: Job) -> Job:
+    """The job whose readings without stands keep those that the nodes had before a move."""
+    stands = stands_now(before)
+    if stands is None or stands == stands_now(job) or all(li.stands is not None for li in job.listens):
+        return job
+    listens = tuple(li if li.stands is not None else replace(li, stands=stands) for li in job.listens)
+    return replace(job, listens=listens)

@@ -5,19 +5,20 @@ from __future__ import annotations
 import itertools
 import math
 import statistics
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import Bssid, RssiDbm
-from even_static.core.house.job import Job, Listen, Reading, Settings, setting_block
+from even_static.core.house.job import Job, Listen, Reading, Settings, own_reading, setting_block
 from even_static.core.propagation.calibrate import READING_ERROR_DB, likeness
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.geometry import SHEET_M
 from even_static.core.propagation.stands import Point3, place_point, stands_now
 from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.tables.phy import CLEAR_GAP_DB
 
 Floats = NDArray[np.float64]
 # Metres of level way that a flight of stairs costs. Common practice.
@@ -312,6 +313,8 @@ class Gap:
     rival_dbm: float | None
     rival_ssid: str | None
     gap_db: float | None
+    clear: bool = False
+    """Whether the own level stands far enough above the rival's (or has none)."""
 
 
 def gaps(job: Job, settings: Settings, readings: tuple[Reading, ...]) -> list[Gap]:
@@ -344,6 +347,7 @@ def gaps(job: Job, settings: Settings, readings: tuple[Reading, ...]) -> list[Ga
                 rival.rssi_dbm if rival else None,
                 rival.ssid if rival else None,
                 best.rssi_dbm - rival.rssi_dbm if rival else None,
+                rival is None or best.rssi_dbm - rival.rssi_dbm >= CLEAR_GAP_DB,
             )
         )
     return found
@@ -378,22 +382,13 @@ def listen_of(
         if not one.samples_dbm:
             raise BadInput(f"series[{i}].samples_dbm", "must hold a level", "none", "-120 to 0 dBm each")
         said = settling(one)
-        setting = job.settings.of(radio.id)
-        block = setting_block(radio, setting)
         readings.append(
-            Reading(
-                radio.bssid,
-                radio.ssid,
-                radio.band,
-                setting.channel,
-                block.centre_mhz,
-                setting.width_mhz,
-                said.median_dbm,
-                said.count,
-                said.spread_db if said.count > 1 else None,
-                heard_at,
-                heard_at,
-                generation=radio.generation,
+            replace(
+                own_reading(radio, job.settings.of(radio.id), said.median_dbm),
+                samples=said.count,
+                spread_db=said.spread_db if said.count > 1 else None,
+                first_heard_at=heard_at,
+                last_heard_at=heard_at,
             )
         )
     bands = tuple(b for b in BANDS if any(r.band == b for r in readings))

@@ -160,12 +160,3 @@ MOUNTING_DB: Final[dict[Mounting, dict[Band, float]]] = {
     "metal enclosure": {"2.4 GHz": 15.0, "5 GHz": 18.0, "6 GHz": 18.0},
     "behind a door": {"2.4 GHz": 1.0, "5 GHz": 2.0, "6 GHz": 2.0},
 }
-MOUNTING_HEIGHT_M: Final[dict[Mounting, float]] = {
-    "shelf": 1.4,
-    "wall": 1.8,
-    "ceiling": 2.4,
-    "floor": 0.1,
-    "wooden cabinet": 0.8,
-    "metal enclosure": 1.2,
-    "behind a door": 1.2,
-}

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from even_static.core.airtime.association import chosen
 from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, older, rate_steps
 from even_static.core.house.job import Device, Job, Radio, Settings
@@ -23,7 +24,6 @@ from even_static.core.spectrum.channels import BANDS, Band, Block, channel_of_mh
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_db, coupling_table_db
 from even_static.core.tables.phy import (
     ACTIVE_USE_FRACTION,
-    CLIENT_HIGH_BAND_DBM,
     DECODE_DEFER_DBM,
     ENERGY_DEFER_DBM,
     Generation,
@@ -224,22 +224,21 @@ class Scene:
     # -- association ---------------------------------------------------------------------------------------------
 
     def _home_of(self, device: Device) -> int | None:
-        """The radio a device uses: the one it is known to use, else the highest of its bands received at the client's
-        threshold or better, else the loudest; within a band the loudest. None when it hears none. Common practice."""
+        """The radio a device uses: the one it is known to use, else the one it chooses. None when it hears none."""
         house = self.house
         place = house.places[device.place_id]
-        usable = [
-            (i, r)
-            for i, r in enumerate(house.radios)
-            if self.enabled[i] and r.band in device.bands and self._links(device, i, place)
-        ]
-        if device.radio_id is not None and any(r.id == device.radio_id for _, r in usable):
+        usable = np.array(
+            [
+                self.enabled[i] and r.band in device.bands and self._links(device, i, place)
+                for i, r in enumerate(house.radios)
+            ],
+            dtype=bool,
+        )
+        if device.radio_id is not None and usable[house.radio_index[device.radio_id]]:
             return house.radio_index[device.radio_id]
-        for band in reversed(BANDS):
-            good = [i for i, r in usable if r.band == band and self.own_rssi_dbm[i, place] >= CLIENT_HIGH_BAND_DBM]
-            if good:
-                return max(good, key=lambda i: float(self.own_rssi_dbm[i, place]))
-        return max((i for i, _ in usable), key=lambda i: float(self.own_rssi_dbm[i, place]), default=None)
+        level = np.where(usable, self.own_rssi_dbm[:, place], np.nan)[:, None]
+        held = int(chosen(level, [r.band for r in house.radios])[0])
+        return held if held >= 0 else None
 
     def _links(self, device: Device, radio: int, place: int) -> bool:
         """Whether a device at a place has any link to a radio, both ways, in a silent air."""

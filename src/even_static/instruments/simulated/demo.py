@@ -344,8 +344,6 @@ def kiln_row() -> Scenario:
                 Stand(0, 15.0, 2.4, 1.3, "shelf", (Antenna(0.0), Antenna(0.0))),
             ),
         ),
-        subscription_down_mbps=200.0,
-        subscription_up_mbps=40.0,
         settings=Settings(_factory(radios, channels), 18),
         devices=devices,
         zigbee=zigbee,

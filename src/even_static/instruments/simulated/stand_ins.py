@@ -8,7 +8,16 @@ from dataclasses import replace
 
 from even_static.core.checks.lawful import lawful_block
 from even_static.core.errors import InstrumentFault
-from even_static.core.house.job import Listen, RadioSetting, Reading, SpeedTest, ZigbeeLink, ZigbeeReport, setting_block
+from even_static.core.house.job import (
+    Listen,
+    RadioSetting,
+    Reading,
+    SpeedTest,
+    ZigbeeLink,
+    ZigbeeReport,
+    own_reading,
+    setting_block,
+)
 from even_static.core.propagation.stands import stands_now
 from even_static.core.spectrum.channels import Band
 from even_static.core.tuning.evaluate import evaluate, radio_violations
@@ -79,17 +88,9 @@ class SimulatedScanner:
         for radio in world.job.radios:
             setting = world.state.settings.of(radio.id)
             if radio.band in bands and setting.enabled:
-                block = setting_block(radio, setting)
-                yield Reading(
-                    radio.bssid,
-                    radio.ssid,
-                    radio.band,
-                    setting.channel,
-                    block.centre_mhz,
-                    setting.width_mhz,
-                    world.own_level_dbm(radio.id, place_id, setting.eirp_dbm),
+                yield replace(
+                    own_reading(radio, setting, world.own_level_dbm(radio.id, place_id, setting.eirp_dbm)),
                     security="WPA2/WPA3",
-                    generation=radio.generation,
                     country=world.job.country if world.job.country.isalpha() else None,
                     slowest_basic_rate_mbps=1.0 if radio.band == "2.4 GHz" else 6.0,
                 )

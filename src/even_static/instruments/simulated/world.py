@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.house.basics import record
-from even_static.core.house.job import Device, Job, Listen, Place, Reading, Settings, ZigbeeLink, setting_block
+from even_static.core.house.job import Device, Job, Listen, Place, Reading, Settings, ZigbeeLink, own_reading
 from even_static.core.propagation.geometry import Geometry, geometry_of
 from even_static.core.propagation.loss import NEAREST_M, antenna_gain_db, free_space_db
 from even_static.core.propagation.stands import place_point, stand_of, stand_point, with_stand_places
@@ -249,18 +249,7 @@ class World:
                 setting = world.state.settings.of(radio.id)
                 level = world.own_level_dbm(radio.id, place.id, setting.eirp_dbm)
                 if setting.enabled and level > -96:
-                    block = setting_block(radio, setting)
-                    readings.append(
-                        Reading(
-                            radio.bssid,
-                            radio.ssid,
-                            radio.band,
-                            setting.channel,
-                            block.centre_mhz,
-                            setting.width_mhz,
-                            level,
-                        )
-                    )
+                    readings.append(own_reading(radio, setting, level))
             for neighbour in world.state.neighbours:
                 level = world.neighbour_level_dbm(neighbour, place.id)
                 if level > -98:
