@@ -32,6 +32,9 @@ DEFAULT_PORT = 8641
 FileArgument = Annotated[Path, typer.Argument(help="A file.")]
 DataOption = Annotated[Path | None, typer.Option("--data", help="The SQLite file that holds the calls.")]
 PortOption = Annotated[int, typer.Option(help="Port on 127.0.0.1; 0 takes a free one.")]
+ShareOption = Annotated[
+    bool, typer.Option("--share", help="Let phones on this network in that know the pairing code, until it ends.")
+]
 SpeedOption = Annotated[float, typer.Option(help="Seconds of the stand-ins' clock in one real second.")]
 
 
@@ -212,6 +215,43 @@ def place(
     _out(asdict(place_nodes(Coverage(_job(job)), range(1, nodes + 1), height_m=height_m)))
 
 
+@app.command()
+def house(
+    job: FileArgument,
+    svg: Annotated[bool, typer.Option("--svg", help="Print a drawing to scale instead.")] = False,
+    storey: Annotated[int, typer.Option(help="Storey of the drawing.")] = 0,
+    band: Annotated[str | None, typer.Option(help="Draw the levels of this band.")] = None,
+    section: Annotated[str | None, typer.Option(help='Draw a section instead: "along" or "across".')] = None,
+) -> None:
+    """Print a job's house as GeoJSON in local metres, or a plan or section of it as SVG."""
+    from even_static.core.errors import BadInput
+    from even_static.core.propagation.coverage import Coverage
+    from even_static.core.propagation.picture import picture
+    from even_static.core.propagation.section import AXES
+    from even_static.core.propagation.section import section as cut
+    from even_static.core.spectrum.channels import BANDS
+    from even_static.formats.house_geojson import write_house
+    from even_static.formats.house_svg import plan_svg, section_svg
+
+    loaded = _job(job)
+    if not svg and section is None:
+        sys.stdout.write(write_house(loaded))
+        return
+    chosen = next((b for b in BANDS if b == band), None)
+    if band is not None and chosen is None:
+        raise BadInput("--band", "must be a band", band, ", ".join(BANDS))
+    if section is not None:
+        axis = next((a for a in AXES if a == section), None)
+        if axis is None or chosen is None:
+            raise BadInput("--section", "must be a direction, with a --band", section, "along or across")
+        sys.stdout.write(section_svg(loaded, cut(Coverage(loaded), chosen, axis)))
+        return
+    if loaded.building is None:
+        raise BadInput("building", "must be entered before it can be drawn", "none", "rooms under House")
+    drawn = picture(Coverage(loaded), storey, chosen) if chosen is not None else None
+    sys.stdout.write(plan_svg(loaded, loaded.building, storey, drawn))
+
+
 @app.command("import")
 def import_file(
     file: FileArgument,
@@ -252,16 +292,20 @@ def export(
     from even_static.formats.job_file import write_job
     from even_static.formats.readings_csv import write_readings
 
-    job = _store(data).get(call).job
-    sys.stdout.write(write_readings(job.listens) if readings else write_job(job))
+    store = _store(data)
+    sys.stdout.write(write_readings(store.get(call).job.listens) if readings else write_job(store.whole(call)))
 
 
 @app.command()
 def serve(
-    data: DataOption = None, port: PortOption = DEFAULT_PORT, clock_speed: SpeedOption = 60.0, open_page: bool = False
+    data: DataOption = None,
+    port: PortOption = DEFAULT_PORT,
+    clock_speed: SpeedOption = 60.0,
+    open_page: bool = False,
+    share: ShareOption = False,
 ) -> None:
-    """Start the application on 127.0.0.1 with your own calls."""
-    _serve(_store(data), port, clock_speed, open_page)
+    """Start the application with your own calls: on 127.0.0.1, unless it is shared."""
+    _serve(_store(data), port, clock_speed, open_page, share)
 
 
 @app.command()
@@ -271,8 +315,9 @@ def demo(
     clock_speed: SpeedOption = 60.0,
     fresh: Annotated[bool, typer.Option(help="Begin again with the untouched demo calls.")] = False,
     open_page: bool = False,
+    share: ShareOption = False,
 ) -> None:
-    """Start the application on 127.0.0.1 with the demo calls, kept apart from your own."""
+    """Start the application with the demo calls, kept apart from your own: on 127.0.0.1, unless it is shared."""
     from even_static.api.demo import add_demo_calls
 
     path = data or data_folder() / "demo.sqlite"
@@ -283,26 +328,40 @@ def demo(
     if not store.find():
         print("Measuring the demo houses, which takes a few seconds the first time.", flush=True)
         add_demo_calls(store)
-    _serve(store, port, clock_speed, open_page)
+    _serve(store, port, clock_speed, open_page, share)
 
 
-def _serve(store: Store, port: int, clock_speed: float, open_page: bool) -> None:
+def _serve(store: Store, port: int, clock_speed: float, open_page: bool, shared: bool) -> None:
     import uvicorn
 
     from even_static.api.app import create_app
+    from even_static.api.share import Share, own_hosts
 
+    share = Share(own_hosts()) if shared else None
+    host = "0.0.0.0" if shared else "127.0.0.1"
     with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as listener:
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            listener.bind(("127.0.0.1", port))
+            listener.bind((host, port))
         except OSError:
             # Somebody else has the port (perhaps another Even Static): a free one serves as well.
-            listener.bind(("127.0.0.1", 0))
-        address = f"http://127.0.0.1:{listener.getsockname()[1]}/"
+            listener.bind((host, 0))
+        taken = listener.getsockname()[1]
+        address = f"http://127.0.0.1:{taken}/"
         print(f"Even Static {__version__} is at {address}  (Ctrl+C ends it)", flush=True)
+        if share is not None:
+            share.port = taken
+            where = "  ".join(share.addresses) or "no network found"
+            print(f"Shared on this network until it ends: {where}", flush=True)
+            print(f"Pairing code: {share.code}", flush=True)
         if open_page:
             threading.Timer(0.8, webbrowser.open, (address,)).start()
-        config = uvicorn.Config(create_app(store, clock_speed=clock_speed), log_level="warning", access_log=False)
+        config = uvicorn.Config(
+            create_app(store, clock_speed=clock_speed, share=share),
+            log_level="warning",
+            access_log=False,
+            proxy_headers=False,
+        )
         uvicorn.Server(config).run(sockets=[listener])
 
 

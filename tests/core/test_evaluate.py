@@ -118,8 +118,9 @@ def test_another_neighbour_never_helps(seed, band, level):
     assert after.troubles >= before.troubles
     # A neighbour may silence a half-overlapping one on paper, so single radios may gain a little; the house may not.
     assert after.headroom <= before.headroom * 1.02
-    if before.worst_zigbee_delivery is not None:
-        # A broadcast channel use takes the place of what was assumed of weaker networks: that may be a hair more.
+    # A broadcast channel use takes the place of what was assumed of weaker networks: that may be a hair more. An own
+    # radio that cannot carry its load any more sends less, which Zigbee beside it may even like.
+    if before.worst_zigbee_delivery is not None and after.headroom >= 1:
         assert after.worst_zigbee_delivery <= before.worst_zigbee_delivery + 1e-4
 
 

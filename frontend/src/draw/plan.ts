@@ -39,6 +39,26 @@ export function extent(outline: number[][]): Box {
   return { x, y, width: Math.max(...xs) - x, height: Math.max(...ys) - y }
 }
 
+/** Where a room's name stands: in the first corner (upper left, lower left, upper right, lower right) that nothing stands in. */
+export function labelAt(
+  box: Box,
+  size: { width: number; height: number },
+  things: number[][],
+): [number, number] {
+  const corners: [number, number][] = [
+    [box.x, box.y + box.height - size.height],
+    [box.x, box.y],
+    [box.x + Math.max(box.width - size.width, 0), box.y + box.height - size.height],
+    [box.x + Math.max(box.width - size.width, 0), box.y],
+  ]
+  const free = corners.find(
+    ([x, y]) =>
+      !things.some(([tx, ty]) => tx! > x && tx! < x + size.width && ty! > y && ty! < y + size.height),
+  )
+  const [x, y] = free ?? corners[0]!
+  return [x, y + size.height]
+}
+
 /** Where along a wall an opening lies, as two points. */
 export function openingEnds(
   wall: { start: number[]; end: number[] },
@@ -52,6 +72,32 @@ export function openingEnds(
   const high = Math.min(length, atM + widthM / 2) / length
   return [x1 + (x2 - x1) * low, -(y1 + (y2 - y1) * low), x1 + (x2 - x1) * high, -(y1 + (y2 - y1) * high)]
 }
+
+interface Drawing {
+  band: string
+  direction: string
+  node_id: string | null
+  storey: number
+  axis: string
+  at_m: number | null
+}
+
+/** Where the application draws the same picture to scale. */
+export function drawingAddress(callId: number, mode: string, drawing: Drawing): string {
+  const { storey, axis, at_m, ...both } = drawing
+  const wanted = mode === 'section' ? { ...both, axis, at_m } : { ...both, storey }
+  const given = Object.entries(wanted).filter(([, value]) => value !== null)
+  const query = given.map(([key, value]) => `${key}=${encodeURIComponent(String(value))}`).join('&')
+  return `/api/calls/${callId}/${mode === 'section' ? 'section' : 'plan'}.svg?${query}`
+}
+
+const METRES_PER_FOOT = 0.3048
+
+/** A length in the house's units, as a number to type over, and back. */
+export const inUnits = (m: number, units: 'metric' | 'feet') =>
+  Number((units === 'feet' ? m / METRES_PER_FOOT : m).toFixed(2))
+export const inMetres = (value: number, units: 'metric' | 'feet') =>
+  units === 'feet' ? value * METRES_PER_FOOT : value
 
 /** A length for people, in the house's units. */
 export function length(m: number, units: 'metric' | 'feet'): string {

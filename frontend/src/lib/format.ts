@@ -39,3 +39,6 @@ export const plural = (count: number, one: string, many = `${one}s`) => `${count
 /** A difference with its sign, always shown. */
 export const signed = (value: number, digits = 1) =>
   `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(digits)}`
+
+/** Text from the core with real minus signs before its numbers. */
+export const prose = (text: string) => text.replace(/(^|[\s(])-(?=\d)/g, '$1−')

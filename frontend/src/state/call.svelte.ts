@@ -82,6 +82,18 @@ export class CallState {
     }
   }
 
+  /** A change that the application makes; what it answers is taken over. */
+  async change(request: () => Promise<{ data?: Call; error?: unknown }>, said: string): Promise<boolean> {
+    try {
+      this.take(await ask(request()))
+      notices.say(`Saved: ${said}.`)
+      return true
+    } catch (error) {
+      notices.fail(error)
+      return false
+    }
+  }
+
   async step(by: 1 | -1) {
     try {
       if (by < 0 && this.past.length) return await this.turn(this.past, this.future)
@@ -123,6 +135,14 @@ export class CallState {
     this.past.push(this.tried)
     this.future = []
     await this.show(this.trial, { ...this.stands, [nodeId]: stand })
+  }
+
+  /** Try a finding's settings and stands on top of what is on trial. */
+  async tryAll(settings: Settings | null, stands: Record<string, Stand>) {
+    this.past.push(this.tried)
+    this.future = []
+    const same = settings && sameSettings(settings, this.job.settings)
+    await this.show(settings && !same ? settings : this.trial, { ...this.stands, ...stands })
   }
 
   /** Write down that the nodes stand where they are on trial. */

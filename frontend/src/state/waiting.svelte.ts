@@ -1,16 +1,29 @@
-import { api, ask, Failure } from '../lib/api'
-import type { Call, WalkBody } from '../lib/types'
+import { api, ask, type Failure } from '../lib/api'
+import type { Call, LinkTestBody, TraceBody, WalkBody } from '../lib/types'
 
 const STORE = 'even-static-waiting'
-const AGAIN_MS = 3000
+const AGAIN_MS = 4000
 
-interface Waiting {
-  callId: number
-  body: WalkBody
+type Delivery =
+  | { kind: 'reading'; body: WalkBody }
+  | { kind: 'trace'; body: TraceBody }
+  | { kind: 'link test'; body: LinkTestBody }
+type Waiting = { callId: number } & Delivery
+
+function post(waiting: Waiting): Promise<Call> {
+  const path = { params: { path: { call_id: waiting.callId } } }
+  switch (waiting.kind) {
+    case 'reading':
+      return ask(api.POST('/api/calls/{call_id}/walk', { ...path, body: waiting.body }))
+    case 'trace':
+      return ask(api.POST('/api/calls/{call_id}/walk/trace', { ...path, body: waiting.body }))
+    case 'link test':
+      return ask(api.POST('/api/calls/{call_id}/link-test', { ...path, body: waiting.body }))
+  }
 }
 
-/** Readings that wait in the browser until the application answers. Each carries its own key, so that one that was
- *  sent twice, because the answer got lost, is kept once. */
+/** What was measured and has not arrived yet: it waits in this browser and is sent until it has. Each has a key of its
+ * own, so that what arrived although its answer was lost is kept once. */
 class WaitingReadings {
   list = $state<Waiting[]>(load())
   /** Whether the last attempt reached the application. */
@@ -23,8 +36,8 @@ class WaitingReadings {
     addEventListener('online', () => void this.send())
   }
 
-  add(callId: number, body: WalkBody, taken: (call: Call) => void) {
-    this.list.push({ callId, body })
+  add(callId: number, delivery: Delivery, taken: (call: Call) => void) {
+    this.list.push({ callId, ...delivery })
     this.save()
     return this.send(taken)
   }
@@ -39,11 +52,8 @@ class WaitingReadings {
     clearTimeout(this.timer)
     try {
       while (this.list.length) {
-        const { callId, body } = this.list[0]!
         try {
-          const call = await ask(
-            api.POST('/api/calls/{call_id}/walk', { params: { path: { call_id: callId } }, body }),
-          )
+          const call = await post(this.list[0]!)
           this.reached = true
           taken(call)
         } catch (error) {
@@ -71,7 +81,8 @@ class WaitingReadings {
 
 function load(): Waiting[] {
   try {
-    return JSON.parse(localStorage.getItem(STORE) ?? '[]') as Waiting[]
+    const kept = JSON.parse(localStorage.getItem(STORE) ?? '[]') as (Waiting & { kind?: string })[]
+    return kept.map((w) => ({ ...w, kind: w.kind ?? 'reading' }) as Waiting)
   } catch {
     return []
   }
@@ -79,8 +90,14 @@ function load(): Waiting[] {
 
 export const waiting = new WaitingReadings()
 
-/** A key that no other reading has. Works without a secure context, unlike crypto.randomUUID. */
+/** A key that no other delivery has. Works without a secure context, unlike crypto.randomUUID. */
 export function newKey(): string {
   const bytes = crypto.getRandomValues(new Uint8Array(12))
   return `walk-${[...bytes].map((b) => b.toString(16).padStart(2, '0')).join('')}`
+}
+
+/** Now, as the job file writes times. The house's clock is the application's; offline the browser's own is all there is. */
+export function timestamp(): string {
+  // eslint-disable-next-line svelte/prefer-svelte-reactivity -- read once, never watched
+  return new Date().toISOString().replace(/\.\d+Z$/, 'Z')
 }

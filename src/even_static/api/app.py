@@ -19,8 +19,10 @@ from starlette.exceptions import HTTPException as StarletteHTTPException
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from even_static import __version__
-from even_static.api.common import Serviced, call_body, settings_of, stands_of
+from even_static.api.building import router as building_router
+from even_static.api.common import Serviced, body_bytes, call_body, download, settings_of, stands_of
 from even_static.api.house import router as house_router
+from even_static.api.link import router as link_router
 from even_static.api.models import (
     AboutBody,
     ApplyBody,
@@ -39,6 +41,7 @@ from even_static.api.models import (
     TuneBody,
 )
 from even_static.api.service import Service
+from even_static.api.share import Share, gate
 from even_static.api.tasks import ErrorBody, Task, error_body
 from even_static.core.checks.lawful import LawfulBlock, lawful_blocks
 from even_static.core.errors import BadInput, EvenStaticError, InstrumentFault, NotFound, Unlawful
@@ -125,14 +128,14 @@ def delete_call(service: Serviced, call_id: int) -> None:
 @router.get("/calls/{call_id}/export", response_class=PlainTextResponse)
 def export_call(service: Serviced, call_id: int) -> Response:
     """The call as a job file."""
-    text = write_job(service.store.get(call_id).job)
-    return _download(text, "application/json", f"call-{call_id}.json")
+    text = write_job(service.store.whole(call_id))
+    return download(text, "application/json", f"call-{call_id}.json")
 
 
 @router.get("/calls/{call_id}/readings.csv", response_class=PlainTextResponse)
 def export_readings(service: Serviced, call_id: int) -> Response:
     """All readings of the call as CSV."""
-    return _download(write_readings(service.store.get(call_id).job.listens), "text/csv", f"call-{call_id}-readings.csv")
+    return download(write_readings(service.store.get(call_id).job.listens), "text/csv", f"call-{call_id}-readings.csv")
 
 
 @router.put("/calls/{call_id}/job")
@@ -302,19 +305,11 @@ def no_such_path(rest: str) -> None:
 
 
 async def _text(request: Request) -> str:
-    raw = bytearray()
-    async for chunk in request.stream():
-        raw += chunk
-        if len(raw) > LARGEST_TEXT_BYTES:
-            raise BadInput("file", "must not be larger than 64 MiB", f"more than {len(raw)} bytes", "")
+    raw = await body_bytes(request, LARGEST_TEXT_BYTES, "file")
     try:
         return raw.decode("utf-8")
     except UnicodeDecodeError as error:
         raise BadInput("file", "must be text in UTF-8", f"byte {error.start} is not", "UTF-8") from None
-
-
-def _download(text: str, media_type: str, name: str) -> Response:
-    return Response(text, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
 # -- the application ---------------------------------------------------------------------------------------------
@@ -329,8 +324,11 @@ def _plain(status: int, field: str, rule: str, received: str = "") -> JSONRespon
     return _failure(status, ErrorBody(field, rule, received, "", message))
 
 
-def create_app(store: Store, *, clock_speed: float = 60.0, pages: Path | None = None) -> FastAPI:
-    """The application over a store. ``pages`` is the folder of the built front end (the packaged one if not given)."""
+def create_app(
+    store: Store, *, clock_speed: float = 60.0, pages: Path | None = None, share: Share | None = None
+) -> FastAPI:
+    """The application over a store. ``pages`` is the folder of the built front end (the packaged one if not given);
+    without ``share`` only this computer gets anything."""
     app = FastAPI(
         title="Even Static",
         version=__version__,
@@ -341,24 +339,31 @@ def create_app(store: Store, *, clock_speed: float = 60.0, pages: Path | None = 
         separate_input_output_schemas=False,
     )
     app.state.service = Service(store, clock_speed=clock_speed)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=LOCAL_HOSTS, www_redirect=False)
+    app.state.share = share
+    app.include_router(building_router)
     app.include_router(house_router)
+    app.include_router(link_router)
     app.include_router(router)
     folder = pages or Path(str(files("even_static").joinpath("pages")))
 
     @app.middleware("http")
     async def guard(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
         """Only this application's own pages may change anything; no page may ask another host for anything."""
+        stopped = await gate(request, app.state.share)
         origin = request.headers.get("origin")
-        if origin is not None and request.method not in ("GET", "HEAD") and origin != _own_origin(request):
-            return _plain(403, "origin", "must be this application's own page", origin)
-        response = await call_next(request)
-        response.headers["Content-Security-Policy"] = CONTENT_SECURITY
+        if stopped is None and origin not in (None, _own_origin(request)) and request.method not in ("GET", "HEAD"):
+            return _plain(403, "origin", "must be this application's own page", origin or "")
+        response = stopped or await call_next(request)
+        response.headers.setdefault("Content-Security-Policy", CONTENT_SECURITY)
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "no-referrer"
         if request.url.path.startswith("/api") or not request.url.path.startswith("/assets"):
             response.headers["Cache-Control"] = "no-store"
         return response
+
+    # Added last, so that it comes first: a request under another host's name gets nothing.
+    hosts = [*LOCAL_HOSTS, *(share.hosts if share is not None else [])]
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts, www_redirect=False)
 
     @app.exception_handler(EvenStaticError)
     async def on_own_error(_: Request, error: EvenStaticError) -> JSONResponse:

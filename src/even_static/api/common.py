@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Annotated
 
-from fastapi import Depends, Request
+from fastapi import Depends, Request, Response
 
 from even_static.api.models import CallBody, SettingsBody
 from even_static.api.service import Service
-from even_static.core.errors import NotFound
+from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import NodeStand, Stand
 from even_static.core.house.job import Job, Settings
 from even_static.core.house.validate import validate_settings
@@ -24,6 +24,7 @@ def get_service(request: Request) -> Service:
     return service
 
 
+MOST_TAKEN_IN_BYTES = 1 << 30
 Serviced = Annotated[Service, Depends(get_service)]
 
 
@@ -53,3 +54,32 @@ def stands_of(job: Job, stands: Iterable[NodeStand]) -> dict[str, Stand]:
             validate_in_building(job.building, f"stands[{i}].stand.x_m", who, s.storey, s.x_m, s.y_m)
         found[entry.node_id] = entry.stand
     return found
+
+
+async def body_bytes(request: Request, most: int, field: str) -> bytes:
+    """A request's body; BadInput where it is larger than it may be."""
+    raw, size = bytearray(), 0
+    async for chunk in request.stream():
+        # What is too large is still taken in, up to a point, and forgotten: cut off, a browser would never see why.
+        size += len(chunk)
+        if size <= most:
+            raw += chunk
+        elif size > MOST_TAKEN_IN_BYTES:
+            break
+    if size > most:
+        came = f"{size / 2**20:.1f} MiB" if size <= MOST_TAKEN_IN_BYTES else "more than 1 GiB"
+        raise BadInput(field, f"must not be larger than {most >> 20} MiB", came, f"at most {most >> 20} MiB")
+    return bytes(raw)
+
+
+def download(text: str, media_type: str, name: str) -> Response:
+    """Text as a file to be saved."""
+    return Response(text, media_type=media_type, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+def place_name(job: Job, place_id: str) -> str:
+    """A place's name; NotFound when the call has no such place."""
+    known = {p.id: p.name for p in job.places}
+    if place_id not in known:
+        raise NotFound("place_id", "must name a place of the call", place_id, ", ".join(known) or "(none yet)")
+    return known[place_id]

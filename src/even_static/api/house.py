@@ -6,34 +6,39 @@ from dataclasses import replace
 
 from fastapi import APIRouter
 
-from even_static.api.common import Serviced, call_body, stands_of
+from even_static.api.common import Serviced, call_body, place_name, stands_of
 from even_static.api.models import (
     CallBody,
     CoverageBody,
+    DecisionsView,
     HouseView,
     ObstacleShape,
     PlacingBody,
     PointBody,
     SampleBody,
     SampleView,
+    SectionBody,
+    TraceBody,
+    TraceSampleBody,
     TrialBody,
-    TypedRoomBody,
     WalkBody,
     WallLine,
 )
 from even_static.api.service import Service
 from even_static.core.errors import NotFound
 from even_static.core.house.building import Building, NodeStand, Stand
-from even_static.core.house.job import Job
-from even_static.core.house.typed import add_typed
+from even_static.core.house.job import Job, Trace
 from even_static.core.house.validate import validate_settings
 from even_static.core.house.walls import walls_of
 from even_static.core.propagation.coverage import coverage_of
+from even_static.core.propagation.decisions import decide, measured_moves
 from even_static.core.propagation.geometry import describe, obstacle_sides
 from even_static.core.propagation.loss import build_loss_db, obstacle_loss_db
 from even_static.core.propagation.picture import Picture, PointView, picture, point_view
 from even_static.core.propagation.placing import Placing, place_nodes
-from even_static.core.propagation.stands import stand_of
+from even_static.core.propagation.section import Section, section
+from even_static.core.propagation.stands import stand_of, stands_now
+from even_static.core.propagation.trace import TraceView, trace_view
 from even_static.core.propagation.walk import (
     Round,
     gaps,
@@ -43,23 +48,13 @@ from even_static.core.propagation.walk import (
     settling,
     strange_readings,
     wall_fits,
+    with_offset,
 )
 from even_static.core.spectrum.channels import BANDS
-from even_static.core.tables.materials import HOUSE_TYPES, MATERIALS, MOUNTINGS
+from even_static.core.tables.materials import HOUSE_TYPES, MATERIALS, MOUNTINGS, OBSTACLES, OPENINGS
 from even_static.store.calls import StoredCall
 
 router = APIRouter(prefix="/api")
-
-
-@router.post("/calls/{call_id}/rooms")
-def type_room(service: Serviced, call_id: int, body: TypedRoomBody) -> CallBody:
-    """Add a typed room, snapped to its neighbour."""
-
-    def add(job: Job) -> Job:
-        building, _ = add_typed(job.building or Building(), body.line, storey=body.storey, beside_id=body.beside_id)
-        return replace(job, building=building)
-
-    return call_body(service, service.amend(call_id, add, f"typed the room {body.line.strip()[:60]}"))
 
 
 @router.get("/calls/{call_id}/house")
@@ -110,6 +105,9 @@ def get_house(service: Serviced, call_id: int) -> HouseView:
         list(MATERIALS),
         list(HOUSE_TYPES),
         list(MOUNTINGS),
+        list(OPENINGS),
+        {kind: OBSTACLES[kind][0] for kind in OBSTACLES},
+        {s.level: describe(building.floor(s.level)) for s in building.storeys},
         Stand(0, 0.0, 0.0),
     )
 
@@ -160,8 +158,8 @@ def get_round(service: Serviced, call_id: int, from_place_id: str | None = None)
 def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
     """One more second of the scanner at a spot; nothing is stored."""
     call = service.store.get(call_id)
-    _place(call.job, body.place_id)
-    series, heard = service.sample(call, body.place_id, body.so_far)
+    place_name(call.job, body.place_id)
+    series, heard = service.sample(call, body.place_id, body.so_far, body.instrument_id)
     said = [settling(s) for s in series]
     seen = gaps(call.job, call.job.settings, heard.readings)
     return SampleView(series, said, seen, has_settled(said, seen, call.job))
@@ -171,7 +169,7 @@ def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
 def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallBody:
     """Keep a reading from the walk; sent again under the same key, it is kept once."""
     job = service.store.get(call_id).job
-    name = _place(job, body.place_id)
+    name = place_name(job, body.place_id)
 
     def add(job: Job) -> Job:
         listen = listen_of(
@@ -197,8 +195,77 @@ def _on_trial(service: Service, call_id: int, body: TrialBody) -> StoredCall:
     return call
 
 
-def _place(job: Job, place_id: str) -> str:
-    known = {p.id: p.name for p in job.places}
-    if place_id not in known:
-        raise NotFound("place_id", "must name a place of the call", place_id, ", ".join(known) or "(none yet)")
-    return known[place_id]
+@router.post("/calls/{call_id}/section")
+def get_section(service: Serviced, call_id: int, body: SectionBody) -> Section:
+    """A section through the storeys, as set or on trial."""
+    call = _on_trial(service, call_id, body)
+    return section(
+        service.coverage(call),
+        body.band,
+        body.axis,
+        body.at_m,
+        node_id=body.node_id,
+        direction=body.direction,
+        stands=stands_of(call.job, body.stands),
+        settings=body.settings,
+    )
+
+
+@router.get("/calls/{call_id}/decisions")
+def get_decisions(service: Serviced, call_id: int) -> DecisionsView:
+    """What to do about where boxes stand, each finding with its numbers."""
+    coverage = service.coverage(service.store.get(call_id))
+    return DecisionsView(decide(coverage), measured_moves(coverage))
+
+
+@router.post("/calls/{call_id}/instruments/{instrument_id}/offset")
+def set_offset(service: Serviced, call_id: int, instrument_id: str, place_id: str) -> CallBody:
+    """Reconcile an instrument with the scanner at a common spot."""
+    name = place_name(service.store.get(call_id).job, place_id)
+
+    def add(job: Job) -> Job:
+        return with_offset(job, instrument_id, place_id)
+
+    return call_body(service, service.amend(call_id, add, f"compared {instrument_id[:30]} at {name}"[:80]))
+
+
+@router.post("/calls/{call_id}/walk/trace/sample")
+def sample_on_the_way(service: Serviced, call_id: int, body: TraceSampleBody) -> dict[str, float]:
+    """Levels of own radios in dBm by address, that share of the way between two spots; nothing is stored."""
+    call = service.store.get(call_id)
+    for place_id in (body.from_place_id, body.to_place_id):
+        place_name(call.job, place_id)
+    return service.on_the_way(call, body.from_place_id, body.to_place_id, body.way_fraction)
+
+
+@router.post("/calls/{call_id}/walk/trace")
+def keep_trace(service: Serviced, call_id: int, body: TraceBody) -> CallBody:
+    """Keep levels read while walking; sent again under the same key, they are kept once."""
+    job = service.store.get(call_id).job
+    names = [place_name(job, p) for p in (body.from_place_id, body.to_place_id)]
+
+    def add(job: Job) -> Job:
+        trace = Trace(
+            body.key,
+            body.from_place_id,
+            body.to_place_id,
+            body.walked_at,
+            body.duration_s,
+            tuple(body.points),
+            job.settings,
+            stands_now(job),
+        )
+        return replace(job, traces=(*job.traces, trace))
+
+    summary = f"walked from {names[0]} to {names[1]}"[:80]
+    return call_body(service, service.amend(call_id, add, summary, delivery_key=body.key))
+
+
+@router.get("/calls/{call_id}/traces/{trace_id}")
+def get_trace(service: Serviced, call_id: int, trace_id: str) -> TraceView:
+    """A walk told wall by wall."""
+    job = service.store.get(call_id).job
+    trace = next((t for t in job.traces if t.id == trace_id), None)
+    if trace is None:
+        raise NotFound("trace_id", "must be a walk of the call", trace_id, "")
+    return trace_view(job, coverage_of(job), trace)

@@ -8,13 +8,17 @@ from typing import Annotated, Any
 from annotated_types import Ge, Le, Len
 
 from even_static.api.tasks import ErrorBody
-from even_static.core.house.basics import Id, Name, Text, Timestamp, record
-from even_static.core.house.building import Build, Building, Level, NodeStand, Opening, Stand
-from even_static.core.house.job import Job, Settings
+from even_static.core.house.basics import DemandMbps, Id, Name, Text, Timestamp, record
+from even_static.core.house.building import Build, Building, Level, Metres, NodeStand, Opening, Stand
+from even_static.core.house.job import Job, Settings, Subscription, TracePoint
+from even_static.core.link.statistics import RunSamples
+from even_static.core.link.verdict import LineVerdict
+from even_static.core.propagation.decisions import Decision, Moved
 from even_static.core.propagation.picture import Direction
+from even_static.core.propagation.section import Axis
 from even_static.core.propagation.walk import Gap, Series, Settling, StrangeReading, WallFit
 from even_static.core.spectrum.channels import Band
-from even_static.core.tables.materials import HouseType, Material, Mounting
+from even_static.core.tables.materials import HouseType, Material, Mounting, ObstacleKind, OpeningKind
 from even_static.core.tuning.candidates import Policy
 from even_static.core.tuning.evaluate import Evaluation
 
@@ -154,6 +158,9 @@ class HouseView:
     materials: list[Material]
     house_types: list[HouseType]
     mountings: list[Mounting]
+    openings: list[OpeningKind]
+    obstacle_kinds: dict[ObstacleKind, float]
+    floors: dict[int, str]
     new_stand: Stand
 
 
@@ -200,6 +207,7 @@ class SampleBody:
 
     place_id: str
     so_far: list[Series] = field(default_factory=list)
+    instrument_id: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -285,3 +293,135 @@ class RadioOptions:
 
     radio_id: str
     blocks: list[OfferedBlock]
+
+
+@dataclass(frozen=True, slots=True)
+class MoveRoomBody:
+    """A room that was dragged, in m."""
+
+    room_id: str
+    dx_m: Annotated[float, Ge(-1000), Le(1000)]
+    dy_m: Annotated[float, Ge(-1000), Le(1000)]
+
+
+@dataclass(frozen=True, slots=True)
+class ResizeRoomBody:
+    """A room's new size, in m."""
+
+    room_id: str
+    width_m: float
+    depth_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class PutBody:
+    """Something put on the plan at a point, in m: an opening or an obstacle of a kind."""
+
+    storey: Level
+    x_m: Metres
+    y_m: Metres
+    opening: OpeningKind | None = None
+    obstacle: ObstacleKind | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PhotoScaleBody:
+    """Two points of a photograph as they lie on the plan now, and how far apart they truly are, in m."""
+
+    storey: Level
+    a: tuple[float, float]
+    b: tuple[float, float]
+    length_m: float
+    straighten: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class PhotoMoveBody:
+    """A point of a photograph as it lies on the plan now, and where it belongs, in m."""
+
+    storey: Level
+    start: tuple[float, float]
+    end: tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class SectionBody(TrialBody):
+    """Which cut through the house: along or across, where (none: through a node), in which band."""
+
+    band: Band
+    axis: Axis = "along"
+    at_m: float | None = None
+    node_id: str | None = None
+    direction: Direction = "downlink"
+
+
+@dataclass(frozen=True, slots=True)
+class DecisionsView:
+    """What to do about where boxes stand, and what moves have been measured to bring."""
+
+    decisions: list[Decision]
+    moved: list[Moved]
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class TraceSampleBody:
+    """That share of the way between two spots."""
+
+    from_place_id: str
+    to_place_id: str
+    way_fraction: Annotated[float, Ge(0), Le(1)]
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class TraceBody:
+    """A walk between two spots. ``key`` is its own: sent twice, it is kept once."""
+
+    key: Id
+    from_place_id: str
+    to_place_id: str
+    walked_at: Timestamp
+    duration_s: Annotated[float, Ge(0.5), Le(3600)]
+    points: Annotated[list[TracePoint], Len(1, 20_000)]
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class LinkTestBody:
+    """A link test from a browser: its bounded runs as it saw them. ``key`` is its own: sent twice, kept once."""
+
+    key: Id
+    place_id: str
+    tested_at: Timestamp
+    runs: Annotated[list[RunSamples], Len(1, 20)]
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class WiredBody:
+    """What a test by cable at the gateway showed, and what the subscription promises, in Mb/s."""
+
+    place_id: str
+    tested_at: Timestamp
+    down_mbps: Annotated[list[DemandMbps], Len(0, 20)] = field(default_factory=list)
+    up_mbps: Annotated[list[DemandMbps], Len(0, 20)] = field(default_factory=list)
+    subscription: Subscription | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class LinkView:
+    """The verdict, and whether this browser runs on the computer itself, where a link test measures no Wi-Fi."""
+
+    verdict: LineVerdict
+    on_this_computer: bool
+    sharing: bool
+
+
+@dataclass(frozen=True, slots=True)
+class ShareView:
+    """Where phones on the house's network reach the application, and the code that pairs them; none: not shared."""
+
+    addresses: list[str]
+    code: str | None
+    paired: int

@@ -112,13 +112,15 @@ class Service:
             )
         return found
 
-    def sample(self, call: StoredCall, place_id: str, so_far: list[Series]) -> tuple[list[Series], Listen]:
+    def sample(
+        self, call: StoredCall, place_id: str, so_far: list[Series], instrument_id: str | None = None
+    ) -> tuple[list[Series], Listen]:
         """One more second of the scanner at a spot: own radios' series with one more level each, and all that it heard.
 
-        Nothing is stored; the house's clock stands still.
+        Nothing is stored; the house's clock stands still. Another instrument reads as far off as it does.
         """
         world = self.world(call)
-        heard = SimulatedScanner(world).listen(place_id, BANDS, 1.0)
+        heard = SimulatedScanner(world, instrument_id).listen(place_id, BANDS, 1.0)
         world.advance(-1.0)
         self._keep(call.id, world)
         own = {r.bssid for r in call.job.radios}
@@ -127,6 +129,15 @@ class Service:
             if reading.bssid in own:
                 known[reading.bssid] = (*known.get(reading.bssid, ()), reading.rssi_dbm)
         return [Series(b, s) for b, s in known.items()], heard
+
+    def on_the_way(
+        self, call: StoredCall, from_place_id: str, to_place_id: str, way_fraction: float
+    ) -> dict[str, float]:
+        """Levels of own radios on the way between two spots, from the scanner. Nothing is stored."""
+        world = self.world(call)
+        levels = SimulatedScanner(world).on_the_way(from_place_id, to_place_id, way_fraction)
+        self._keep(call.id, world)
+        return levels
 
     # -- the simulated house -------------------------------------------------------------------------------------
 

@@ -26,6 +26,14 @@ class Scanner(Protocol):
         ...
 
 
+class WalkingScanner(Protocol):
+    """Reads levels while it is carried about."""
+
+    def on_the_way(self, from_place_id: str, to_place_id: str, way_fraction: float) -> dict[str, float]:
+        """Levels of own radios in dBm by address, read that share of the way between two spots."""
+        ...
+
+
 class RouterConsole(Protocol):
     """The settings pages of the house's boxes."""
 

@@ -14,6 +14,7 @@ from pathlib import Path
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.job import Job
 from even_static.formats.job_file import read_job, write_job
+from even_static.formats.photo import packed, unpacked
 from even_static.store.schema import migrate
 
 # All calls, newest first, whose title or complaint holds a text.
@@ -49,6 +50,8 @@ VALUES (:id, :number, :at, :summary, :done_outside, :job)
 DELIVERED = "SELECT 1 FROM delivery WHERE call_id = :id AND key = :key"
 # A key is kept once: sending again what has arrived changes nothing.
 INSERT_DELIVERY = "INSERT INTO delivery (call_id, key, revision) VALUES (:id, :key, :revision)"
+INSERT_PHOTO = "INSERT OR IGNORE INTO photo (call_id, id, jpeg) VALUES (:call, :id, :jpeg)"
+ONE_PHOTO = "SELECT jpeg FROM photo WHERE call_id = :call AND id = :id"
 DROP_REDO = "DELETE FROM revision WHERE call_id = :id AND number > :number"
 HISTORY = "SELECT number, made_at, summary, done_outside FROM revision WHERE call_id = :id ORDER BY number"
 
@@ -133,13 +136,20 @@ class Store:
         return StoredCall(call_id, number, made_at, _inflate(deflated), undo, redo)
 
     def add(self, job: Job, summary: str = "opened the call") -> StoredCall:
-        """Store a new call."""
+        """Store a new call; photographs that the job carries are checked and kept apart."""
         at = _now()
+        job, photos = unpacked(job)
         with self._transaction() as connection:
             cursor = connection.execute(INSERT_CALL, {**_columns(job), "at": at, "revision": 1})
             call_id = int(cursor.lastrowid or 0)
             connection.execute(INSERT_REVISION, _revision(call_id, 1, at, summary, False, job))
+            for photo in photos:
+                connection.execute(INSERT_PHOTO, {"call": call_id, "id": photo.id, "jpeg": photo.jpeg})
         return self.get(call_id)
+
+    def whole(self, call_id: int) -> Job:
+        """A call's job with its photographs, for a file; NotFound when there is no such call."""
+        return packed(self.get(call_id).job, lambda photo_id: self.photo(call_id, photo_id))
 
     def delivered(self, call_id: int, key: str) -> bool:
         """Whether something that a browser sent under a key has arrived before, whatever was done with it since."""
@@ -205,6 +215,21 @@ class Store:
         with self._connect() as connection:
             rows = connection.execute(HISTORY, {"id": call_id}).fetchall()
         return [(n, at, summary, bool(outside)) for n, at, summary, outside in rows]
+
+    # -- photographs ---------------------------------------------------------------------------------------------
+
+    def keep_photo(self, call_id: int, photo_id: str, jpeg: bytes) -> None:
+        """Keep a photograph of a plan with its call; undo may forget where it lay, never the picture."""
+        with self._transaction() as connection:
+            connection.execute(INSERT_PHOTO, {"call": call_id, "id": photo_id, "jpeg": jpeg})
+
+    def photo(self, call_id: int, photo_id: str) -> bytes:
+        """A photograph as JPEG; NotFound when the call has none of that name."""
+        with self._connect() as connection:
+            row = connection.execute(ONE_PHOTO, {"call": call_id, "id": photo_id}).fetchone()
+        if row is None:
+            raise NotFound("photo_id", "must be a photograph of the call", photo_id, "")
+        return bytes(row[0])
 
     # -- stand-ins -----------------------------------------------------------------------------------------------
 

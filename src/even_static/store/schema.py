@@ -46,6 +46,16 @@ CREATE TABLE delivery (
 """
 
 
+TABLES_3 = """
+CREATE TABLE photo (
+  call_id       INTEGER NOT NULL REFERENCES call (id) ON DELETE CASCADE,
+  id            TEXT NOT NULL,               -- follows from the bytes: the same picture is kept once
+  jpeg          BLOB NOT NULL,               -- checked and made anew, nothing of what the camera wrote beside it
+  PRIMARY KEY (call_id, id)
+) STRICT, WITHOUT ROWID;
+"""
+
+
 def _run(connection: sqlite3.Connection, statements: str) -> None:
     for statement in statements.split(";"):
         if statement.strip():
@@ -55,6 +65,7 @@ def _run(connection: sqlite3.Connection, statements: str) -> None:
 MIGRATIONS: tuple[Callable[[sqlite3.Connection], None], ...] = (
     lambda connection: _run(connection, TABLES_1),
     lambda connection: _run(connection, TABLES_2),
+    lambda connection: _run(connection, TABLES_3),
 )
 
 

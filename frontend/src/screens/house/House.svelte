@@ -1,30 +1,42 @@
 <script lang="ts">
   import { RadioGroup } from 'bits-ui'
+  import { FileDown } from '@lucide/svelte'
   import PlanDrawing from '../../draw/PlanDrawing.svelte'
+  import { drawingAddress } from '../../draw/plan'
+  import SectionDrawing from '../../draw/SectionDrawing.svelte'
   import { api, ask } from '../../lib/api'
+  import { dbm } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
-  import type { Band, HouseView, Picture, PointView, Stand, WallLine } from '../../lib/types'
+  import type { Band, HouseView, Picture, PointView, Section, Stand, WallLine } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
   import BuildTools from './BuildTools.svelte'
+  import HouseTools from './HouseTools.svelte'
   import LevelTools from './LevelTools.svelte'
+  import ThingsHere from './ThingsHere.svelte'
   import PathLedger from './PathLedger.svelte'
   import BestSpots from './BestSpots.svelte'
+  import Decisions from './Decisions.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let view = $state<HouseView | null>(null)
   const building = $derived(call.job.building ?? view?.building ?? null)
   const storeys = $derived((building?.storeys ?? []).map((s) => s.level))
   const names = $derived(Object.fromEntries(call.job.nodes.map((n) => [n.id, n.name])))
+  const placeNames = $derived(Object.fromEntries(call.job.places.map((p) => [p.id, p.name])))
   const bands = $derived([...new Set(call.job.nodes.flatMap((n) => n.radios.map((r) => r.band)))] as Band[])
 
-  let mode = $state<'built' | 'levels'>('built')
+  let mode = $state<'built' | 'levels' | 'section'>('built')
   let storey = $state(0)
   let band = $state<Band>('5 GHz')
   let nodeId = $state('')
   let direction = $state<'downlink' | 'uplink'>('downlink')
   let showOverlap = $state(false)
   let picture = $state<Picture | null>(null)
+  let cut = $state<Section | null>(null)
+  let axis = $state<'along' | 'across'>('along')
+  let cutAt = $state<number | null>(null)
+  let marks = $state<[number, number][]>([])
   let point = $state<{ storey: number; x_m: number; y_m: number } | null>(null)
   let paths = $state<PointView | null>(null)
   let wall = $state<WallLine | null>(null)
@@ -36,6 +48,10 @@
   const stands = $derived(Object.fromEntries((view?.stands ?? []).map((s) => [s.node_id, s.stand])))
   const moved = $derived({ ...call.stands, ...held })
   const path = $derived({ params: { path: { call_id: call.id } } })
+  /** The same drawing to scale, as set now. */
+  const drawing = $derived(
+    drawingAddress(call.id, mode, { band, direction, node_id: nodeId || null, storey, axis, at_m: cutAt }),
+  )
   const ready = $derived((building?.rooms ?? []).length > 0 && Object.keys(stands).length > 0)
 
   $effect(() => {
@@ -59,7 +75,7 @@
   let asking = false
   let again = false
   async function redraw() {
-    if (mode !== 'levels' || !ready || !(building?.rooms ?? []).some((r) => r.storey === storey)) {
+    if (mode === 'built' || !ready || !(building?.rooms ?? []).some((r) => r.storey === storey)) {
       picture = null
       return
     }
@@ -69,14 +85,19 @@
     }
     asking = true
     try {
-      const body = {
-        storey,
+      const trial = {
         band,
         node_id: nodeId || null,
         direction,
         stands: Object.entries(moved).map(([node_id, stand]) => ({ node_id, stand })),
         settings: call.trial,
       }
+      if (mode === 'section') {
+        const body = { ...trial, axis, at_m: cutAt }
+        cut = await ask(api.POST('/api/calls/{call_id}/section', { ...path, body }))
+        return
+      }
+      const body = { ...trial, storey }
       picture = await ask(api.POST('/api/calls/{call_id}/coverage', { ...path, body }))
       if (point?.storey === storey) {
         const { x_m, y_m } = point
@@ -94,7 +115,20 @@
     }
   }
   $effect(() => {
-    void [mode, storey, band, nodeId, direction, call.call.revision, call.trial, moved, ready, point]
+    void [
+      mode,
+      axis,
+      cutAt,
+      storey,
+      band,
+      nodeId,
+      direction,
+      call.call.revision,
+      call.trial,
+      moved,
+      ready,
+      point,
+    ]
     void redraw()
   })
 
@@ -110,6 +144,11 @@
     if (Math.hypot(from.x_m - x_m, from.y_m - y_m) > 0.05 || call.stands[id] !== from)
       void call.tryStand(id, stand)
   }
+  const dragRoom = (room_id: string, dx_m: number, dy_m: number) =>
+    call.change(
+      () => api.POST('/api/calls/{call_id}/rooms/move', { ...path, body: { room_id, dx_m, dy_m } }),
+      `moved ${(building?.rooms ?? []).find((r) => r.id === room_id)?.name}`,
+    )
   const keys = onKeys({
     b: () => (mode = mode === 'built' ? 'levels' : 'built'),
     f: () => (band = bands[(bands.indexOf(band) + 1) % bands.length] ?? band),
@@ -117,6 +156,12 @@
     o: () => (showOverlap = !showOverlap),
     pageup: () => (storey = storeys[Math.min(storeys.indexOf(storey) + 1, storeys.length - 1)] ?? storey),
     pagedown: () => (storey = storeys[Math.max(storeys.indexOf(storey) - 1, 0)] ?? storey),
+    s: () => (mode = 'section'),
+    escape: () => {
+      tool = ''
+      marks = []
+      wall = null
+    },
     '/': () => {
       mode = 'built'
       queueMicrotask(() => document.querySelector<HTMLInputElement>('#typed-room')?.focus())
@@ -127,7 +172,7 @@
 <svelte:window onkeydown={keys} />
 <div class="mb-3 flex flex-wrap items-end gap-x-4 gap-y-2">
   <RadioGroup.Root bind:value={mode} orientation="horizontal" class="flex gap-1" aria-label="What is drawn">
-    {#each [['built', 'As built'], ['levels', 'Levels']] as [value, label] (value)}
+    {#each [['built', 'As built'], ['levels', 'Levels'], ['section', 'Section']] as [value, label] (value)}
       <RadioGroup.Item
         value={value!}
         class="button slim data-[state=checked]:border-accent data-[state=checked]:font-bold data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]"
@@ -135,24 +180,25 @@
       >
     {/each}
     <kbd class="self-center">B</kbd>
+    <kbd class="self-center">S</kbd>
   </RadioGroup.Root>
-  <RadioGroup.Root
-    value={String(storey)}
-    onValueChange={(v) => (storey = Number(v))}
-    orientation="horizontal"
-    class="flex gap-1"
-    aria-label="Storey"
-  >
-    {#each storeys as level (level)}
-      <RadioGroup.Item
-        value={String(level)}
-        class="button slim data-[state=checked]:border-accent data-[state=checked]:font-bold data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]"
-        >{level === 0 ? 'Ground' : `Storey ${level}`}</RadioGroup.Item
-      >
-    {/each}
-    <kbd class="self-center">PgUp</kbd>
-  </RadioGroup.Root>
-  {#if mode === 'levels'}
+  {#if mode !== 'section'}<RadioGroup.Root
+      value={String(storey)}
+      onValueChange={(v) => (storey = Number(v))}
+      orientation="horizontal"
+      class="flex gap-1"
+      aria-label="Storey"
+    >
+      {#each storeys as level (level)}
+        <RadioGroup.Item
+          value={String(level)}
+          class="button slim data-[state=checked]:border-accent data-[state=checked]:font-bold data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]"
+          >{level === 0 ? 'Ground' : `Storey ${level}`}</RadioGroup.Item
+        >
+      {/each}
+      <kbd class="self-center">PgUp</kbd>
+    </RadioGroup.Root>{/if}
+  {#if mode !== 'built'}
     <label class="flex items-center gap-1 text-sm text-soft"
       >Band <kbd>F</kbd>
       <select class="field slim text-ink" bind:value={band}
@@ -172,15 +218,32 @@
         ><option value="downlink">to the device</option><option value="uplink">from a phone</option></select
       ></label
     >
-    <label class="flex items-center gap-1 text-sm"
-      ><input type="checkbox" class="size-5" bind:checked={showOverlap} />overlap <kbd>O</kbd></label
-    >
+    {#if mode === 'section'}
+      <label class="flex items-center gap-1 text-sm text-soft"
+        >Cut
+        <select class="field slim text-ink" bind:value={axis} onchange={() => (cutAt = null)}
+          ><option value="along">along the house</option><option value="across">across it</option></select
+        ></label
+      >
+      {#if cut}<label class="flex items-center gap-1 text-sm text-soft"
+          >at {axis === 'along' ? 'y' : 'x'}, m
+          <input
+            class="field slim w-20 text-ink"
+            type="number"
+            step="0.25"
+            value={cutAt ?? cut.at_m}
+            onchange={(e) => (cutAt = Number(e.currentTarget.value))}
+          /></label
+        >{/if}
+    {/if}
   {/if}
 </div>
 <div class="grid grid-cols-[minmax(0,1fr)] gap-4 lg:grid-cols-[minmax(0,1fr)_21rem]">
   <div class="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-4">
     <section class="page p-2!" aria-label="Plan">
-      {#if view && building}
+      {#if mode === 'section'}
+        {#if cut && ready}<SectionDrawing section={cut} {names} {placeNames} />{/if}
+      {:else if view && building}
         <PlanDrawing
           {building}
           {view}
@@ -189,7 +252,9 @@
           {moved}
           {names}
           {showOverlap}
+          {marks}
           places={call.job.places}
+          photoBase={mode === 'built' ? `/api/calls/${call.id}/photo` : ''}
           picture={mode === 'levels' ? picture : null}
           chosen={mode === 'built' && wall ? wallKey(wall) : ''}
           point={mode === 'levels' && point?.storey === storey ? point : null}
@@ -198,25 +263,60 @@
           }}
           onwall={mode === 'built' && !tool ? (w) => (wall = w) : undefined}
           ondrag={mode === 'levels' ? drag : undefined}
+          onroom={mode === 'built' && !tool ? dragRoom : undefined}
         />
       {/if}
-      {#if mode === 'levels' && !ready}
+      {#if mode !== 'built' && ready}
+        <div class="flex flex-wrap items-start gap-x-4 gap-y-1 px-2 pb-1 text-sm">
+          <p class="min-w-64 flex-1 text-soft">
+            Lines: dBm, every 5 dB; the thick one {dbm((picture ?? cut)?.design_dbm)}, the design level.
+            Hatched: known to ±{(picture ?? cut)?.unsure_db} dB or worse.
+            {#if mode === 'levels'}+ spot, with its dB beside what is needed there.{:else}Cut through walls
+              and floors.{/if}
+          </p>
+          {#if mode === 'levels'}
+            <label class="flex items-center gap-1"
+              ><input type="checkbox" class="size-5" bind:checked={showOverlap} />where a second node could
+              take over <kbd>O</kbd></label
+            >
+          {/if}
+          <a class="button slim no-print" href={drawing} download><FileDown size={16} />SVG</a>
+        </div>
+      {/if}
+      {#if mode !== 'built' && !ready}
         <p class="p-3 text-soft">
           Levels come with rooms and a node that stands in them: type rooms under “As built”, then place the
           nodes.
         </p>
       {/if}
     </section>
+    {#if mode === 'built' && building}
+      <div class="grid items-start gap-4 md:grid-cols-2">
+        <ThingsHere {call} {building} {view} {storey} />
+        <HouseTools {call} {building} {view} {storey} bind:tool bind:marks />
+      </div>
+    {/if}
     {#if mode === 'levels' && ready}
       <div class="grid items-start gap-4 md:grid-cols-2">
-        <PathLedger {paths} />
-        <BestSpots {call} heightM={view?.new_stand.height_m ?? 0} />
+        <Decisions {call} />
+        <div class="grid gap-4">
+          <PathLedger {paths} />
+          <BestSpots {call} heightM={view?.new_stand.height_m ?? 0} />
+        </div>
       </div>
     {/if}
   </div>
   {#if mode === 'built' && building}
-    <BuildTools {call} {building} {view} {storey} bind:wall bind:tool bind:point />
+    <BuildTools {call} {building} {view} {storey} bind:wall bind:tool bind:point bind:marks />
   {:else}
-    <LevelTools {call} {picture} {view} {stands} {moved} {direction} />
+    <LevelTools
+      {call}
+      picture={mode === 'levels' ? picture : null}
+      {view}
+      {stands}
+      {moved}
+      {band}
+      {direction}
+    />
   {/if}
 </div>

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { db, dbm, percent, signed } from '../../lib/format'
-  import type { HouseView, Picture, Stand } from '../../lib/types'
+  import type { Band, HouseView, Picture, Stand } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import NodeStands from './NodeStands.svelte'
 
   interface Props {
     call: CallState
@@ -9,9 +10,10 @@
     view: HouseView | null
     stands: Record<string, Stand>
     moved: Record<string, Stand>
+    band: Band
     direction: 'downlink' | 'uplink'
   }
-  let { call, picture, view, stands, moved, direction }: Props = $props()
+  let { call, picture, view, stands, moved, band, direction }: Props = $props()
 
   const placeName = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const onTrial = $derived(Object.keys(moved).length > 0)
@@ -81,46 +83,7 @@
       </table>
     </section>
   {/if}
-  <section class="page" aria-label="Nodes">
-    <h2 class="mb-1">How they stand</h2>
-    {#each Object.entries({ ...stands, ...moved }) as [id, stand] (id)}
-      <div class="flex flex-wrap items-center gap-1 py-1 text-sm">
-        <span class="grow font-semibold">{call.job.nodes.find((n) => n.id === id)?.name}</span>
-        <select
-          class="field slim"
-          aria-label="Mounting of {id}"
-          value={stand.mounting}
-          onchange={(e) =>
-            call.tryStand(id, { ...stand, mounting: e.currentTarget.value as Stand['mounting'] })}
-          >{#each view?.mountings ?? [] as m (m)}<option>{m}</option>{/each}</select
-        >
-        <span class="whitespace-nowrap"
-          ><input
-            class="field slim w-16"
-            type="number"
-            step="0.1"
-            min="0"
-            max="12"
-            aria-label="Height of {id}, m"
-            value={stand.height_m}
-            onchange={(e) => call.tryStand(id, { ...stand, height_m: Number(e.currentTarget.value) })}
-          /> m</span
-        >
-        {#if stand.antennas?.length}
-          <button
-            class="button slim"
-            onclick={() =>
-              call.tryStand(id, {
-                ...stand,
-                antennas: stand.antennas!.map((a, i) =>
-                  i === 0 ? { ...a, tilt_deg: (a.tilt_deg ?? 0) > 45 ? 0 : 90 } : a,
-                ),
-              })}>{(stand.antennas[0]?.tilt_deg ?? 0) > 45 ? 'Stand rod 1 up' : 'Lay rod 1 over'}</button
-          >
-        {/if}
-      </div>
-    {/each}
-  </section>
+  <NodeStands {call} {view} {stands} {moved} {band} />
   {#if view && view.readings}
     <section class="page" aria-label="What the readings say">
       <h2 class="mb-1">What {view.readings} readings say</h2>

@@ -1,42 +1,36 @@
 <script lang="ts">
-  import { ArrowRight, Check, Keyboard, Square } from '@lucide/svelte'
+  import { ArrowRight, Check, FileUp, Footprints, Gauge, Keyboard, Square } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
-  import { db, dbm, plural } from '../../lib/format'
+  import { plural } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
-  import type { Round, SampleView } from '../../lib/types'
+  import type { LinkView, Round } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
-  import { newKey, waiting } from '../../state/waiting.svelte'
+  import { waiting } from '../../state/waiting.svelte'
+  import { WalkState, type Way } from '../../state/walk.svelte'
   import Keypad from './Keypad.svelte'
+  import LineOrWifi from './LineOrWifi.svelte'
+  import LinkTest from './LinkTest.svelte'
+  import ReadWith from './ReadWith.svelte'
+  import RoundList from './RoundList.svelte'
+  import SpotLevels from './SpotLevels.svelte'
+  import TraceDrawing from './TraceDrawing.svelte'
 
   let { state: call }: { state: CallState } = $props()
-
-  const SAMPLE_MS = 700
-  let placeId = $state('')
+  const walk = $derived(new WalkState(call))
   let round = $state<Round | null>(null)
   let roundNote = $state('')
-  let sampled = $state<SampleView | null>(null)
-  let reading = $state(false)
-  let typing = $state(false)
-  let typed = $state<Record<string, string>>({})
-  let lost = $state(false)
+  let link = $state<LinkView | null>(null)
+  let testing = $state(false)
+  let tester = $state<ReturnType<typeof LinkTest>>()
+  let fileBox = $state<HTMLInputElement>()
+  let dragging = $state(false)
 
   const path = $derived({ params: { path: { call_id: call.id } } })
-  const place = $derived(call.job.places.find((p) => p.id === placeId))
-  const stop = $derived(round?.stops.find((s) => s.place_id === placeId) ?? null)
-  const next = $derived(round?.stops.find((s) => s.place_id !== placeId) ?? null)
+  const place = $derived(call.job.places.find((p) => p.id === walk.placeId))
+  const stop = $derived(round?.stops.find((s) => s.place_id === walk.placeId) ?? null)
+  const next = $derived(round?.stops.find((s) => s.place_id !== walk.placeId) ?? null)
   const nameOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
-  const settled = $derived(!!sampled?.settled)
-  const best = $derived(
-    [...(sampled?.gaps ?? [])].filter((g) => g.own_dbm !== null).sort((a, b) => b.own_dbm! - a.own_dbm!)[0] ??
-      null,
-  )
-  const radioOf = (bssid: string) => call.job.nodes.flatMap((n) => n.radios).find((r) => r.bssid === bssid)
-  const held = $derived(
-    [...(sampled?.settling ?? [])]
-      .map((s) => ({ ...s, radio: radioOf(s.bssid) }))
-      .sort((a, b) => b.median_dbm - a.median_dbm),
-  )
-  const count = $derived(call.job.listens.filter((l) => l.place_id === placeId).length)
+  const count = $derived(call.job.listens.filter((l) => l.place_id === walk.placeId).length)
   const spotNote = $derived(
     [
       place?.x_m != null ? `hold it ${(place.height_m ?? 1.2).toFixed(1)} m above the floor` : '',
@@ -47,10 +41,18 @@
       .join('; '),
   )
   const queue = $derived(waiting.of(call.id))
+  /** Where a walk can lead: spots that are placed, the next of the round first. */
+  const reachable = $derived(
+    call.job.places
+      .filter((p) => p.id !== walk.placeId && p.x_m != null && place?.x_m != null)
+      .sort((a, b) => Number(b.id === next?.place_id) - Number(a.id === next?.place_id)),
+  )
+  let walkTo = $state('')
+  const target = $derived(reachable.find((p) => p.id === walkTo)?.id ?? reachable[0]?.id ?? '')
 
   $effect(() => {
     void call.call.revision
-    const from = placeId || undefined
+    const from = walk.placeId || undefined
     ask(
       api.GET('/api/calls/{call_id}/round', {
         params: { ...path.params, query: from ? { from_place_id: from } : {} },
@@ -59,94 +61,49 @@
       .then((found) => {
         round = found
         roundNote = ''
-        if (!placeId) placeId = found.stops[0]?.place_id ?? call.job.places[0]?.id ?? ''
+        if (!walk.placeId) walk.placeId = found.stops[0]?.place_id ?? call.job.places[0]?.id ?? ''
       })
       .catch((error) => {
         if (error.body?.field !== 'connection') roundNote = error.message
-        if (!placeId) placeId = call.job.places[0]?.id ?? ''
+        if (!walk.placeId) walk.placeId = call.job.places[0]?.id ?? ''
       })
+    ask(api.GET('/api/calls/{call_id}/link', path))
+      .then((found) => (link = found))
+      .catch(() => {})
   })
   $effect(() => {
     void waiting.send((c) => c.id === call.id && call.take(c))
   })
 
-  function go(id: string | undefined) {
-    if (!id) return
-    reading = false
-    sampled = null
-    typed = {}
-    placeId = id
-  }
-  async function read() {
-    if (reading) {
-      reading = false
-      return
-    }
-    reading = true
-    typing = false
-    sampled = null
-    const at = placeId
-    while (reading && placeId === at) {
-      const began = performance.now()
-      try {
-        const body = { place_id: at, so_far: sampled?.series ?? [] }
-        const found: SampleView = await ask(api.POST('/api/calls/{call_id}/walk/sample', { ...path, body }))
-        lost = false
-        if (placeId !== at || !reading) return
-        sampled = found
-        if (found.settled) reading = false
-        if (found.series.some((s) => s.samples_dbm.length >= 40)) reading = false
-      } catch {
-        lost = true
-        reading = false
-        typing = true
-      }
-      await new Promise((r) => setTimeout(r, Math.max(50, SAMPLE_MS - (performance.now() - began))))
-    }
-  }
-  /** The house's clock is the application's; offline the browser's own is all there is. */
-  const now = () => new Date().toISOString().replace(/\.\d+Z$/, 'Z')
-
-  async function keep() {
-    const series = typing
-      ? Object.entries(typed)
-          .filter(([, v]) => v)
-          .map(([bssid, v]) => ({ bssid, samples_dbm: v.split(' ').map((x) => -Number(x)) }))
-      : (sampled?.series ?? [])
-    if (!canKeep) return
-    reading = false
-    const source = typing ? 'typed' : 'scanner'
-    const body = {
-      key: newKey(),
-      place_id: placeId,
-      heard_at: now(),
-      series,
-      source,
-      instrument_id: null,
-      running: '',
-    }
-    const to = next?.place_id
-    sampled = null
-    typed = {}
-    await waiting.add(call.id, body, (c) => c.id === call.id && call.take(c))
-    if (to) go(to)
-  }
+  const read = (file: File | undefined) => file && walk.placeId && call.readFile(file, walk.placeId)
   const step = (by: number) => {
     const ids = call.job.places.map((p) => p.id)
-    go(ids[(ids.indexOf(placeId) + by + ids.length) % ids.length])
+    walk.go(ids[(ids.indexOf(walk.placeId) + by + ids.length) % ids.length])
+  }
+  const toggle = (way: Way) => (walk.way = walk.way === way ? 'scanner' : way)
+  function begin() {
+    if (walk.way === 'link') return tester?.start()
+    if (walk.way === 'trace') return startWalk()
+    return walk.read()
+  }
+  function startWalk() {
+    if (walk.walking) return walk.arrive()
+    const a = place
+    const b = call.job.places.find((p) => p.id === target)
+    if (!a || !b) return
+    return walk.walk(target, Math.hypot((a.x_m ?? 0) - (b.x_m ?? 0), (a.y_m ?? 0) - (b.y_m ?? 0)))
   }
   const keys = onKeys({
-    ' ': () => void read(),
-    enter: () => void keep(),
-    n: () => go(next?.place_id),
-    t: () => (typing = !typing),
+    ' ': () => void begin(),
+    enter: () => void walk.keep(next?.place_id),
+    n: () => walk.go(next?.place_id),
+    t: () => toggle('typed'),
+    k: () => toggle('link'),
+    w: () => toggle('trace'),
+    f: () => fileBox?.click(),
     arrowright: () => step(1),
     arrowleft: () => step(-1),
   })
-  /** A level has two digits at least: one digit is a level that is still being typed. */
-  const whole = (levels: string) => levels.split(' ').every((v) => v.length >= 2)
-  const given = $derived(Object.values(typed).filter((v) => v))
-  const canKeep = $derived(typing ? given.length > 0 && given.every(whole) : !!sampled?.series.length)
 </script>
 
 <svelte:window onkeydown={keys} />
@@ -159,8 +116,23 @@
     No node yet: <a class="underline" href="#/call/{call.id}/kit">write down the kit</a> first.
   </p>
 {:else}
-  <div class="mx-auto grid max-w-4xl gap-4 sm:grid-cols-[minmax(0,1fr)_19rem]">
-    <section class="page grid content-start gap-3" aria-label="This spot">
+  <div class="mx-auto grid max-w-4xl items-start gap-4 sm:grid-cols-[minmax(0,1fr)_19rem]">
+    <section
+      class="page grid grid-cols-[minmax(0,1fr)] content-start gap-3 {dragging
+        ? 'outline-4 outline-offset-4 outline-(--accent) outline-dashed'
+        : ''}"
+      aria-label="This spot"
+      ondragover={(e) => {
+        e.preventDefault()
+        dragging = true
+      }}
+      ondragleave={() => (dragging = false)}
+      ondrop={(e) => {
+        e.preventDefault()
+        dragging = false
+        void read(e.dataTransfer?.files[0])
+      }}
+    >
       {#if queue.length}
         <p class="rounded border-2 border-accent px-3 py-2 font-semibold" role="status">
           {plural(queue.length, 'reading')}
@@ -174,8 +146,9 @@
         <select
           class="field grow text-2xl font-bold"
           aria-label="Spot"
-          value={placeId}
-          onchange={(e) => go(e.currentTarget.value)}
+          value={walk.placeId}
+          disabled={!!walk.walking || testing}
+          onchange={(e) => walk.go(e.currentTarget.value)}
         >
           {#each call.job.places as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
         </select>
@@ -183,100 +156,101 @@
       <p class="-mt-2 text-soft">
         {spotNote}
       </p>
-      {#if typing}
+      {#if walk.way === 'typed'}
         <Keypad
           radios={call.job.nodes.flatMap((n) => n.radios.map((r) => ({ ...r, node: n.name })))}
-          bind:typed
+          bind:typed={walk.typed}
         />
-      {:else}
-        <div class="text-center" aria-live="polite">
-          <div class="figure text-8xl leading-none" data-figure="level">
-            {best?.own_dbm != null ? dbm(held[0]?.median_dbm).replace(' dBm', '') : '–'}
-          </div>
-          <div class="text-lg text-soft">
-            {#if !sampled}dBm{:else if settled}dBm, settled{:else}dBm, settling: {held[0]?.count ?? 0} levels{/if}
-          </div>
-        </div>
-        {#if lost}<p class="text-center font-semibold text-accent">
-            No connection: type the level that the phone shows instead.
-          </p>{/if}
-        {#if sampled}
-          <table class="ledger" aria-label="Own level and rivals">
-            <thead
-              ><tr
-                ><th>Band</th><th class="number">Own</th><th class="number">Strongest rival</th><th
-                  class="number">Gap</th
-                ></tr
-              ></thead
+      {:else if walk.way === 'link'}
+        <LinkTest bind:this={tester} {call} placeId={walk.placeId} {link} bind:running={testing} />
+      {:else if walk.way === 'trace'}
+        <div class="grid gap-2">
+          <label class="flex items-center gap-2"
+            >Walk straight to
+            <select
+              class="field grow"
+              bind:value={() => target, (v) => (walkTo = v)}
+              disabled={!!walk.walking}
             >
-            <tbody>
-              {#each sampled.gaps as gap (gap.band)}
-                {@const own = held.find((h) => h.radio?.id === gap.radio_id)}
-                <tr
-                  ><td class="whitespace-nowrap"
-                    >{gap.band}<br /><span class="text-sm text-soft">{gap.radio_id ?? 'not heard'}</span></td
+              {#each reachable as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
+            </select></label
+          >
+          <button
+            class="button main min-h-16! justify-center text-lg"
+            disabled={!target}
+            onclick={() => void startWalk()}
+            >{#if walk.walking}<Square size={20} />I am there{:else}<Footprints size={20} />Walk now{/if}
+            <kbd>Space</kbd></button
+          >
+          {#if walk.walking}<p class="text-center" role="status">
+              {walk.walking.lastS.toFixed(0)} s, {plural(walk.traced.length, 'level')}. Keep a steady pace.
+            </p>{/if}
+          {#if walk.told}<TraceDrawing trace={walk.told} {nameOf} />
+          {:else if call.job.traces?.length && !walk.walking}
+            <ul class="text-sm">
+              {#each [...call.job.traces].reverse().slice(0, 5) as t (t.id)}
+                <li>
+                  <button class="underline" onclick={() => walk.tell(t.id)}
+                    >{nameOf(t.from_place_id)} to {nameOf(t.to_place_id)}</button
                   >
-                  <td class="number figure"
-                    >{dbm(own?.median_dbm)}<br /><span class="text-sm font-normal text-soft"
-                      >±{own?.error_db.toFixed(1)} of {own?.count}</span
-                    ></td
-                  ><td class="number">{gap.rival_dbm === null ? 'none' : dbm(gap.rival_dbm)}</td><td
-                    class="number figure"
-                    class:text-accent={gap.gap_db !== null && !gap.clear}
-                    >{gap.gap_db === null ? '–' : db(gap.gap_db)}</td
-                  ></tr
-                >
+                </li>
               {/each}
-            </tbody>
-          </table>
-        {/if}
+            </ul>
+          {/if}
+        </div>
+      {:else}
+        <SpotLevels {call} sampled={walk.sampled} lost={walk.lost} />
       {/if}
+      {#if walk.way === 'scanner' || walk.way === 'typed'}<ReadWith {call} {walk} />{/if}
       <div class="grid grid-cols-2 gap-2 max-sm:sticky max-sm:bottom-2">
-        <button class="button min-h-16! justify-center text-lg" class:main={!canKeep} onclick={read}
-          >{#if reading}<Square size={20} />Stop{:else}Read{/if} <kbd>Space</kbd></button
+        {#if walk.way === 'scanner' || walk.way === 'typed'}
+          <button
+            class="button min-h-16! justify-center text-lg"
+            class:main={!walk.canKeep}
+            onclick={() => walk.read()}
+            >{#if walk.reading}<Square size={20} />Stop{:else}Read{/if} <kbd>Space</kbd></button
+          >
+          <button
+            class="button min-h-16! justify-center text-lg"
+            class:main={walk.canKeep}
+            disabled={!walk.canKeep}
+            onclick={() => walk.keep(next?.place_id)}
+            ><Check size={20} />Keep{next ? ', next' : ''} <kbd>Enter</kbd></button
+          >
+        {/if}
+        <button class="button justify-center" onclick={() => toggle('typed')}
+          ><Keyboard size={18} />{walk.way === 'typed' ? 'Scanner' : 'Type it'} <kbd>T</kbd></button
         >
-        <button
-          class="button min-h-16! justify-center text-lg"
-          class:main={canKeep}
-          disabled={!canKeep}
-          onclick={keep}><Check size={20} />Keep{next ? ', next' : ''} <kbd>Enter</kbd></button
-        >
-        <button class="button justify-center" onclick={() => (typing = !typing)}
-          ><Keyboard size={18} />{typing ? 'Scanner' : 'Type it'} <kbd>T</kbd></button
-        >
-        <button class="button justify-center" disabled={!next} onclick={() => go(next?.place_id)}
+        <button class="button justify-center" disabled={!next} onclick={() => walk.go(next?.place_id)}
           ><ArrowRight size={18} />{next ? 'Skip' : 'Last spot'} <kbd>N</kbd></button
         >
       </div>
+      <div class="flex flex-wrap gap-2">
+        <button class="button slim" class:main={walk.way === 'link'} onclick={() => toggle('link')}
+          ><Gauge size={16} />Link test <kbd>K</kbd></button
+        >
+        <button class="button slim" class:main={walk.way === 'trace'} onclick={() => toggle('trace')}
+          ><Footprints size={16} />Walk and read <kbd>W</kbd></button
+        >
+        <button class="button slim" disabled={call.busy} onclick={() => fileBox?.click()}
+          ><FileUp size={16} />Capture or CSV <kbd>F</kbd></button
+        >
+        <input
+          bind:this={fileBox}
+          type="file"
+          accept=".pcap,.pcapng,.cap,.csv"
+          class="hidden"
+          aria-label="Capture or CSV file"
+          onchange={(e) => {
+            void read(e.currentTarget.files?.[0])
+            e.currentTarget.value = ''
+          }}
+        />
+      </div>
     </section>
-    <section class="page content-start" aria-label="The round">
-      <h2 class="mb-2">The round</h2>
-      {#if roundNote}<p class="text-sm text-soft">{roundNote}</p>{/if}
-      {#if round}
-        <p class="mb-2 text-sm text-soft">
-          Levels are known to ±{round.house_db.toFixed(1)} dB over the house. {round.stops.length
-            ? `${plural(round.stops.length, 'stop')}, ${round.way_m.toFixed(0)} m of way.`
-            : 'No further spot would teach much.'}
-        </p>
-        <ol class="grid gap-1">
-          {#each round.stops as s, i (s.place_id)}
-            <li>
-              <button
-                class="w-full rounded border px-3 py-2 text-left {s.place_id === placeId
-                  ? 'border-accent'
-                  : 'border-(--rule)'}"
-                onclick={() => go(s.place_id)}
-              >
-                <span class="figure mr-1">{i + 1}</span><strong>{nameOf(s.place_id)}</strong>
-                <span class="text-sm text-soft"
-                  >{s.walk_m ? `${s.walk_m.toFixed(0)} m` : 'here'}{s.measured ? ', once more' : ''}</span
-                >
-                <br /><span class="text-sm text-soft">{s.reason}</span>
-              </button>
-            </li>
-          {/each}
-        </ol>
-      {/if}
-    </section>
+    <div class="grid grid-cols-[minmax(0,1fr)] gap-4">
+      <RoundList {round} note={roundNote} placeId={walk.placeId} {nameOf} go={(id) => walk.go(id)} />
+      <LineOrWifi {call} {link} />
+    </div>
   </div>
 {/if}

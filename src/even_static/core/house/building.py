@@ -164,6 +164,29 @@ class Outlet:
 
 @record
 @dataclass(frozen=True, slots=True)
+class Underlay:
+    """A photograph of a paper plan under the drawing of a storey."""
+
+    storey: Level
+    """Storey."""
+    photo_id: Id
+    """The photograph."""
+    width_px: Annotated[int, Ge(1), Le(20_000)]
+    """Its width in pixels."""
+    height_px: Annotated[int, Ge(1), Le(20_000)]
+    """Its height in pixels."""
+    x_m: Metres
+    """Where its upper left corner lies, in m."""
+    y_m: Metres
+    """Where its upper left corner lies, in m."""
+    metres_per_px: Annotated[float, Ge(1e-5), Le(1)]
+    """Its scale."""
+    turn_deg: HeadingDeg = 0.0
+    """Turned by so many degrees counter-clockwise about its upper left corner."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
 class Building:
     """The house as built."""
 
@@ -185,6 +208,8 @@ class Building:
     """Obstacles."""
     outlets: Annotated[tuple[Outlet, ...], Len(0, 200)] = ()
     """Where a node may be put."""
+    underlays: Annotated[tuple[Underlay, ...], Len(0, 20)] = ()
+    """Photographs of plans under the drawing, one for a storey."""
 
     def elevation_m(self, level: int) -> float:
         """Height of a storey's floor above that of the ground floor, in m; storeys that are not listed have 2.7 m."""

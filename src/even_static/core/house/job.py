@@ -320,6 +320,11 @@ class Listen:
     """What else was running."""
 
 
+Over = Literal["wi-fi", "cable", "this computer itself"]
+Reach = Literal["this computer", "the internet"]
+Counts = Annotated[int, Ge(0), Le(1_000_000)]
+
+
 @record
 @dataclass(frozen=True, slots=True)
 class SpeedTest:
@@ -335,6 +340,76 @@ class SpeedTest:
     """Each run from the device, in Mb/s."""
     latency_ms: tuple[LatencyMs, ...] = ()
     """Latency under load of each run, in ms."""
+    idle_ms: tuple[LatencyMs, ...] = ()
+    """Latency of each run before the load, in ms."""
+    jitter_ms: tuple[LatencyMs, ...] = ()
+    """Mean difference of one latency under load to the next, of each run, in ms."""
+    stalls: tuple[Counts, ...] = ()
+    """Times in each run at which nothing came for 0.25 s or longer."""
+    longest_stall_ms: tuple[LatencyMs, ...] = ()
+    """The longest of them in each run, in ms."""
+    over: Over = "wi-fi"
+    """What the device was connected by."""
+    reach: Reach = "the internet"
+    """What it was tested against: this computer measures the house alone."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class TracePoint:
+    """An own radio's level on the way from one spot to the next."""
+
+    after_s: Annotated[float, Ge(0), Le(3600)]
+    """Since the walk began, in s."""
+    bssid: Bssid
+    """The radio's address."""
+    rssi_dbm: RssiDbm
+    """Level in dBm."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """Levels read while walking at a steady pace from one spot to another."""
+
+    id: Id
+    """Identifier."""
+    from_place_id: Id
+    """Where the walk began."""
+    to_place_id: Id
+    """Where it ended."""
+    walked_at: Timestamp
+    """When it began."""
+    duration_s: Annotated[float, Ge(0.5), Le(3600)]
+    """How long it took, in s."""
+    points: Annotated[tuple[TracePoint, ...], Len(1, 20_000)]
+    """What was read on the way."""
+    settings: Settings | None = None
+    """The house's settings at that time; none given means the present ones."""
+    stands: tuple[NodeStand, ...] | None = None
+    """Where the nodes stood at that time; none given means where they stand at present."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Subscription:
+    """What the household pays its provider for."""
+
+    down_mbps: DemandMbps
+    """Towards the house, in Mb/s."""
+    up_mbps: DemandMbps
+    """From the house, in Mb/s."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Photo:
+    """A photograph that goes along in a job file."""
+
+    id: Id
+    """Identifier."""
+    jpeg_base64: Annotated[str, Len(1, 12_000_000)]
+    """The picture as JPEG, in base64."""
 
 
 @record
@@ -419,6 +494,12 @@ class Job:
     """The house as built, if somebody has entered it."""
     instruments: tuple[Instrument, ...] = ()
     """What levels are read from, beside the scanner."""
+    traces: Annotated[tuple[Trace, ...], Len(0, 500)] = ()
+    """Levels read while walking."""
+    subscription: Subscription | None = None
+    """What the line is meant to carry."""
+    photos: Annotated[tuple[Photo, ...], Len(0, 20)] = ()
+    """Photographs of plans, in files that carry them; inside the application they are kept apart."""
     format: Literal["even-static-job"] = FORMAT
     """Marks the file."""
     version: Literal[1] = VERSION

@@ -108,7 +108,7 @@ def validate_job(job: Job) -> None:
                 )
     _zigbee(job, places)
     _listens(job, places)
-    _walk(job)
+    _walk(job, places)
     for i, test in enumerate(job.speed_tests):
         _known(f"speed_tests[{i}].place_id", test.place_id, places)
     zigbee_ids = {d.id for d in job.zigbee.devices} if job.zigbee else set()
@@ -141,7 +141,12 @@ def _in_building(job: Job) -> None:
             _known(f"nodes[{i}].outlet_id", node.outlet_id, outlets)
 
 
-def _walk(job: Job) -> None:
+def _walk(job: Job, places: set[str]) -> None:
+    unique("traces", (t.id for t in job.traces))
+    unique("photos", (p.id for p in job.photos))
+    for i, trace in enumerate(job.traces):
+        _known(f"traces[{i}].from_place_id", trace.from_place_id, places)
+        _known(f"traces[{i}].to_place_id", trace.to_place_id, places - {trace.from_place_id})
     instruments = unique("instruments", (i.id for i in job.instruments))
     nodes = {n.id for n in job.nodes}
     for i, listen in enumerate(job.listens):

@@ -74,6 +74,9 @@ def validate_building(building: Building) -> None:
             raise BadInput(f"{here}.at_m", "must lie on the wall", opening.at_m, f"0 to {length:.2f} m")
     for i, obstacle in enumerate(building.obstacles):
         _storey(f"building.obstacles[{i}].storey", obstacle.storey, levels)
+    unique("building.underlays", (str(u.storey) for u in building.underlays))
+    for i, underlay in enumerate(building.underlays):
+        _storey(f"building.underlays[{i}].storey", underlay.storey, levels)
     for i, outlet in enumerate(building.outlets):
         _storey(f"building.outlets[{i}].storey", outlet.storey, levels)
 

@@ -133,18 +133,10 @@ def picture(
     """
     job = coverage.job
     settings = settings or job.settings
-    if node_id is not None and all(n.id != node_id for n in job.nodes):
-        raise NotFound("node_id", "must name a node of the call", node_id, ", ".join(n.id for n in job.nodes))
-    rows = [
-        i
-        for i, r in enumerate(coverage.radios)
-        if r.band == band and (node_id is None or job.nodes[coverage.node_of[i]].id == node_id)
-    ]
-    if not rows:
-        raise BadInput("band", "must be one that a node has a radio for", band, "another band or node")
+    rows = radio_rows(coverage, band, node_id)
     grid, xy = coverage.kept_grid(storey, step_m)
     levels = coverage.levels(xy, grid.z_m, stands, settings)
-    shift = _shift(coverage, settings, direction)
+    shift = shift_db(coverage, settings, direction)
     level = np.where(np.isnan(levels.level_dbm[rows]), -200.0, levels.level_dbm[rows] + shift[rows, None])
     best = level.argmax(axis=0)
     top = level.max(axis=0).reshape(grid.shape)
@@ -158,9 +150,9 @@ def picture(
         band,
         direction,
         node_id,
-        _contours(grid.x_m, grid.y_m, top),
-        _areas(grid.x_m, grid.y_m, np.where(inside, spread, 0.0), UNSURE_DB),
-        _areas(grid.x_m, grid.y_m, np.where(inside, second, -200.0), HANDOVER_DBM),
+        contours(grid.x_m, grid.y_m, top),
+        areas(grid.x_m, grid.y_m, np.where(inside, spread, 0.0), UNSURE_DB),
+        areas(grid.x_m, grid.y_m, np.where(inside, second, -200.0), HANDOVER_DBM),
         float(both.sum()) / count,
         float((inside & (top >= DESIGN_LEVEL_DBM)).sum()) / count,
         float((inside & (spread >= UNSURE_DB)).sum()) / count,
@@ -169,7 +161,22 @@ def picture(
     )
 
 
-def _shift(coverage: Coverage, settings: Settings, direction: Direction) -> Floats:
+def radio_rows(coverage: Coverage, band: Band, node_id: str | None) -> list[int]:
+    """Rows of the radios on a band, of one node or of all; NotFound for an unknown node, BadInput for no radio."""
+    job = coverage.job
+    if node_id is not None and all(n.id != node_id for n in job.nodes):
+        raise NotFound("node_id", "must name a node of the call", node_id, ", ".join(n.id for n in job.nodes))
+    rows = [
+        i
+        for i, r in enumerate(coverage.radios)
+        if r.band == band and (node_id is None or job.nodes[coverage.node_of[i]].id == node_id)
+    ]
+    if not rows:
+        raise BadInput("band", "must be one that a node has a radio for", band, "another band or node")
+    return rows
+
+
+def shift_db(coverage: Coverage, settings: Settings, direction: Direction) -> Floats:
     """What turns downlink levels into the wanted direction's, by radio."""
     if direction == "downlink":
         return np.zeros(len(coverage.radios))
@@ -199,7 +206,7 @@ def spots(
     if not known:
         return []
     levels = coverage.levels_at([at for _, at in known], stands, settings)
-    shift = _shift(coverage, settings, direction)
+    shift = shift_db(coverage, settings, direction)
     found = []
     for k, (place, at) in enumerate(known):
         here = levels.level_dbm[rows, k] + shift[rows]
@@ -226,7 +233,8 @@ def spots(
     return found
 
 
-def _contours(x: Floats, y: Floats, level: Floats) -> list[Contour]:
+def contours(x: Floats, y: Floats, level: Floats) -> list[Contour]:
+    """Lines of equal level every 5 dB: ``x`` (columns,), ``y`` (rows,) in m, ``level`` (rows, columns) in dBm."""
     from contourpy import contour_generator
 
     generator: Any = contour_generator(x, y, level)
@@ -238,7 +246,7 @@ def _contours(x: Floats, y: Floats, level: Floats) -> list[Contour]:
     return found
 
 
-def _areas(x: Floats, y: Floats, value: Floats, least: float) -> list[list[float]]:
+def areas(x: Floats, y: Floats, value: Floats, least: float) -> list[list[float]]:
     """Outlines of where a value reaches a limit."""
     from contourpy import FillType, contour_generator
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from even_static.core.airtime.rates import rate_steps
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Outlet, Stand
-from even_static.core.house.job import Job
+from even_static.core.house.job import Job, Settings
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.picture import needed_dbm
 from even_static.core.propagation.stands import place_point, stand_of, stand_point
@@ -122,7 +122,7 @@ def place_nodes(
             _placement(coverage, outlets, wanted, spot_levels, room_levels[best_band], between, ends, group)
             for _, group in ranked[:keep]
         ]
-    now = _now(coverage, wanted, points, rooms, best_band)
+    now = _now(coverage, Judge(coverage))
     return Placing(now, found, _verdicts(now, found), compared, height_m)
 
 
@@ -143,6 +143,78 @@ def _wanted(job: Job) -> tuple[_Wanted, list[tuple[float, float, float]]]:
             bands.append(rows)
             points.append(at)
     return _Wanted(ids, np.array(need), bands), points
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """How a house does: spots below what they need, the worst one, the covered share of the rooms, and the share where
+    a second node could take over. ``margins_db`` by spot."""
+
+    short: int
+    worst_margin_db: float
+    worst_place_id: str | None
+    covered_fraction: float
+    overlap_fraction: float
+    margins_db: dict[str, float]
+
+    @property
+    def rank(self) -> tuple[float, ...]:
+        """Smaller is better, in the order that placing uses."""
+        worst = math.floor(min(self.worst_margin_db, ENOUGH_DB) / MARGIN_STEP_DB)
+        return float(self.short), -worst, -round(self.covered_fraction, 3), round(self.overlap_fraction, 3)
+
+
+class Judge:
+    """Judges how the nodes of a job stand, or would stand and be set, by the rules that placing uses."""
+
+    def __init__(self, coverage: Coverage) -> None:
+        self.coverage = coverage
+        self.wanted, self.points = _wanted(coverage.job)
+        self.rooms = _rooms(coverage)
+
+    def verdict(
+        self,
+        stands: Mapping[str, Stand] | None = None,
+        settings: Settings | None = None,
+        without: frozenset[str] = frozenset(),
+    ) -> Verdict:
+        """The verdict with nodes moved, set otherwise, or taken away. Without placed spots only rooms are judged."""
+        spots = self._by_band(self.points, stands, settings, without)
+        rooms = self._by_band(self.rooms, stands, settings, without)
+        best = next((i for i in (1, 0, 2) if np.isfinite(rooms[i]).any()), 0)
+        covered, overlap = _shares(rooms[best], tuple(range(rooms.shape[1])))
+        if not self.wanted.place_ids:
+            return Verdict(0, 0.0, None, covered, overlap, {})
+        margins = _margins(self.wanted, spots, tuple(range(spots.shape[1])))
+        worst = int(margins.argmin())
+        by_place = {p: float(m) for p, m in zip(self.wanted.place_ids, margins, strict=True)}
+        return Verdict(
+            int((margins < 0).sum()),
+            float(margins[worst]),
+            self.wanted.place_ids[worst],
+            covered,
+            overlap,
+            by_place,
+        )
+
+    def _by_band(
+        self,
+        at: list[tuple[float, float, float]],
+        stands: Mapping[str, Stand] | None,
+        settings: Settings | None,
+        without: frozenset[str],
+    ) -> Floats:
+        """Levels in dBm: shape (bands, nodes, points), -200 where nothing is heard."""
+        nodes = self.coverage.job.nodes
+        out = np.full((len(BANDS), len(nodes), len(at)), -200.0)
+        if not at:
+            return out
+        levels = self.coverage.levels_at(at, stands, settings).level_dbm
+        for r, radio in enumerate(self.coverage.radios):
+            n = self.coverage.node_of[r]
+            if nodes[n].id not in without:
+                out[BANDS.index(radio.band), n] = np.nan_to_num(levels[r], nan=-200.0)
+        return out
 
 
 def _rooms(coverage: Coverage) -> list[tuple[float, float, float]]:
@@ -235,39 +307,19 @@ def _placement(
     )
 
 
-def _now(
-    coverage: Coverage,
-    wanted: _Wanted,
-    points: list[tuple[float, float, float]],
-    rooms: list[tuple[float, float, float]],
-    best_band: int,
-) -> Placement | None:
-    job = coverage.job
-    standing = [n for n in job.nodes if stand_of(job, n) is not None]
+def _now(coverage: Coverage, judge: Judge) -> Placement | None:
+    standing = [n for n in coverage.job.nodes if stand_of(coverage.job, n) is not None]
     if not standing:
         return None
-
-    def by_node(at: list[tuple[float, float, float]]) -> Floats:
-        levels = coverage.levels_at(at).level_dbm
-        out = np.full((len(BANDS), len(standing), len(at)), -200.0)
-        for r, radio in enumerate(coverage.radios):
-            node = job.nodes[coverage.node_of[r]]
-            if node in standing:
-                out[BANDS.index(radio.band), standing.index(node)] = np.nan_to_num(levels[r], nan=-200.0)
-        return out
-
-    group = tuple(range(len(standing)))
-    margins = _margins(wanted, by_node(points), group)
-    covered, overlap = _shares(by_node(rooms)[best_band], group)
-    worst = int(margins.argmin())
+    found = judge.verdict()
     return Placement(
         tuple(n.outlet_id or "" for n in standing),
         tuple(n.name for n in standing),
-        int((margins < 0).sum()),
-        float(margins[worst]),
-        wanted.place_ids[worst],
-        covered,
-        overlap,
+        found.short,
+        found.worst_margin_db,
+        found.worst_place_id or "",
+        found.covered_fraction,
+        found.overlap_fraction,
         (),
     )
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.errors import BadInput
+from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import Bssid, RssiDbm
 from even_static.core.house.job import Job, Listen, Reading, Settings, own_reading, setting_block
 from even_static.core.propagation.calibrate import READING_ERROR_DB, likeness
@@ -249,6 +249,21 @@ def instrument_offset(job: Job, instrument_id: str, place_id: str) -> Offset:
     # Median absolute deviation times 1.4826, over the root of the count: Huber, Robust Statistics (1981) 5.1.
     wide = 1.4826 * statistics.median(abs(d - middle) for d in apart)
     return Offset(instrument_id, place_id, middle, max(wide / math.sqrt(len(both)), 0.5), len(both))
+
+
+def with_offset(job: Job, instrument_id: str, place_id: str) -> Job:
+    """The job with an instrument reconciled with the scanner at a common spot; errors as :func:`instrument_offset`."""
+    if all(i.id != instrument_id for i in job.instruments):
+        known = ", ".join(i.name for i in job.instruments) or "(none yet)"
+        raise NotFound("instrument_id", "must name an instrument of the call", instrument_id, known)
+    found = instrument_offset(job, instrument_id, place_id)
+    instruments = tuple(
+        replace(i, offset_db=round(found.offset_db, 2), spread_db=round(found.spread_db, 2), place_id=place_id)
+        if i.id == instrument_id
+        else i
+        for i in job.instruments
+    )
+    return replace(job, instruments=instruments)
 
 
 def wall_fits(coverage: Coverage) -> list[WallFit]:

@@ -124,6 +124,16 @@ OPENINGS: Final[dict[OpeningKind, tuple[Material, float, int, float, float]]] = 
     "passage": ("open", 0.0, 1, 0.0, 2.1),
 }
 
+# Usual widths of openings in m. Common practice.
+OPENING_WIDTH_M: Final[dict[OpeningKind, float]] = {
+    "door": 0.85,
+    "glazed door": 0.85,
+    "metal door": 0.9,
+    "window": 1.2,
+    "coated window": 1.2,
+    "passage": 1.2,
+}
+
 # Things that stand in the way: loss in dB on the way through, width, depth and height in m. Common practice
 # (20 dB and more for closed metal and for water).
 ObstacleKind = Literal[

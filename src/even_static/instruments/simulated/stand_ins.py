@@ -18,7 +18,7 @@ from even_static.core.house.job import (
     own_reading,
     setting_block,
 )
-from even_static.core.propagation.stands import stands_now
+from even_static.core.propagation.stands import place_point, stand_of, stands_now
 from even_static.core.spectrum.channels import Band
 from even_static.core.tuning.evaluate import evaluate, radio_violations
 from even_static.core.tuning.rules_of_thumb import with_block
@@ -37,8 +37,9 @@ RADAR_CHANCE = 0.04
 class SimulatedScanner:
     """Hears beacons with the scatter that real readings have."""
 
-    def __init__(self, world: World) -> None:
+    def __init__(self, world: World, instrument_id: str | None = None) -> None:
         self.world = world
+        self.off_db = 0.0 if instrument_id is None else world.instrument_offset_db(instrument_id)
 
     def listen(self, place_id: str, bands: tuple[Band, ...], seconds: float = 12.0) -> Listen:
         """Listen at a place; time passes in the house. Weak networks give few beacons, the weakest none."""
@@ -49,6 +50,29 @@ class SimulatedScanner:
         listen, levels = self._hear(place_id, bands, seconds)
         return capture_of(listen.readings, levels, listen.heard_at)
 
+    def on_the_way(self, from_place_id: str, to_place_id: str, way_fraction: float) -> dict[str, float]:
+        """Levels of own radios in dBm by address while walking straight from one spot to another.
+
+        A person's own body swings them by some 2 dB. InstrumentFault where a spot has no place in the house.
+        """
+        world = self.world
+        ends = [place_point(world.job, p) for i in (from_place_id, to_place_id) for p in world.job.places if p.id == i]
+        a, b = (*ends, None, None)[:2]
+        if a is None or b is None or world.job.building is None:
+            raise InstrumentFault("place_id", "must be a spot that stands in the house", to_place_id, "place it first")
+        f = min(max(way_fraction, 0.0), 1.0)
+        at = (a[0] + f * (b[0] - a[0]), a[1] + f * (b[1] - a[1]), a[2] + f * (b[2] - a[2]))
+        rng = world.chance()
+        found = {}
+        for radio in world.job.radios:
+            setting = world.state.settings.of(radio.id)
+            stands = stand_of(world.job, world.job.node_of(radio.id)) is not None
+            if setting.enabled and stands:
+                level = world.own_level_at(radio.id, at, setting.eirp_dbm) + rng.gauss(0, 2.0)
+                if level > -91:
+                    found[radio.bssid] = float(max(-110, min(0, round(level))))
+        return found
+
     def _hear(self, place_id: str, bands: tuple[Band, ...], seconds: float) -> tuple[Listen, list[list[float]]]:
         world = self.world
         if all(p.id != place_id for p in world.job.places):
@@ -58,7 +82,7 @@ class SimulatedScanner:
         readings, heard = [], []
         for reading in self._audible(place_id, bands):
             scatter = rng.uniform(*READING_NOISE_DB)
-            drift = rng.gauss(0, 1.0)
+            drift = rng.gauss(0, 1.0) + self.off_db
             tries = round(seconds / len(bands) / BEACON_S)
             levels = [reading.rssi_dbm + drift + rng.gauss(0, scatter) for _ in range(tries)]
             levels = [round(x) for x in levels if x > -91 - rng.expovariate(1.0)]

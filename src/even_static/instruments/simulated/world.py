@@ -156,6 +156,10 @@ class World:
         factor = random.Random(f"{self.state.seed}/clutter").uniform(0.7, 1.4)
         return BUILT_CLUTTER_DB_PER_M[band] * factor
 
+    def instrument_offset_db(self, instrument_id: str) -> float:
+        """What somebody's phone really reads beside the scanner."""
+        return random.Random(f"{self.state.seed}/instrument/{instrument_id}").uniform(-8.0, 3.0)
+
     def shadow_db(self, key: str, at: tuple[float, float, float]) -> float:
         """Shadowing of one transmitter at a point: a smooth field of :data:`BUILT_SHADOWING_DB`, by the seed."""
         waves = _waves(f"{self.state.seed}/{key}")

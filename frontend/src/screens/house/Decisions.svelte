@@ -1,0 +1,107 @@
+<script lang="ts">
+  import { api, ask } from '../../lib/api'
+  import { dbm, db, percent, prose, signed } from '../../lib/format'
+  import type { Decision, DecisionsView } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+  import { notices } from '../../state/notices.svelte'
+
+  let { call }: { call: CallState } = $props()
+  let found = $state<DecisionsView | null>(null)
+  let open = $state<string | null>(null)
+
+  $effect(() => {
+    void call.call.revision
+    ask(api.GET('/api/calls/{call_id}/decisions', { params: { path: { call_id: call.id } } }))
+      .then((view) => (found = view))
+      .catch((error) => notices.fail(error))
+  })
+  const WORDS = { do: 'Do', consider: 'Consider', leave: 'Leave' } as const
+  const groups = $derived(
+    (['do', 'consider', 'leave'] as const).map((advice) => ({
+      advice,
+      list: (found?.decisions ?? []).filter((d) => d.advice === advice),
+    })),
+  )
+  const placeName = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
+  const key = (d: Decision) => `${d.kind}/${d.title}`
+  async function tryIt(d: Decision) {
+    await call.tryAll(d.settings ?? null, Object.fromEntries(d.stands.map((s) => [s.node_id, s.stand])))
+  }
+</script>
+
+<section class="page" aria-label="What to do about it">
+  <h2 class="mb-2">What to do about it</h2>
+  {#if !found}<p class="text-soft">Trying every change…</p>{/if}
+  {#each groups as { advice, list } (advice)}
+    {#if list.length}
+      <h3 class="mt-2 mb-1 {advice === 'do' ? 'text-accent' : 'text-soft'}">{WORDS[advice]}</h3>
+      <ul class="grid gap-1">
+        {#each list as d (key(d))}
+          <li class="border-t border-(--rule) py-1">
+            <div class="flex items-start gap-2">
+              <button
+                class="grow text-left"
+                aria-expanded={open === key(d)}
+                onclick={() => (open = open === key(d) ? null : key(d))}
+                ><span class={advice === 'leave' ? '' : 'font-semibold'}>{d.title}</span>
+                <span class="text-sm text-soft">{d.kind}</span></button
+              >
+              {#if d.stands.length || d.settings}
+                <button class="button slim" onclick={() => tryIt(d)}>Try</button>
+              {/if}
+            </div>
+            {#if open === key(d) || advice === 'do'}
+              <ul class="list-disc pl-5 text-sm text-soft">
+                {#each d.reasons as reason (reason)}<li>{prose(reason)}</li>{/each}
+              </ul>
+              {#each d.cautions as caution (caution)}<p class="text-sm font-semibold">{caution}</p>{/each}
+            {/if}
+            {#if open === key(d) && d.power}
+              <table class="ledger mt-1 text-sm" aria-label="Steps of {d.power.radio_id}">
+                <thead
+                  ><tr
+                    ><th>Step</th><th class="number">Worst spot</th><th class="number">Rooms</th><th
+                      class="number">Change-over</th
+                    ><th class="number">Outside</th></tr
+                  ></thead
+                >
+                <tbody>
+                  {#each d.power.steps as s (s.eirp_dbm)}
+                    <tr class={s.eirp_dbm === d.power.advised_dbm ? 'font-semibold' : ''}
+                      ><td>{dbm(s.eirp_dbm)}{s.eirp_dbm === d.power.now_dbm ? ', now' : ''}</td><td
+                        class="number"
+                        >{s.worst_margin_db === null ? '–' : `${signed(s.worst_margin_db, 0)} dB`}</td
+                      ><td class="number">{percent(s.covered_fraction)}</td><td class="number"
+                        >{s.border_dbm === null ? '–' : dbm(s.border_dbm)}</td
+                      ><td class="number">{percent(s.spill_fraction)}</td></tr
+                    >
+                  {/each}
+                </tbody>
+              </table>
+            {/if}
+          </li>
+        {/each}
+      </ul>
+    {/if}
+  {/each}
+  {#if found?.moved.length}
+    <h3 class="mt-3 mb-1">Measured since a move</h3>
+    <table class="ledger text-sm" aria-label="Measured since a move">
+      <thead
+        ><tr><th>Spot</th><th>Radio</th><th class="number">Before</th><th class="number">After</th></tr
+        ></thead
+      >
+      <tbody>
+        {#each found.moved as m (m.radio_id + m.place_id)}
+          <tr
+            ><td>{placeName(m.place_id)}</td><td>{m.radio_id}</td><td class="number">{dbm(m.before_dbm)}</td
+            ><td class="number figure"
+              >{dbm(m.after_dbm)}
+              <span class="text-soft">{signed(m.difference_db, 0)} ±{db(m.spread_db, 0)}</span></td
+            ></tr
+          >
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+</section>

@@ -1,0 +1,259 @@
+<script lang="ts">
+  import { FileDown, FileUp, ImageUp } from '@lucide/svelte'
+  import { api, sendFile } from '../../lib/api'
+  import type { Building, Call, HouseView } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+  import { notices } from '../../state/notices.svelte'
+
+  interface Props {
+    call: CallState
+    building: Building
+    view: HouseView | null
+    storey: number
+    tool: string
+    marks: [number, number][]
+  }
+  let { call, building, view, storey, tool = $bindable(), marks = $bindable() }: Props = $props()
+  let photoBox = $state<HTMLInputElement>()
+  let houseBox = $state<HTMLInputElement>()
+  let sending = $state('')
+  let apartM = $state(5)
+
+  const SIDES = ['front', 'right', 'behind', 'left'] as const
+  const here = $derived((building.storeys ?? []).find((s) => s.level === storey) ?? null)
+  const photo = $derived((building.underlays ?? []).find((u) => u.storey === storey) ?? null)
+  const path = $derived({ params: { path: { call_id: call.id } } })
+  const change = (part: Partial<Building>, summary: string) =>
+    call.edit({ ...call.job, building: { ...building, ...part } }, summary)
+
+  function changeStorey(part: Partial<NonNullable<Building['storeys']>[number]>, summary: string) {
+    const storeys = (building.storeys ?? []).map((s) => (s.level === storey ? { ...s, ...part } : s))
+    return change({ storeys }, summary)
+  }
+  function partySide(side: (typeof SIDES)[number], on: boolean) {
+    const kept = (building.party_sides ?? []).filter((s) => s !== side)
+    return change(
+      { party_sides: on ? [...kept, side] : kept },
+      on ? `neighbours behind the ${side} wall` : `no neighbours behind the ${side} wall`,
+    )
+  }
+  async function send(file: File | undefined, to: string, what: string) {
+    if (!file) return
+    sending = what
+    try {
+      call.take(
+        await sendFile<Call>(`/api/calls/${call.id}/${to}`, file, (f) => {
+          sending = `${what}, ${Math.round(f * 100)} %`
+        }),
+      )
+      notices.say(`Read ${file.name}.`)
+    } catch (error) {
+      notices.fail(error)
+    } finally {
+      sending = ''
+    }
+  }
+  $effect(() => {
+    if (tool === 'photo:move' && marks.length === 2) void movePhoto()
+  })
+  const [first, second] = $derived(marks as [[number, number], [number, number]])
+  async function scalePhoto(event: SubmitEvent) {
+    event.preventDefault()
+    const body = { storey, a: first, b: second, length_m: apartM, straighten: true }
+    await call.change(
+      () => api.POST('/api/calls/{call_id}/photo/scale', { ...path, body }),
+      'the photograph is to scale',
+    )
+    done()
+  }
+  async function movePhoto() {
+    const body = { storey, start: first, end: second }
+    await call.change(
+      () => api.POST('/api/calls/{call_id}/photo/move', { ...path, body }),
+      'moved the photograph',
+    )
+    done()
+  }
+  function done() {
+    tool = ''
+    marks = []
+  }
+  const noPhoto = () =>
+    call.change(
+      () =>
+        api.DELETE('/api/calls/{call_id}/photo', {
+          params: { path: { call_id: call.id }, query: { storey } },
+        }),
+      'took the photograph away',
+    )
+</script>
+
+<section class="page grid gap-2">
+  <h2>House</h2>
+  <div class="flex flex-wrap gap-2">
+    <select
+      class="field slim"
+      aria-label="House type"
+      value={building.house_type ?? 'brick terrace'}
+      onchange={(e) =>
+        change({ house_type: e.currentTarget.value as Building['house_type'] }, 'changed the house type')}
+    >
+      {#each view?.house_types ?? [] as type (type)}<option>{type}</option>{/each}
+    </select>
+    <select
+      class="field slim"
+      aria-label="Units"
+      value={building.units ?? 'metric'}
+      onchange={(e) => change({ units: e.currentTarget.value as Building['units'] }, 'changed the units')}
+      ><option value="metric">metres</option><option value="feet">feet</option></select
+    >
+    <span class="self-center text-sm text-soft">{view?.area_m2.toFixed(0)} m² of rooms</span>
+  </div>
+  <fieldset class="flex flex-wrap items-center gap-x-3 text-sm">
+    <legend class="float-left mr-2 text-soft">Neighbours behind</legend>
+    {#each SIDES as side (side)}
+      <label class="flex items-center gap-1"
+        ><input
+          type="checkbox"
+          class="size-5"
+          checked={(building.party_sides ?? []).includes(side)}
+          onchange={(e) => partySide(side, e.currentTarget.checked)}
+        />{side}</label
+      >
+    {/each}
+  </fieldset>
+  {#if here}
+    <div class="flex flex-wrap items-center gap-2 text-sm">
+      <label class="flex items-center gap-1 text-soft"
+        >This storey is high, m
+        <input
+          class="field slim w-16 text-ink"
+          type="number"
+          min="1.5"
+          max="12"
+          step="0.05"
+          value={here.height_m ?? 2.7}
+          onchange={(e) =>
+            changeStorey(
+              { height_m: Number(e.currentTarget.value) },
+              `changed the height of storey ${storey}`,
+            )}
+        /></label
+      >
+      <label class="flex items-center gap-1 text-soft"
+        >floor
+        <select
+          class="field slim text-ink"
+          value={here.floor?.material ?? ''}
+          onchange={(e) =>
+            changeStorey(
+              {
+                floor: e.currentTarget.value
+                  ? {
+                      material: e.currentTarget.value as 'concrete',
+                      thickness_m: here.floor?.thickness_m ?? 0.15,
+                      leaves: 1,
+                    }
+                  : null,
+              },
+              `changed the floor of storey ${storey}`,
+            )}
+        >
+          <option value="">as the house type</option>
+          {#each (view?.materials ?? []).filter((m) => m !== 'open') as m (m)}<option>{m}</option>{/each}
+        </select></label
+      >
+      {#if here.floor}
+        <label class="flex items-center gap-1 text-soft"
+          >mm<input
+            class="field slim w-20 text-ink"
+            type="number"
+            min="1"
+            max="2000"
+            step="any"
+            value={Math.round(here.floor.thickness_m * 1000)}
+            onchange={(e) =>
+              changeStorey(
+                { floor: { ...here.floor!, thickness_m: Number(e.currentTarget.value) / 1000 } },
+                `changed the floor of storey ${storey}`,
+              )}
+          /></label
+        >
+      {:else}<span class="text-soft">{view?.floors[storey] ?? ''}</span>{/if}
+    </div>
+  {/if}
+  <div class="flex flex-wrap items-center gap-2">
+    <button class="button slim" disabled={!!sending} onclick={() => photoBox?.click()}
+      ><ImageUp size={16} />{photo ? 'Another photograph' : 'Photograph of a plan'}</button
+    >
+    {#if photo}
+      <button class="button slim" class:main={tool === 'photo:scale'} onclick={() => (tool = 'photo:scale')}
+        >Scale it</button
+      >
+      <button class="button slim" class:main={tool === 'photo:move'} onclick={() => (tool = 'photo:move')}
+        >Move it</button
+      >
+      <button class="button slim" onclick={noPhoto}>Take it away</button>
+    {/if}
+    {#if sending}<span class="text-sm text-soft" role="status">{sending}</span>{/if}
+  </div>
+  {#if tool === 'photo:scale'}
+    <form class="flex flex-wrap items-center gap-2 text-sm" onsubmit={scalePhoto}>
+      {#if marks.length < 2}
+        <p class="font-semibold text-accent">
+          Click the {marks.length ? 'second' : 'first'} of two points on the photograph, far apart.
+        </p>
+      {:else}
+        <label class="flex items-center gap-1"
+          >They are apart by, m
+          <input
+            class="field slim w-20"
+            type="number"
+            min="0.1"
+            max="200"
+            step="any"
+            bind:value={apartM}
+          /></label
+        >
+        <button class="button slim main">Scale</button>
+      {/if}
+      <button type="button" class="button slim" onclick={done}>Leave it</button>
+    </form>
+  {:else if tool === 'photo:move'}
+    <p class="text-sm font-semibold text-accent">
+      Click {marks.length ? 'where that point belongs' : 'a point of the photograph'}.
+    </p>
+  {/if}
+  <div class="flex flex-wrap items-center gap-2">
+    <button class="button slim" disabled={!!sending} onclick={() => houseBox?.click()}
+      ><FileUp size={16} />GeoJSON</button
+    >
+    <a class="button slim" href="/api/calls/{call.id}/house.geojson" download><FileDown size={16} />GeoJSON</a
+    >
+    <a class="button slim" href="/api/calls/{call.id}/plan.svg?storey={storey}" download
+      ><FileDown size={16} />Plan, SVG</a
+    >
+  </div>
+  <input
+    bind:this={photoBox}
+    type="file"
+    accept="image/*"
+    class="hidden"
+    aria-label="Photograph of a plan"
+    onchange={(e) => {
+      void send(e.currentTarget.files?.[0], `photo?storey=${storey}`, 'sending the photograph')
+      e.currentTarget.value = ''
+    }}
+  />
+  <input
+    bind:this={houseBox}
+    type="file"
+    accept=".json,.geojson"
+    class="hidden"
+    aria-label="House as GeoJSON"
+    onchange={(e) => {
+      void send(e.currentTarget.files?.[0], 'house.geojson', 'reading the house')
+      e.currentTarget.value = ''
+    }}
+  />
+</section>

@@ -1,0 +1,167 @@
+<script lang="ts">
+  import { Plus, X } from '@lucide/svelte'
+  import { dbm } from '../../lib/format'
+  import type { Band, HouseView, Node, Stand } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+
+  interface Props {
+    call: CallState
+    view: HouseView | null
+    stands: Record<string, Stand>
+    moved: Record<string, Stand>
+    band: Band
+  }
+  let { call, view, stands, moved, band }: Props = $props()
+  const outlets = $derived((call.job.building?.outlets ?? []).filter((o) => (o.cable_drops ?? 0) > 0))
+  const nodeOf = (id: string) => call.job.nodes.find((n) => n.id === id)
+  const drop = (id: string, name: string) => outlets.find((o) => o.id === id)?.name ?? name
+
+  function rods(id: string, stand: Stand, antennas: Stand['antennas']) {
+    return call.tryStand(id, { ...stand, antennas })
+  }
+  function setNode(id: string, part: Partial<Node>, summary: string) {
+    const nodes = call.job.nodes.map((n) => (n.id === id ? { ...n, ...part } : n))
+    return call.edit({ ...call.job, nodes }, summary)
+  }
+</script>
+
+<section class="page" aria-label="Nodes">
+  <h2 class="mb-1">How they stand</h2>
+  {#each Object.entries({ ...stands, ...moved }) as [id, stand] (id)}
+    {@const node = nodeOf(id)}
+    {@const radio = node?.radios.find((r) => r.band === band)}
+    {@const setting = radio && call.settings.radios.find((s) => s.radio_id === radio.id)}
+    <div class="grid gap-1 border-t border-(--rule) py-2 text-sm first-of-type:border-0">
+      <div class="flex flex-wrap items-center gap-1">
+        <span class="grow font-semibold">{node?.name}</span>
+        <select
+          class="field slim"
+          aria-label="Mounting of {id}"
+          value={stand.mounting}
+          onchange={(e) =>
+            call.tryStand(id, { ...stand, mounting: e.currentTarget.value as Stand['mounting'] })}
+          >{#each view?.mountings ?? [] as m (m)}<option>{m}</option>{/each}</select
+        >
+        <span class="whitespace-nowrap"
+          ><input
+            class="field slim w-16"
+            type="number"
+            step="0.1"
+            min="0"
+            max="12"
+            aria-label="Height of {id}, m"
+            value={stand.height_m}
+            onchange={(e) => call.tryStand(id, { ...stand, height_m: Number(e.currentTarget.value) })}
+          /> m</span
+        >
+      </div>
+      {#if radio && setting}
+        <label class="flex flex-wrap items-center gap-1 text-soft"
+          >{band} power
+          <select
+            class="field slim text-ink"
+            aria-label="Power of {radio.id}"
+            value={String(setting.eirp_dbm)}
+            onchange={(e) => call.tryRadio({ ...setting, eirp_dbm: Number(e.currentTarget.value) })}
+          >
+            {#each radio.eirp_steps_dbm as step (step)}<option value={String(step)}>{dbm(step)}</option
+              >{/each}
+          </select>
+          {#if !setting.enabled}<span>off</span>{/if}</label
+        >
+      {/if}
+      {#each stand.antennas ?? [] as rod, i (i)}
+        <div class="flex flex-wrap items-center gap-1 text-soft">
+          rod {i + 1}
+          <label class="flex items-center gap-1"
+            >tilt, °<input
+              class="field slim w-16 text-ink"
+              type="number"
+              min="0"
+              max="90"
+              step="15"
+              aria-label="Tilt of rod {i + 1} of {id}"
+              value={rod.tilt_deg ?? 0}
+              onchange={(e) =>
+                rods(
+                  id,
+                  stand,
+                  stand.antennas!.map((a, k) =>
+                    k === i ? { ...a, tilt_deg: Number(e.currentTarget.value) } : a,
+                  ),
+                )}
+            /></label
+          >
+          <label class="flex items-center gap-1"
+            >towards, °<input
+              class="field slim w-16 text-ink"
+              type="number"
+              min="-360"
+              max="360"
+              step="15"
+              aria-label="Heading of rod {i + 1} of {id}"
+              value={rod.heading_deg ?? 0}
+              onchange={(e) =>
+                rods(
+                  id,
+                  stand,
+                  stand.antennas!.map((a, k) =>
+                    k === i ? { ...a, heading_deg: Number(e.currentTarget.value) } : a,
+                  ),
+                )}
+            /></label
+          >
+          <button
+            class="button slim"
+            aria-label="Remove rod {i + 1} of {id}"
+            onclick={() =>
+              rods(
+                id,
+                stand,
+                stand.antennas!.filter((_, k) => k !== i),
+              )}><X size={14} /></button
+          >
+        </div>
+      {/each}
+      <div class="flex flex-wrap items-center gap-1">
+        <button
+          class="button slim"
+          aria-label="Add a rod to {id}"
+          onclick={() => rods(id, stand, [...(stand.antennas ?? []), { tilt_deg: 0, heading_deg: 0 }])}
+          ><Plus size={14} />rod</button
+        >
+        {#if !stand.antennas?.length}<span class="text-soft">inner antennas</span>{/if}
+        <span class="grow"></span>
+        <select
+          class="field slim"
+          aria-label="Cable of {id}"
+          value={node?.outlet_id ?? ''}
+          onchange={(e) =>
+            setNode(
+              id,
+              { outlet_id: e.currentTarget.value || null },
+              `${node?.name} is at the cable ${drop(e.currentTarget.value, 'of nobody')}`.slice(0, 80),
+            )}
+        >
+          <option value="">no cable drop</option>
+          {#each outlets as o (o.id)}<option value={o.id}>cable: {o.name}</option>{/each}
+        </select>
+        <label class="flex items-center gap-1"
+          ><input
+            type="checkbox"
+            class="size-5"
+            checked={node?.kind === 'cellular gateway'}
+            onchange={(e) =>
+              setNode(
+                id,
+                { kind: e.currentTarget.checked ? 'cellular gateway' : 'node' },
+                e.currentTarget.checked
+                  ? `${node?.name} gets its line through the air`
+                  : `${node?.name} is no gateway`,
+              )}
+          />cellular</label
+        >
+      </div>
+    </div>
+  {/each}
+</section>

@@ -1,0 +1,147 @@
+<script lang="ts">
+  import { X } from '@lucide/svelte'
+  import type { Building, HouseView } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+
+  interface Props {
+    call: CallState
+    building: Building
+    view: HouseView | null
+    storey: number
+  }
+  let { call, building, view, storey }: Props = $props()
+  const roomOf = (id: string) => building.rooms?.find((r) => r.id === id)
+  const openings = $derived((building.openings ?? []).filter((o) => roomOf(o.room_id)?.storey === storey))
+  const obstacles = $derived((building.obstacles ?? []).filter((o) => o.storey === storey))
+  const outlets = $derived((building.outlets ?? []).filter((o) => o.storey === storey))
+  const change = (part: Partial<Building>, summary: string) =>
+    call.edit({ ...call.job, building: { ...building, ...part } }, summary)
+  const without = <T extends { id: string }>(list: T[] | undefined, id: string) =>
+    (list ?? []).filter((x) => x.id !== id)
+  const withChange = <T extends { id: string }>(list: T[] | undefined, id: string, part: Partial<T>) =>
+    (list ?? []).map((x) => (x.id === id ? { ...x, ...part } : x))
+</script>
+
+{#snippet remove(what: string, act: () => unknown)}
+  <button class="button slim" aria-label="Remove {what}" onclick={act}><X size={14} /></button>
+{/snippet}
+
+<section class="page" aria-label="What stands here">
+  <h2 class="mb-2">What stands here</h2>
+  <ul class="grid gap-1 text-sm">
+    {#each obstacles as o (o.id)}
+      <li class="flex items-center gap-1">
+        <span class="grow">{o.kind}</span>
+        <label class="flex items-center gap-1 text-soft"
+          >°<input
+            class="field slim w-16 text-ink"
+            type="number"
+            step="5"
+            min="-360"
+            max="360"
+            aria-label="Heading of {o.id}"
+            value={o.heading_deg ?? 0}
+            onchange={(e) =>
+              change(
+                {
+                  obstacles: withChange(building.obstacles, o.id, {
+                    heading_deg: Number(e.currentTarget.value),
+                  }),
+                },
+                `turned ${o.id}`,
+              )}
+          /></label
+        >
+        <label class="flex items-center gap-1 text-soft"
+          >dB<input
+            class="field slim w-14 text-ink"
+            type="number"
+            min="0"
+            max="40"
+            step="1"
+            aria-label="Loss of {o.id}"
+            value={o.loss_db ?? view?.obstacle_kinds[o.kind] ?? 0}
+            onchange={(e) =>
+              change(
+                {
+                  obstacles: withChange(building.obstacles, o.id, { loss_db: Number(e.currentTarget.value) }),
+                },
+                `changed the loss of ${o.id}`,
+              )}
+          /></label
+        >
+        {@render remove(o.id, () =>
+          change({ obstacles: without(building.obstacles, o.id) }, `removed ${o.id}`),
+        )}
+      </li>
+    {/each}
+    {#each openings as o (o.id)}
+      <li class="flex items-center gap-1">
+        <span class="grow">{o.kind} <span class="text-soft">{roomOf(o.room_id)?.name}</span></span>
+        <label class="flex items-center gap-1 text-soft"
+          >wide, m<input
+            class="field slim w-16 text-ink"
+            type="number"
+            min="0.1"
+            max="20"
+            step="0.05"
+            aria-label="Width of {o.id}"
+            value={o.width_m}
+            onchange={(e) =>
+              change(
+                { openings: withChange(building.openings, o.id, { width_m: Number(e.currentTarget.value) }) },
+                `changed the width of ${o.id}`,
+              )}
+          /></label
+        >
+        {@render remove(o.id, () =>
+          change({ openings: without(building.openings, o.id) }, `removed ${o.id}`),
+        )}
+      </li>
+    {/each}
+    {#each outlets as o (o.id)}
+      <li class="flex items-center gap-1">
+        <span class="grow">{o.name}</span>
+        <label class="flex items-center gap-1 text-soft"
+          ><input
+            type="checkbox"
+            class="size-5"
+            checked={o.power ?? true}
+            onchange={(e) =>
+              change(
+                { outlets: withChange(building.outlets, o.id, { power: e.currentTarget.checked }) },
+                `changed ${o.name}`,
+              )}
+          />power</label
+        >
+        <label class="flex items-center gap-1 text-soft"
+          >cables<input
+            class="field slim w-14 text-ink"
+            type="number"
+            min="0"
+            max="16"
+            aria-label="Cables at {o.name}"
+            value={o.cable_drops ?? 0}
+            onchange={(e) =>
+              change(
+                {
+                  outlets: withChange(building.outlets, o.id, { cable_drops: Number(e.currentTarget.value) }),
+                },
+                `changed the cables at ${o.name}`,
+              )}
+          /></label
+        >
+        {@render remove(o.name, () => {
+          const nodes = call.job.nodes.map((n) => (n.outlet_id === o.id ? { ...n, outlet_id: null } : n))
+          return call.edit(
+            { ...call.job, nodes, building: { ...building, outlets: without(building.outlets, o.id) } },
+            `removed ${o.name}`,
+          )
+        })}
+      </li>
+    {/each}
+    {#if !obstacles.length && !openings.length && !outlets.length}
+      <li class="text-soft">Nothing yet: choose what to put on the plan, then click where it is.</li>
+    {/if}
+  </ul>
+</section>

@@ -1,0 +1,43 @@
+<script lang="ts">
+  import { plural } from '../../lib/format'
+  import type { Round } from '../../lib/types'
+
+  interface Props {
+    round: Round | null
+    note: string
+    placeId: string
+    nameOf: (id: string) => string
+    go: (id: string) => void
+  }
+  let { round, note, placeId, nameOf, go }: Props = $props()
+</script>
+
+<section class="page content-start" aria-label="The round">
+  <h2 class="mb-2">The round</h2>
+  {#if note}<p class="text-sm text-soft">{note}</p>{/if}
+  {#if round}
+    <p class="mb-2 text-sm text-soft">
+      Levels are known to ±{round.house_db.toFixed(1)} dB over the house. {round.stops.length
+        ? `${plural(round.stops.length, 'stop')}, ${round.way_m.toFixed(0)} m of way.`
+        : 'No further spot would teach much.'}
+    </p>
+    <ol class="grid gap-1">
+      {#each round.stops as s, i (s.place_id)}
+        <li>
+          <button
+            class="w-full rounded border px-3 py-2 text-left {s.place_id === placeId
+              ? 'border-accent'
+              : 'border-(--rule)'}"
+            onclick={() => go(s.place_id)}
+          >
+            <span class="figure mr-1">{i + 1}</span><strong>{nameOf(s.place_id)}</strong>
+            <span class="text-sm text-soft"
+              >{s.walk_m ? `${s.walk_m.toFixed(0)} m` : 'here'}{s.measured ? ', once more' : ''}</span
+            >
+            <br /><span class="text-sm text-soft">{s.reason}</span>
+          </button>
+        </li>
+      {/each}
+    </ol>
+  {/if}
+</section>

@@ -1,0 +1,179 @@
+import { api, ask } from '../lib/api'
+import type { SampleView, TraceView } from '../lib/types'
+import type { CallState } from './call.svelte'
+import { newKey, timestamp, waiting } from './waiting.svelte'
+
+const SAMPLE_MS = 700
+const MOST_SAMPLES = 40
+const TRACE_MS = 250
+/** An unhurried walk, in metres a second, until the person says that they have arrived. */
+const PACE_M_PER_S = 0.8
+const SHORTEST_WALK_S = 4
+
+export type Way = 'scanner' | 'typed' | 'link' | 'trace'
+
+/** What goes on at a spot: a series that settles, levels that are typed, or a walk to the next spot. */
+export class WalkState {
+  placeId = $state('')
+  way = $state<Way>('scanner')
+  sampled = $state<SampleView | null>(null)
+  reading = $state(false)
+  typed = $state<Record<string, string>>({})
+  lost = $state(false)
+  instrumentId = $state('')
+  running = $state('')
+  /** The walk to another spot: since when, and what was read. */
+  walking = $state<{ to: string; began: number; lastS: number } | null>(null)
+  traced = $state<{ after_s: number; bssid: string; rssi_dbm: number }[]>([])
+  told = $state<TraceView | null>(null)
+
+  constructor(private call: CallState) {}
+
+  private path = () => ({ params: { path: { call_id: this.call.id } } })
+  private taken = (c: CallState['call']) => c.id === this.call.id && this.call.take(c)
+
+  go(id: string | undefined) {
+    if (!id) return
+    this.reading = false
+    this.walking = null
+    this.sampled = null
+    this.typed = {}
+    this.placeId = id
+  }
+
+  async read() {
+    if (this.reading) {
+      this.reading = false
+      return
+    }
+    this.reading = true
+    this.way = 'scanner'
+    this.sampled = null
+    const at = this.placeId
+    while (this.reading && this.placeId === at) {
+      const began = performance.now()
+      try {
+        const body = {
+          place_id: at,
+          so_far: this.sampled?.series ?? [],
+          instrument_id: this.instrumentId || null,
+        }
+        const found: SampleView = await ask(
+          api.POST('/api/calls/{call_id}/walk/sample', { ...this.path(), body }),
+        )
+        this.lost = false
+        if (this.placeId !== at || !this.reading) return
+        this.sampled = found
+        if (found.settled) this.reading = false
+        if (found.series.some((s) => s.samples_dbm.length >= MOST_SAMPLES)) this.reading = false
+      } catch {
+        this.lost = true
+        this.reading = false
+        this.way = 'typed'
+      }
+      await new Promise((r) => setTimeout(r, Math.max(50, SAMPLE_MS - (performance.now() - began))))
+    }
+  }
+
+  /** A level has two digits at least: one digit is a level that is still being typed. */
+  get canKeep() {
+    if (this.way === 'typed') {
+      const given = Object.values(this.typed).filter((v) => v)
+      return given.length > 0 && given.every((levels) => levels.split(' ').every((v) => v.length >= 2))
+    }
+    return this.way === 'scanner' && !!this.sampled?.series.length
+  }
+
+  async keep(next: string | undefined) {
+    if (!this.canKeep) return
+    const series =
+      this.way === 'typed'
+        ? Object.entries(this.typed)
+            .filter(([, v]) => v)
+            .map(([bssid, v]) => ({ bssid, samples_dbm: v.split(' ').map((x) => -Number(x)) }))
+        : (this.sampled?.series ?? [])
+    this.reading = false
+    const body = {
+      key: newKey(),
+      place_id: this.placeId,
+      heard_at: timestamp(),
+      series,
+      source: this.way,
+      instrument_id: this.instrumentId || null,
+      running: this.running,
+    }
+    this.sampled = null
+    this.typed = {}
+    await waiting.add(this.call.id, { kind: 'reading', body }, this.taken)
+    if (next) this.go(next)
+  }
+
+  /** Walk to a spot and read on the way, until arrived. */
+  async walk(to: string, wayM: number) {
+    const from = this.placeId
+    const began = performance.now()
+    const expectedS = Math.max(SHORTEST_WALK_S, wayM / PACE_M_PER_S)
+    this.walking = { to, began, lastS: 0 }
+    this.traced = []
+    this.told = null
+    const here = this.walking
+    while (this.walking === here || this.walking?.began === began) {
+      const asked = performance.now()
+      const afterS: number = (asked - began) / 1000
+      try {
+        const body = {
+          from_place_id: from,
+          to_place_id: to,
+          way_fraction: Math.min(1, afterS / expectedS),
+        }
+        const levels: Record<string, number> = await ask(
+          api.POST('/api/calls/{call_id}/walk/trace/sample', { ...this.path(), body }),
+        )
+        this.lost = false
+        if (this.walking?.began !== began) return
+        for (const [bssid, rssi_dbm] of Object.entries(levels))
+          this.traced.push({ after_s: Math.round(afterS * 100) / 100, bssid, rssi_dbm })
+        this.walking = { to, began, lastS: afterS }
+      } catch {
+        // Out of reach for a moment: the walk goes on, the gap shows.
+        this.lost = true
+      }
+      if (afterS >= expectedS) return await this.arrive()
+      await new Promise((r) => setTimeout(r, Math.max(30, TRACE_MS - (performance.now() - asked))))
+    }
+  }
+
+  async arrive() {
+    const walk = this.walking
+    if (!walk) return
+    const from = this.placeId
+    this.walking = null
+    const key = newKey()
+    if (this.traced.length) {
+      const duration_s = Math.max(0.5, Math.round(walk.lastS * 100) / 100)
+      const body = {
+        key,
+        from_place_id: from,
+        to_place_id: walk.to,
+        walked_at: timestamp(),
+        duration_s,
+        points: $state.snapshot(this.traced),
+      }
+      await waiting.add(this.call.id, { kind: 'trace', body }, this.taken)
+      if (!waiting.of(this.call.id).length) await this.tell(key)
+    }
+    this.placeId = walk.to
+  }
+
+  async tell(traceId: string) {
+    try {
+      this.told = await ask(
+        api.GET('/api/calls/{call_id}/traces/{trace_id}', {
+          params: { path: { call_id: this.call.id, trace_id: traceId } },
+        }),
+      )
+    } catch {
+      this.told = null
+    }
+  }
+}
