@@ -21,6 +21,7 @@ from even_static.core.spectrum.channels import Band
 from even_static.core.tables.materials import HouseType, Material, Mounting, ObstacleKind, OpeningKind
 from even_static.core.tuning.candidates import Policy
 from even_static.core.tuning.evaluate import Evaluation
+from even_static.formats.once import described
 
 
 @dataclass(frozen=True, slots=True)
@@ -425,3 +426,8 @@ class ShareView:
     addresses: list[str]
     code: str | None
     paired: int
+
+
+# Answers of many routes, or with many parts.
+for _answer in (Evaluation, CallBody, Decision):
+    described(_answer)

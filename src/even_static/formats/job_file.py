@@ -6,15 +6,16 @@ import difflib
 import json
 from typing import Any, cast
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import ValidationError
 
 from even_static import __version__
 from even_static.core.errors import BadInput, NewerVersion
 from even_static.core.house.job import FORMAT, VERSION, Job, Settings
 from even_static.core.house.validate import validate_job, validate_settings
+from even_static.formats.once import described
 
-JOB = TypeAdapter(Job)
-SETTINGS = TypeAdapter(Settings)
+SETTINGS = described(Settings)
+JOB = described(Job)
 
 _PREDICATES = {
     "is_identifier": ("must be an identifier", "1 to 40 letters, digits, dots, dashes or underscores"),
