@@ -179,7 +179,7 @@ def plan_svg(job: Job, building: Building, storey: int, picture: Picture | None 
 def section_svg(job: Job, found: Section) -> str:
     """A section through the storeys with its contours."""
     sheet = _Sheet((found.from_m, found.bottom_m), (found.to_m, found.top_m), f"{job.title}: section {found.axis}")
-    names = {n.id: n.name for n in job.nodes} | {p.id: p.name for p in job.places}
+    names = {("node", n.id): n.name for n in job.nodes} | {("spot", p.id): p.name for p in job.places}
     sheet.areas(found.unsure)
     sheet.contours(found.contours, found.design_dbm, found.handover_dbm)
     for wall in found.walls:
@@ -194,7 +194,7 @@ def section_svg(job: Job, found: Section) -> str:
             _cross(sheet, at)
         style = {"font-weight": "bold"} if point.kind == "node" else {}
         beside = at[0] + 2.2 * sheet.mm, at[1] - 1.2 * sheet.mm
-        sheet.text(beside, names.get(point.id, point.id), 3.0, style)
+        sheet.text(beside, names[point.kind, point.id], 3.0, style)
     other = "y" if found.axis == "along" else "x"
     sheet.legend(f"Section {found.axis} at {other} {found.at_m:.1f} m, {_scale(sheet)}; {found.band}, levels in dBm")
     return sheet.done()

@@ -16,7 +16,7 @@ LARGEST_BYTES = 20 << 20
 LARGEST_PIXELS = 80_000_000
 LONGEST_SIDE_PX = 2400
 QUALITY = 82
-KINDS = ("JPEG", "PNG", "WEBP", "GIF", "BMP", "TIFF", "MPO")
+KINDS = ("JPEG", "PNG", "WEBP", "GIF", "BMP", "TIFF")
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,12 +45,7 @@ def take_photo(raw: bytes) -> TakenPhoto:
             warnings.simplefilter("ignore")
             opened = Image.open(io.BytesIO(raw), formats=KINDS)
             if opened.width * opened.height > LARGEST_PIXELS:
-                raise BadInput(
-                    "photo",
-                    "must not have more pixels than can be worked with",
-                    f"{opened.width} x {opened.height}",
-                    "80 million at most",
-                )
+                raise Image.DecompressionBombError
             upright = ImageOps.exif_transpose(opened)
             upright.thumbnail((LONGEST_SIDE_PX, LONGEST_SIDE_PX))
             if upright.mode in ("RGBA", "LA", "P"):
@@ -59,7 +54,11 @@ def take_photo(raw: bytes) -> TakenPhoto:
                 paper.paste(clear, mask=clear.getchannel("A"))
             else:
                 paper = upright.convert("RGB")
-    except (UnidentifiedImageError, Image.DecompressionBombError):
+    except Image.DecompressionBombError:
+        raise BadInput(
+            "photo", "must not have more pixels than can be worked with", None, "80 million at most"
+        ) from None
+    except UnidentifiedImageError:
         came = raw[:8].hex(" ")
         raise BadInput("photo", "must be a picture", f"bytes {came} ...", "JPEG, PNG, WebP, GIF, BMP or TIFF") from None
     except (OSError, ValueError, SyntaxError) as error:

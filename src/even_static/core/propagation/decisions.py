@@ -131,6 +131,8 @@ def _enclosure(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator
     if low:
         reasons.append(f"{stand.height_m:.1f} m above the floor; eye level to ceiling is better")
     reasons.append(_told(now, then))
+    links = list(_link_gains(judge, node, better))
+    reasons += [f"radio link of {name}: {was:.0f} to {became:.0f} dBm" for name, was, became in links]
     cautions = []
     if stand.mounting == "metal enclosure":
         reasons.append(
@@ -139,9 +141,11 @@ def _enclosure(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator
         )
         cautions.append("New cable may mean ladders and drilling: know what is in the wall; mains is an electrician's.")
     advice = _advice(now, then)
+    if any(was < LINK_DBM and became - was >= WORTH_DB for _, was, became in links):
+        advice = "do"
     where = "on the wall at eye level" if not shut_in else "out of it, on the wall at eye level"
     if advice == "leave":
-        where = "may stay where it is; no spot would gain"
+        where = "may stay where it is; no spot and no link would gain"
     yield Decision(
         "enclosure",
         node.id,
@@ -153,6 +157,17 @@ def _enclosure(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator
         [NodeStand(node.id, better)],
         cautions=cautions,
     )
+
+
+def _link_gains(judge: Judge, node: Node, stand: Stand) -> Iterator[tuple[str, float, float]]:
+    """(node that hangs on a radio link with an end at ``node``, its level now, its level with the node so), in dBm."""
+    for other in judge.coverage.job.nodes:
+        if other.uplink is None or other.uplink.band is None or node.id not in (other.id, other.uplink.to_node_id):
+            continue
+        was = link_level(judge.coverage, other)
+        became = link_level(judge.coverage, other, {node.id: stand})
+        if was is not None and became is not None:
+            yield other.name, was, became
 
 
 def _rods(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Decision]:

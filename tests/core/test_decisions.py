@@ -1,0 +1,241 @@
+"""Findings about places, rods, links and power; sections; walks told wall by wall. On the simulated Kiln Row."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from numpy.testing import assert_allclose
+
+from even_static.core.checks.lawful import lawful_block
+from even_static.core.errors import BadInput
+from even_static.core.house.building import Antenna, Outlet, Stand
+from even_static.core.house.job import Trace, TracePoint, Uplink, setting_block
+from even_static.core.propagation.coverage import Coverage
+from even_static.core.propagation.decisions import decide, measured_moves
+from even_static.core.propagation.placing import Judge
+from even_static.core.propagation.power import power_steps, useful_eirp_dbm, with_power
+from even_static.core.propagation.section import section
+from even_static.core.propagation.stands import place_point, stand_of, stand_point
+from even_static.core.propagation.trace import trace_view
+from even_static.instruments.simulated.demo import kiln_row, measure, world_of
+
+
+@pytest.fixture(scope="module")
+def measured():
+    world = world_of(kiln_row())
+    world.job = measure(world, "before")
+    return world.job
+
+
+def _with_stand(job, node_id, stand, **more):
+    nodes = tuple(replace(n, stand=stand, **more) if n.id == node_id else n for n in job.nodes)
+    return replace(job, nodes=nodes)
+
+
+def test_every_finding_s_figures_are_the_judge_s(measured):
+    coverage = Coverage(measured)
+    judge = Judge(coverage)
+    found = decide(coverage)
+    assert {d.kind for d in found} >= {"enclosure", "rod antennas", "radio link", "surplus node", "power step"}
+    order = [("do", "consider", "leave").index(d.advice) for d in found]
+    assert order == sorted(order)
+    for d in found:
+        assert d.now == judge.verdict()
+        assert d.reasons
+        if d.kind == "surplus node":
+            assert d.then == judge.verdict(without=frozenset({d.node_id}))
+        elif d.then is not None:
+            assert d.then == judge.verdict({s.node_id: s.stand for s in d.stands}, d.settings)
+        # Nothing is urged that leaves more spots too weak than now.
+        if d.advice == "do" and d.then is not None:
+            assert d.then.short <= d.now.short
+
+
+def test_out_of_a_metal_enclosure(measured):
+    stand = replace(stand_of(measured, measured.nodes[0]), mounting="metal enclosure", height_m=0.4)
+    found = next(d for d in decide(Coverage(_with_stand(measured, "hall", stand))) if d.kind == "enclosure")
+    assert found.advice == "do"
+    assert found.stands[0].stand.mounting == "wall"
+    assert any("two cables" in r for r in found.reasons)
+    assert any("mains" in c for c in found.cautions)
+    assert any("radio link of Studio node" in r for r in found.reasons)
+
+
+def test_stacked_nodes_are_told_to_part(measured):
+    hall = stand_of(measured, measured.nodes[0])
+    above = Stand(1, hall.x_m + 0.5, hall.y_m + 0.5, 1.5)
+    found = [d for d in decide(Coverage(_with_stand(measured, "landing", above))) if d.kind == "stacked nodes"]
+    assert found
+    assert found[0].node_id == "landing"
+    apart = found[0].stands[0].stand
+    assert np.hypot(apart.x_m - hall.x_m, apart.y_m - hall.y_m) >= 4
+    # Two storeys apart, or diagonally across, nodes are not stacked.
+    aside = _with_stand(measured, "landing", Stand(1, 6.5, 3.5, 1.5))
+    assert not [d for d in decide(Coverage(aside)) if d.kind == "stacked nodes"]
+
+
+def test_a_rod_is_laid_over_only_where_that_helps(measured):
+    """One storey: nothing to gain by laying a rod over (common practice: one floor, all vertical)."""
+    rods = (Antenna(60.0, 0.0), Antenna(), Antenna())
+    flat = replace(
+        measured,
+        building=replace(
+            measured.building,
+            rooms=tuple(r for r in measured.building.rooms if r.storey == 0),
+            outlets=tuple(o for o in measured.building.outlets if o.storey == 0),
+            obstacles=tuple(o for o in measured.building.obstacles if o.storey == 0),
+            openings=tuple(o for o in measured.building.openings if o.id != "bedroom-window"),
+        ),
+        places=tuple(p if p.storey == 0 else replace(p, x_m=None, y_m=None) for p in measured.places),
+    )
+    flat = _with_stand(flat, "hall", replace(stand_of(flat, flat.nodes[0]), antennas=rods))
+    flat = _with_stand(flat, "landing", None)
+    found = next(d for d in decide(Coverage(flat)) if d.kind == "rod antennas" and d.node_id == "hall")
+    assert all(a.tilt_deg == 0 for a in found.stands[0].stand.antennas)
+
+
+def test_a_cellular_gateway_keeps_its_window_and_a_router_stands_inside(measured):
+    nodes = tuple(replace(n, kind="cellular gateway") if n.id == "hall" else n for n in measured.nodes)
+    found = next(d for d in decide(Coverage(replace(measured, nodes=nodes))) if d.kind == "cellular gateway")
+    assert "pass-through" in found.reasons[0]
+    assert found.then is not None
+    outlets = [(o.x_m, o.y_m, o.storey) for o in measured.building.outlets]
+    stand = found.stands[0].stand
+    assert (stand.x_m, stand.y_m, stand.storey) in outlets
+
+
+def test_a_free_cable_near_a_radio_link_is_found(measured):
+    studio = stand_of(measured, next(n for n in measured.nodes if n.id == "studio"))
+    drop = Outlet("new-drop", "New drop", 0, studio.x_m + 1.0, studio.y_m, True, 1)
+    job = replace(measured, building=replace(measured.building, outlets=(*measured.building.outlets, drop)))
+    found = next(d for d in decide(Coverage(job)) if d.kind == "radio link")
+    assert found.advice == "do"
+    assert "New drop" in found.title
+    # Without one, the link's level and the rate that it would carry are told for each band both ends have.
+    bare = next(d for d in decide(Coverage(measured)) if d.kind == "radio link")
+    assert sum("Mb/s" in r for r in bare.reasons) == 2
+
+
+def test_power_is_lawful_answered_and_not_louder_than_needed(measured):
+    coverage = Coverage(measured)
+    judge = Judge(coverage)
+    for power in power_steps(coverage):
+        radio = measured.radio(power.radio_id)
+        lawful = lawful_block(measured.country, setting_block(radio, measured.settings.of(radio.id)))
+        assert all(s.eirp_dbm <= lawful.max_eirp_dbm for s in power.steps)
+        assert power.advised_dbm in [s.eirp_dbm for s in power.steps]
+        chosen = next(s for s in power.steps if s.eirp_dbm == power.advised_dbm)
+        assert chosen.answered or chosen is power.steps[0]
+        # Each step's figures are those of the house set so.
+        verdict = judge.verdict(settings=with_power(measured.settings, radio.id, chosen.eirp_dbm))
+        assert chosen.short <= verdict.short
+        assert [s.spill_fraction for s in power.steps] == sorted(s.spill_fraction for s in power.steps)
+        assert [s.covered_fraction for s in power.steps] == sorted(s.covered_fraction for s in power.steps)
+
+
+def test_one_node_alone_is_loud_and_a_flat_is_not(measured):
+    """Common practice: one router alone high; flats low, for the neighbours' sake."""
+    alone = replace(
+        measured,
+        nodes=measured.nodes[:1],
+        building=replace(measured.building, party_sides=()),
+        settings=replace(measured.settings, radios=measured.settings.radios[:3]),
+        listens=(),
+    )
+    five = next(p for p in power_steps(Coverage(alone)) if p.band == "5 GHz")
+    assert five.alone
+    # As loud as its clients can answer, and the ledger says so.
+    assert five.advised_dbm == max(s.eirp_dbm for s in five.steps if s.answered)
+    near = tuple(replace(p, x_m=1.5, y_m=1.5, storey=0) for p in alone.places)
+    flat = replace(alone, places=near, building=replace(alone.building, house_type="concrete flat"))
+    quiet = next(p for p in power_steps(Coverage(flat)) if p.band == "5 GHz")
+    assert quiet.advised_dbm == min(s.eirp_dbm for s in quiet.steps)
+
+
+def test_the_useful_power_is_where_both_ways_end_together():
+    # -75 dBm at the edge is a path of P + 75; the client's 15 dBm less that path must reach -82 dBm: P = 22.
+    assert useful_eirp_dbm(15.0) == pytest.approx(22.0)
+    assert useful_eirp_dbm(12.0) == pytest.approx(19.0)
+
+
+def test_a_move_is_told_by_the_spots_read_before_and_after(measured):
+    world = world_of(kiln_row())
+    world.job = measured
+    assert measured_moves(Coverage(measured)) == []
+    out = replace(stand_of(measured, measured.nodes[0]), mounting="wall", height_m=1.8)
+    moved = _with_stand(measured, "hall", out)
+    later = tuple(
+        replace(
+            li,
+            id=f"{li.id}-later",
+            heard_at="2026-03-09T20:00:00+01:00",
+            stands=tuple(replace(s, stand=out) if s.node_id == "hall" else s for s in li.stands),
+            readings=tuple(
+                replace(r, rssi_dbm=r.rssi_dbm + 5) if r.bssid == measured.radio("hall-5").bssid else r
+                for r in li.readings
+            ),
+        )
+        for li in measured.listens[:3]
+    )
+    found = measured_moves(Coverage(replace(moved, listens=(*measured.listens, *later))))
+    five = [m for m in found if m.radio_id == "hall-5"]
+    assert {m.place_id for m in five} == {li.place_id for li in later}
+    assert_allclose([m.difference_db for m in five], 5.0)
+    assert all(m.spread_db >= 1 for m in found)
+
+
+def test_a_section_shows_the_levels_of_its_plane(measured):
+    coverage = Coverage(measured)
+    found = section(coverage, "5 GHz", "along", 2.0)
+    rows = [i for i, r in enumerate(coverage.radios) if r.band == "5 GHz"]
+    off = []
+    for contour in found.contours:
+        for line in contour.lines[:2]:
+            points = [(s, 2.0, h) for s, h in list(zip(line[::2], line[1::2], strict=True))[::9]]
+            levels = np.nanmax(coverage.levels_at(points).level_dbm[rows], axis=0)
+            off.extend(np.abs(levels - contour.level_dbm))
+    assert np.median(off) < 1.5
+    assert found.bottom_m == 0
+    assert found.top_m == pytest.approx(2.7 + 2.7 + 2.5)
+    assert {round(f.height_m, 1) for f in found.floors} >= {2.7, 5.4}
+    assert any(abs(w.at_m - 2.0) < 0.01 for w in found.walls), "the wall between hall and kitchen is cut"
+    across = section(coverage, "5 GHz", "across")
+    assert across.at_m == stand_of(measured, measured.nodes[0]).x_m
+    with pytest.raises(BadInput, match="must cut the house"):
+        section(coverage, "5 GHz", "along", 60.0)
+
+
+def test_a_walk_finds_the_wall_and_what_it_costs(measured):
+    """Levels made from free space and one wall of 11 dB: the walk must tell 11 dB there, within its own spread."""
+    coverage = Coverage(measured)
+    hall = measured.nodes[0]
+    tx = stand_point(measured.building, stand_of(measured, hall))
+    a, b = (next(place_point(measured, p) for p in measured.places if p.id == i) for i in ("hall", "kitchen"))
+    radio = measured.radio("hall-5")
+    rng = np.random.default_rng(5)
+    points, wall_db = [], 11.0
+    duration = 6.0
+    for t in np.arange(0, duration, 0.1):
+        at = np.add(a, np.subtract(b, a) * t / duration)
+        far = max(0.5, float(np.linalg.norm(at - tx)))
+        level = 20 - 47.3 - 20 * np.log10(far) - (wall_db if at[0] > 2.0 else 0.0) + rng.normal(0, 1.0)
+        points.append(TracePoint(float(t), radio.bssid, float(min(0.0, level))))
+    trace = Trace("w", "hall", "kitchen", "2026-03-02T20:00:00Z", duration, tuple(points))
+    told = trace_view(measured, coverage, trace)
+    (line,) = told.lines
+    step = min(line.steps, key=lambda s: abs(s.at_m - 1.1))
+    assert "hall" in step.what
+    assert abs(step.measured_db - wall_db) < 3 * step.spread_db + 0.5
+    assert told.costliest is not None
+    bare = trace_view(replace(measured, building=None), None, trace)
+    assert bare.lines[0].steps == []
+    assert bare.costliest is None
+
+
+def test_a_weak_link_is_told_to_come_nearer(measured):
+    far = tuple(replace(n, uplink=Uplink("hall", "5 GHz", -84.0)) if n.id == "studio" else n for n in measured.nodes)
+    found = next(d for d in decide(Coverage(replace(measured, nodes=far))) if d.kind == "radio link")
+    assert found.advice == "do"
+    assert "nearer" in found.title
