@@ -19,6 +19,7 @@ VIEWS = (
     ("kit", "call/2/kit", 1280, 800, "light", ""),
     ("house", "call/2/house", 1280, 800, "light", ""),
     ("house-built", "call/2/house", 1280, 800, "light", "b"),
+    ("section", "call/2/house", 1280, 800, "dark", "s"),
     ("walk-phone", "call/2/walk", 390, 844, "dark", " "),
     ("listen", "call/2/listen", 1280, 800, "light", ""),
     ("tune", "call/2/tune", 1280, 800, "light", "t"),

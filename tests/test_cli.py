@@ -142,6 +142,13 @@ def test_coverage_and_place(tmp_path):
     assert grid[1].startswith(f"1,{x:.2f},{y:.2f},5 GHz,")
     best = json.loads(run("place", str(path), "--nodes", "1").stdout)["best"]
     assert len(best["1"][0]["outlet_ids"]) == 1
+    house = json.loads(run("house", str(path)).stdout)
+    assert {f["properties"]["feature"] for f in house["features"]} >= {"room", "wall", "opening", "obstacle"}
+    for words in (("--svg",), ("--svg", "--storey", "1", "--band", "5 GHz"), ("--section", "along", "--band", "5 GHz")):
+        assert run("house", str(path), *words).stdout.startswith("<?xml")
+    wrong = run("house", str(path), "--section", "along")
+    assert wrong.returncode == 2
+    assert "--band" in wrong.stderr
     bare = run("place", str(path), "--nodes", "9")
     assert bare.returncode == 2
     assert "--nodes" in bare.stderr

@@ -116,7 +116,8 @@ def test_walls_recover_their_known_losses_from_made_data():
         at = place_point(replace(job, places=(place,)), place)
         series = []
         for r, radio in enumerate(truth.radios):
-            fixed, rows = truth._terms_of(r, truth.stand(front), 20.0, np.array([at[:2]]), at[2])
+            paths = truth._paths(truth.stand(front), np.array([at[:2]]), at[2])
+            fixed, rows = truth._assembled(r, truth.stand(front), 20.0, *paths)
             level = float(fixed[0] + rows[0] @ value + rng.normal(0, 0.3))
             series.append(Series(radio.bssid, (max(-118.0, min(-5.0, level)),)))
         whole = replace(job, places=(*job.places, *places))

@@ -152,6 +152,17 @@
       {#if picture}<PlanLevels {picture} {px} {showOverlap} />{/if}
       <PlanWalls {view} {storey} {px} {chosen} {onwall} />
       {#if picture}
+        {#each rooms as room (room.id)}
+          {@const box = extent(room.outline)}
+          {@const [labelX, labelY] = labelAt(box, { width: px * 80, height: px * 26 }, things)}
+          <text
+            x={labelX + px * 7}
+            y={-labelY + px * 18}
+            font-size={px * 12}
+            stroke-width={px * 3}
+            class="halo pointer-events-none fill-soft">{room.name}</text
+          >
+        {/each}
         <ContourLabels contours={picture.contours} designDbm={picture.design_dbm} {px} />
         {#each picture.spots as spot (spot.place_id)}
           <path

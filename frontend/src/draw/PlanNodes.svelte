@@ -37,7 +37,7 @@
     onpointerdown={(e) => grab(e, nodeId)}
     onpointermove={(e) => drag(e, false)}
     onpointerup={(e) => {
-      e.stopPropagation()
+      if (dragging) e.stopPropagation()
       drag(e, true)
     }}
   >

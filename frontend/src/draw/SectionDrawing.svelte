@@ -17,6 +17,14 @@
     height: section.top_m - section.bottom_m + 1.2,
   })
   const px = $derived(box.width / Math.max(widthPx, 200))
+  /** A spot's name stands to the left where a node's mark is near, above otherwise. */
+  const crowded = (p: Section['points'][number]) =>
+    section.points.some(
+      (q) =>
+        q.kind === 'node' &&
+        Math.abs(q.at_m - p.at_m) < px * 70 &&
+        Math.abs(q.height_m - p.height_m) < px * 40,
+    )
   const isDesign = (level: number) => level === section.design_dbm
 </script>
 
@@ -92,11 +100,12 @@
           />
         {/if}
         <text
-          x={point.at_m + px * 10}
-          y={-point.height_m + (point.kind === 'node' ? px * 16 : -px * 6)}
+          x={point.at_m + px * (point.kind === 'spot' && crowded(point) ? -10 : 10)}
+          y={-point.height_m + (point.kind === 'node' ? px * 18 : -px * 6)}
           font-size={px * 13}
+          text-anchor={point.kind === 'spot' && crowded(point) ? 'end' : 'start'}
           stroke-width={px * 4}
-          class="halo fill-ink {point.kind === 'node' ? 'font-semibold' : ''}"
+          class="halo {point.kind === 'node' ? 'fill-ink font-semibold' : 'fill-soft'}"
           >{(point.kind === 'node' ? names : placeNames)[point.id] ?? point.id}</text
         >
       {/each}

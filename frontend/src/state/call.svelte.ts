@@ -22,6 +22,7 @@ export class CallState {
   private past = $state<Trial[]>([])
   private future = $state<Trial[]>([])
   private asked = 0
+  private stepping: Promise<void> = Promise.resolve()
 
   constructor(call: Call) {
     this.call = call
@@ -94,7 +95,13 @@ export class CallState {
     }
   }
 
-  async step(by: 1 | -1) {
+  /** Steps one after another, however fast they are asked for. */
+  step(by: 1 | -1): Promise<void> {
+    this.stepping = this.stepping.then(() => this.stepOnce(by))
+    return this.stepping
+  }
+
+  private async stepOnce(by: 1 | -1): Promise<void> {
     try {
       if (by < 0 && this.past.length) return await this.turn(this.past, this.future)
       if (by > 0 && this.future.length) return await this.turn(this.future, this.past)

@@ -90,7 +90,7 @@
 
 <aside class="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-4">
   <section class="page grid gap-2">
-    <label class="flex items-center gap-2 font-semibold"
+    <label class="grid gap-1 font-semibold"
       >Put on the plan
       <select class="field slim grow" bind:value={tool} onchange={() => (marks = [])}>
         <option value="">choose…</option>

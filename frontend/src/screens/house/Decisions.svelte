@@ -50,7 +50,7 @@
                 <button class="button slim" onclick={() => tryIt(d)}>Try</button>
               {/if}
             </div>
-            {#if open === key(d) || advice === 'do'}
+            {#if open === key(d) || (advice === 'do' && !d.power)}
               <ul class="list-disc pl-5 text-sm text-soft">
                 {#each d.reasons as reason (reason)}<li>{prose(reason)}</li>{/each}
               </ul>

@@ -226,7 +226,7 @@
   {/if}
   <div class="flex flex-wrap items-center gap-2">
     <button class="button slim" disabled={!!sending} onclick={() => houseBox?.click()}
-      ><FileUp size={16} />GeoJSON</button
+      ><FileUp size={16} />Read GeoJSON</button
     >
     <a class="button slim" href="/api/calls/{call.id}/house.geojson" download><FileDown size={16} />GeoJSON</a
     >

@@ -90,10 +90,8 @@
       {#each view.strange as s (s.listen_id + s.radio_id)}<p class="mb-2 text-sm text-accent">
           {s.text}
         </p>{/each}
-      <table class="ledger text-sm">
-        <thead
-          ><tr><th>Made of</th><th class="number">5 GHz, by the book</th><th class="number">here</th></tr
-          ></thead
+      <table class="ledger tight text-sm">
+        <thead><tr><th>Made of</th><th class="number">book, 5 GHz</th><th class="number">here</th></tr></thead
         >
         <tbody>
           {#each view.fits as fit (fit.kind)}

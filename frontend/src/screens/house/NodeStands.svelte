@@ -33,9 +33,9 @@
     {@const setting = radio && call.settings.radios.find((s) => s.radio_id === radio.id)}
     <div class="grid gap-1 border-t border-(--rule) py-2 text-sm first-of-type:border-0">
       <div class="flex flex-wrap items-center gap-1">
-        <span class="grow font-semibold">{node?.name}</span>
+        <span class="w-full font-semibold">{node?.name}</span>
         <select
-          class="field slim"
+          class="field slim grow"
           aria-label="Mounting of {id}"
           value={stand.mounting}
           onchange={(e) =>
@@ -56,8 +56,8 @@
         >
       </div>
       {#if radio && setting}
-        <label class="flex flex-wrap items-center gap-1 text-soft"
-          >{band} power
+        <label class="flex items-center gap-1 text-soft"
+          ><span class="grow">{band} power</span>
           <select
             class="field slim text-ink"
             aria-label="Power of {radio.id}"
@@ -71,11 +71,11 @@
         >
       {/if}
       {#each stand.antennas ?? [] as rod, i (i)}
-        <div class="flex flex-wrap items-center gap-1 text-soft">
-          rod {i + 1}
-          <label class="flex items-center gap-1"
-            >tilt, °<input
-              class="field slim w-16 text-ink"
+        <div class="flex items-center gap-1 text-soft">
+          <span class="grow">rod {i + 1}</span>
+          <label class="flex items-center gap-1 whitespace-nowrap"
+            >tilt °<input
+              class="field slim w-14 text-ink"
               type="number"
               min="0"
               max="90"
@@ -92,9 +92,9 @@
                 )}
             /></label
           >
-          <label class="flex items-center gap-1"
-            >towards, °<input
-              class="field slim w-16 text-ink"
+          <label class="flex items-center gap-1 whitespace-nowrap"
+            >to °<input
+              class="field slim w-14 text-ink"
               type="number"
               min="-360"
               max="360"
@@ -128,12 +128,10 @@
           class="button slim"
           aria-label="Add a rod to {id}"
           onclick={() => rods(id, stand, [...(stand.antennas ?? []), { tilt_deg: 0, heading_deg: 0 }])}
-          ><Plus size={14} />rod</button
+          ><Plus size={14} />{stand.antennas?.length ? 'rod' : 'rod (inner now)'}</button
         >
-        {#if !stand.antennas?.length}<span class="text-soft">inner antennas</span>{/if}
-        <span class="grow"></span>
         <select
-          class="field slim"
+          class="field slim min-w-0 grow"
           aria-label="Cable of {id}"
           value={node?.outlet_id ?? ''}
           onchange={(e) =>

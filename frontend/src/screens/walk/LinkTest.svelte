@@ -57,7 +57,7 @@
     values?.length ? [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]! : null
 </script>
 
-<div class="grid gap-3" aria-label="Link test" role="group">
+<div class="grid grid-cols-[minmax(0,1fr)] gap-3" aria-label="Link test" role="group">
   <p class="text-sm text-soft">
     Between this browser and the technician's computer, in {RUNS} runs of 6 seconds: the Wi-Fi alone, without the
     line. Mobile data off; hold the phone where {place ? `“${place}”` : 'the device'} is used.
@@ -80,12 +80,13 @@
   {/if}
   {#if failed}<p class="font-semibold text-accent" role="alert">{failed}</p>{/if}
   {#each tests.slice(0, 3) as test (test.tested_at)}
-    <table class="ledger" aria-label="Runs of the link test">
+    <table class="ledger tight text-sm" aria-label="Runs of the link test">
       <thead
         ><tr
-          ><th>{test.over === 'wi-fi' ? 'Wi-Fi' : test.over}</th>{#each test.down_mbps.keys() as i (i)}<th
-              class="number">{i + 1}</th
-            >{/each}<th class="number">middle</th></tr
+          ><th>{test.over === 'wi-fi' ? 'Wi-Fi' : test.over === 'cable' ? 'cable' : 'no radio'}</th
+          >{#each test.down_mbps.keys() as i (i)}<th class="number">{i + 1}</th>{/each}<th class="number"
+            >middle</th
+          ></tr
         ></thead
       >
       <tbody>

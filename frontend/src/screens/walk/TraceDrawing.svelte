@@ -3,7 +3,8 @@
   import type { TraceView } from '../../lib/types'
 
   let { trace, nameOf }: { trace: TraceView; nameOf: (id: string) => string } = $props()
-  const WIDTH = 640
+  let widthPx = $state(640)
+  const WIDTH = $derived(Math.max(widthPx, 240))
   const HEIGHT = 200
   const LEFT = 44
   const BOTTOM = 24
@@ -28,39 +29,41 @@
     </p>
   {:else}<p class="text-soft">No wall stands out on this way.</p>{/if}
   {#if line}
-    <svg
-      viewBox="0 0 {WIDTH} {HEIGHT}"
-      class="w-full"
-      role="img"
-      aria-label="Level of {line.radio_id} on the way"
-    >
-      {#each ticks as level (level)}
-        <line x1={LEFT} x2={WIDTH - 8} y1={y(level)} y2={y(level)} class="stroke-rule" stroke-width="1" />
-        <text x={LEFT - 6} y={y(level) + 5} text-anchor="end" font-size="14" class="figure fill-soft"
-          >−{-level}</text
-        >
-      {/each}
-      {#each line.steps.filter((s) => s.computed_db > 0) as step (step.at_m)}
-        <line
-          x1={x(step.at_m)}
-          x2={x(step.at_m)}
-          y1="8"
-          y2={HEIGHT - BOTTOM}
-          class="stroke-accent"
-          stroke-width="1.5"
-          stroke-dasharray="5 4"
+    <div bind:clientWidth={widthPx}>
+      <svg
+        viewBox="0 0 {WIDTH} {HEIGHT}"
+        class="w-full"
+        role="img"
+        aria-label="Level of {line.radio_id} on the way"
+      >
+        {#each ticks as level (level)}
+          <line x1={LEFT} x2={WIDTH - 8} y1={y(level)} y2={y(level)} class="stroke-rule" stroke-width="1" />
+          <text x={LEFT - 6} y={y(level) + 5} text-anchor="end" font-size="14" class="figure fill-soft"
+            >−{-level}</text
+          >
+        {/each}
+        {#each line.steps.filter((s) => s.computed_db > 0) as step (step.at_m)}
+          <line
+            x1={x(step.at_m)}
+            x2={x(step.at_m)}
+            y1="8"
+            y2={HEIGHT - BOTTOM}
+            class="stroke-accent"
+            stroke-width="1.5"
+            stroke-dasharray="5 4"
+          />
+          <text x={x(step.at_m)} y={HEIGHT - 6} text-anchor="middle" font-size="14" class="figure fill-accent"
+            >{db(-step.measured_db, 0)}</text
+          >
+        {/each}
+        <polyline
+          points={line.at_m.map((at, i) => `${x(at)},${y(line.level_dbm[i]!)}`).join(' ')}
+          fill="none"
+          class="stroke-ink"
+          stroke-width="2"
         />
-        <text x={x(step.at_m)} y={HEIGHT - 6} text-anchor="middle" font-size="14" class="figure fill-accent"
-          >{db(-step.measured_db, 0)}</text
-        >
-      {/each}
-      <polyline
-        points={line.at_m.map((at, i) => `${x(at)},${y(line.level_dbm[i]!)}`).join(' ')}
-        fill="none"
-        class="stroke-ink"
-        stroke-width="2"
-      />
-    </svg>
+      </svg>
+    </div>
     <p class="text-sm text-soft">
       {line.radio_id}, {line.band}, in dBm along {trace.way_m.toFixed(1)} m; {dbm(line.level_dbm[0])} to {dbm(
         line.level_dbm[line.level_dbm.length - 1],
@@ -68,7 +71,7 @@
     </p>
   {/if}
   {#if costly.length}
-    <table class="ledger text-sm" aria-label="What came into the path">
+    <table class="ledger tight text-sm" aria-label="What came into the path">
       <thead
         ><tr
           ><th>Came between</th><th>Radio</th><th class="number">Book</th><th class="number">Measured</th></tr

@@ -164,7 +164,7 @@
       {:else if walk.way === 'link'}
         <LinkTest bind:this={tester} {call} placeId={walk.placeId} {link} bind:running={testing} />
       {:else if walk.way === 'trace'}
-        <div class="grid gap-2">
+        <div class="grid grid-cols-[minmax(0,1fr)] gap-2">
           <label class="flex items-center gap-2"
             >Walk straight to
             <select
@@ -202,7 +202,11 @@
         <SpotLevels {call} sampled={walk.sampled} lost={walk.lost} />
       {/if}
       {#if walk.way === 'scanner' || walk.way === 'typed'}<ReadWith {call} {walk} />{/if}
-      <div class="grid grid-cols-2 gap-2 max-sm:sticky max-sm:bottom-2">
+      <div
+        class="grid grid-cols-2 gap-2 {walk.way === 'scanner' || walk.way === 'typed'
+          ? 'max-sm:sticky max-sm:bottom-2'
+          : ''}"
+      >
         {#if walk.way === 'scanner' || walk.way === 'typed'}
           <button
             class="button min-h-16! justify-center text-lg"

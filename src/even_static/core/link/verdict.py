@@ -127,7 +127,7 @@ def _room(job: Job, place_id: str, wired: Spread | None) -> RoomLink:
     idle, loaded, jitter = (spread_of(v) for v in (test.idle_ms, test.latency_ms, test.jitter_ms))
     narrow: Narrow = "not known yet"
     if wired is None:
-        text = f"{down.median:.0f} Mb/s; the wired figure is missing to judge it by"
+        text = f"{down.median:.0f} Mb/s"
     elif down.median < ROOM_FRACTION * wired.median:
         narrow = "the Wi-Fi"
         text = f"the Wi-Fi: {down.median:.0f} Mb/s where the wire brings {wired.median:.0f}"

@@ -25,6 +25,7 @@ from even_static.core.tables.materials import (
 )
 
 Floats = NDArray[np.float64]
+Groups = list[NDArray[np.intp]]
 
 # How far what a box claims to send is off, and what a reading's median errs by, in dB. Common practice.
 RADIO_BIAS_DB = 2.0
@@ -151,14 +152,16 @@ def calibrate(seen: Observations, terms: Terms) -> Fit:
     if n == 0:
         nothing = np.zeros(0)
         return Fit(terms, mean, np.diag(spread**2), SHADOWING_DB, nothing, nothing, nothing, {})
-    alike = likeness(seen.rx, seen.rx) * likeness(seen.tx, seen.tx) * (seen.radio[:, None] == seen.radio[None, :])
+    # Shadowing of one radio tells nothing of another's: all that follows goes radio by radio.
+    groups = [np.flatnonzero(seen.radio == radio) for radio in np.unique(seen.radio)]
+    alike = [likeness(seen.rx[g], seen.rx[g]) * likeness(seen.tx[g], seen.tx[g]) for g in groups]
     target = seen.level_dbm - seen.fixed_db
     shadow = SHADOWING_DB
     doubt = np.ones(n)
-    left, left_spread, total_inverse = target, spread, alike
+    left, left_spread = target, spread
     for _ in range(ROUNDS):
-        noise = shadow**2 * alike + np.diag(READING_ERROR_DB**2 * doubt)
-        left, left_spread, total_inverse = _left_out(seen.rows, target, noise, mean, spread)
+        noise = _noise(alike, groups, shadow, doubt)
+        left, left_spread, _ = _left_out(seen.rows, target, noise, groups, mean, spread)
         # What the others lead to expect does not depend on a reading's own doubt; judge it by its plain error.
         left_spread = np.sqrt(np.maximum(left_spread**2 - READING_ERROR_DB**2 * (doubt - 1), READING_ERROR_DB**2))
         off = np.abs(left) / left_spread
@@ -167,17 +170,14 @@ def calibrate(seen: Observations, terms: Terms) -> Fit:
         fits = off <= OUTLIER
         if fits.sum() >= 6:
             shadow = float(np.clip(shadow * np.sqrt(np.sqrt(np.mean(off[fits] ** 2))), *SHADOWING_BOUNDS_DB))
-    noise = shadow**2 * alike + np.diag(READING_ERROR_DB**2 * doubt)
-    value = _bounded(seen.rows, target, noise, mean, spread, low, high)
-    total_inverse = _left_out(seen.rows, target, noise, mean, spread)[2]
-    prior = np.diag(spread**2)
-    covariance = prior - prior @ seen.rows.T @ total_inverse @ seen.rows @ prior
+    noise = _noise(alike, groups, shadow, doubt)
+    value = _bounded(seen.rows, target, noise, groups, mean, spread, low, high)
+    covariance = _left_out(seen.rows, target, noise, groups, mean, spread)[2]
     residual = target - seen.rows @ value
     fields = {}
-    for radio in np.unique(seen.radio):
-        mine = np.flatnonzero(seen.radio == radio)
-        inverse = np.linalg.inv(noise[np.ix_(mine, mine)])
-        fields[int(radio)] = Field(
+    for mine, block in zip(groups, noise, strict=True):
+        inverse = np.asarray(np.linalg.inv(block), dtype=np.float64)
+        fields[int(seen.radio[mine[0]])] = Field(
             seen.rx[mine],
             seen.tx[mine],
             inverse @ residual[mine],
@@ -188,16 +188,32 @@ def calibrate(seen: Observations, terms: Terms) -> Fit:
     return Fit(terms, value, covariance, shadow, residual, left, left_spread, fields)
 
 
+def _noise(alike: list[Floats], groups: Groups, shadow: float, doubt: Floats) -> list[Floats]:
+    """Covariance of what the terms leave unexplained, radio by radio, in dB squared."""
+    return [shadow**2 * a + np.diag(READING_ERROR_DB**2 * doubt[g]) for a, g in zip(alike, groups, strict=True)]
+
+
 def _bounded(
-    rows: Floats, target: Floats, noise: Floats, mean: Floats, spread: Floats, low: Floats, high: Floats
+    rows: Floats,
+    target: Floats,
+    noise: list[Floats],
+    groups: Groups,
+    mean: Floats,
+    spread: Floats,
+    low: Floats,
+    high: Floats,
 ) -> Floats:
     """The most likely terms within their bounds."""
     from scipy.linalg import cholesky, solve_triangular
     from scipy.optimize import lsq_linear
 
-    root = cholesky(noise, lower=True)
-    a = np.concatenate([solve_triangular(root, rows, lower=True), np.diag(1 / spread)])
-    b = np.concatenate([solve_triangular(root, target, lower=True), mean / spread])
+    a_parts, b_parts = [], []
+    for mine, block in zip(groups, noise, strict=True):
+        root = cholesky(block, lower=True)
+        a_parts.append(solve_triangular(root, rows[mine], lower=True))
+        b_parts.append(solve_triangular(root, target[mine], lower=True))
+    a = np.concatenate([*a_parts, np.diag(1 / spread)])
+    b = np.concatenate([*b_parts, mean / spread])
     free = np.asarray(np.linalg.lstsq(a, b, rcond=None)[0], dtype=np.float64)
     if np.all((free >= low) & (free <= high)):
         return free
@@ -205,13 +221,25 @@ def _bounded(
 
 
 def _left_out(
-    rows: Floats, target: Floats, noise: Floats, mean: Floats, spread: Floats
+    rows: Floats, target: Floats, noise: list[Floats], groups: Groups, mean: Floats, spread: Floats
 ) -> tuple[Floats, Floats, Floats]:
-    """(difference, its spread) of each reading from what all others lead to expect, and the whole inverse."""
-    total = rows @ (spread[:, None] ** 2 * rows.T) + noise
-    inverse = np.asarray(np.linalg.inv(total), dtype=np.float64)
-    diagonal = np.diag(inverse)
-    return (inverse @ (target - rows @ mean)) / diagonal, 1 / np.sqrt(diagonal), inverse
+    """(difference, its spread) of each reading from what all others lead to expect, and the terms' covariance.
+
+    With V the sum of the noise N and what the terms' priors S add (R S R'), the difference is (V^-1 d) / diag(V^-1);
+    V is inverted by the matrix inversion lemma (Woodbury), since N falls into a block for each radio.
+    """
+    off = target - rows @ mean
+    count = len(target)
+    diagonal, solved, weighted = np.empty(count), np.empty(count), np.empty_like(rows)
+    for mine, block in zip(groups, noise, strict=True):
+        inverse = np.linalg.inv(block)
+        diagonal[mine] = np.diag(inverse)
+        solved[mine] = inverse @ off[mine]
+        weighted[mine] = inverse @ rows[mine]
+    covariance = np.asarray(np.linalg.inv(np.diag(1 / spread**2) + rows.T @ weighted), dtype=np.float64)
+    diagonal -= np.einsum("ij,jk,ik->i", weighted, covariance, weighted, optimize=True)
+    solved -= weighted @ (covariance @ (weighted.T @ off))
+    return solved / diagonal, 1 / np.sqrt(diagonal), covariance
 
 
 @dataclass(frozen=True, slots=True, eq=False)

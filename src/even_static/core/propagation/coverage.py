@@ -111,7 +111,7 @@ class Coverage:
                 for band in listen.bands:
                     newest[listen.place_id, listen.instrument_id, band] = listen
         seen: list[Seen] = []
-        columns: list[tuple[int, Point3, Point3, float, Floats, float]] = []
+        columns: list[tuple[int, Point3, Stand, float, float, str | None]] = []
         for (place_id, instrument_id, band), listen in newest.items():
             rx = places[place_id]
             assert rx is not None
@@ -123,13 +123,8 @@ class Coverage:
                 stand = stand_then(job, listen, job.nodes[self.node_of[r]])
                 if stand is None or math.dist(rx, stand_point(self.building, stand)) < NEAR_FIELD_M:
                     continue
-                fixed, rows = self._terms_of(
-                    r, stand, settings.of(self.radios[r].id).eirp_dbm, np.array([rx[:2]]), rx[2]
-                )
-                if instrument_id is not None:
-                    rows[0, self.terms.offset(instrument_id)] = 1.0
-                tx = stand_point(self.building, stand)
-                columns.append((r, rx, tx, float(fixed[0]), rows[0], reading.rssi_dbm))
+                eirp = settings.of(self.radios[r].id).eirp_dbm
+                columns.append((r, rx, stand, eirp, reading.rssi_dbm, instrument_id))
                 seen.append(Seen(listen.id, place_id, self.radios[r].id))
         if not columns:
             return (), Observations(
@@ -140,14 +135,28 @@ class Coverage:
                 np.zeros((0, self.terms.count)),
                 np.zeros(0),
             )
-        radio, rx3, tx3, fixed_db, rows_, level = zip(*columns, strict=True)
+        # Ways from one stand to points of one height are worked out together.
+        together: dict[tuple[Stand, float], dict[tuple[float, float], int]] = {}
+        for _, at, stand, *_ in columns:
+            points = together.setdefault((stand, at[2]), {})
+            points.setdefault((at[0], at[1]), len(points))
+        paths = {key: self._paths(key[0], np.array(list(points)), key[1]) for key, points in together.items()}
+        fixed_db, all_rows = np.empty(len(columns)), np.empty((len(columns), self.terms.count))
+        for n, (r, at, stand, eirp, _, instrument_id) in enumerate(columns):
+            k = together[stand, at[2]][at[0], at[1]]
+            distance, gain, walls = paths[stand, at[2]]
+            one = slice(k, k + 1)
+            fixed, rows = self._assembled(r, stand, eirp, distance[one], gain[one], walls[:, :, one])
+            fixed_db[n], all_rows[n] = fixed[0], rows[0]
+            if instrument_id is not None:
+                all_rows[n, self.terms.offset(instrument_id)] = 1.0
         return tuple(seen), Observations(
-            np.array(radio, dtype=np.intp),
-            np.array(rx3),
-            np.array(tx3),
-            np.array(fixed_db),
-            np.array(rows_),
-            np.array(level),
+            np.array([c[0] for c in columns], dtype=np.intp),
+            np.array([c[1] for c in columns]),
+            np.array([stand_point(self.building, c[2]) for c in columns]),
+            fixed_db,
+            all_rows,
+            np.array([c[4] for c in columns]),
         )
 
     # -- one node ------------------------------------------------------------------------------------------------
@@ -162,11 +171,6 @@ class Coverage:
         crossed = self.geometry.crossed(tx, xy, z)
         walls = self._by_kind @ crossed.astype(np.float32)
         return distance, gain, walls.reshape(len(BANDS), len(self.terms.kinds), len(xy))
-
-    def _terms_of(self, radio: int, stand: Stand, eirp_dbm: float, xy: Floats, z: float) -> tuple[Floats, Floats]:
-        """(part without unknowns, rows of the unknowns) of one radio's level at points."""
-        distance, gain, walls = self._paths(stand, xy, z)
-        return self._assembled(radio, stand, eirp_dbm, distance, gain, walls)
 
     def _assembled(
         self,

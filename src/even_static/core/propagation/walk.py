@@ -161,8 +161,7 @@ def plan_round(coverage: Coverage, from_place_id: str | None = None) -> Round:
                 house_from,
                 house_to,
                 ids[k] in measured,
-                f"still ±{spread:.1f} dB here; a reading takes the house's mean from ±{house_from:.2f} "
-                f"to ±{house_to:.2f} dB",
+                f"still ±{spread:.1f} dB here; a reading takes {house_from - house_to:.2f} dB off the house's mean",
             )
         )
         at = k
