@@ -100,6 +100,12 @@ def test_rods_power_and_mounting_go_on_trial_and_are_kept(open_page, running_app
     page.keyboard.press("Tab")
     page.wait_for_load_state("networkidle")
     assert shown.inner_html() != drawn
+    # The present house can be drawn beside the trial, and back.
+    contours = shown.locator("path[fill=none]").all()[0].get_attribute("d")
+    page.keyboard.press("Escape")
+    page.get_by_role("radio", name="Now").click()
+    expect(shown.locator("path[fill=none]").first).not_to_have_attribute("d", contours)
+    page.get_by_role("radio", name="Trial").click()
     page.get_by_role("button", name="It stands there now").click()
     expect(page.get_by_role("status").filter(has_text="moved Hall router")).to_be_visible()
     stand = running_app.store.get(call).job.nodes[0].stand

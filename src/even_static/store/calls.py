@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from functools import lru_cache
 from pathlib import Path
 
 from even_static.core.errors import BadInput, NotFound
@@ -16,6 +17,9 @@ from even_static.core.house.job import Job
 from even_static.formats.job_file import read_job, write_job
 from even_static.formats.photo import packed, unpacked
 from even_static.store.schema import migrate
+
+# So many revisions are held ready as values.
+KEPT_JOBS = 32
 
 # All calls, newest first, whose title or complaint holds a text.
 LIST_CALLS = """
@@ -271,7 +275,9 @@ def _revision(call_id: int, number: int, at: str, summary: str, done_outside: bo
     }
 
 
+@lru_cache(maxsize=KEPT_JOBS)
 def _inflate(deflated: bytes) -> Job:
+    """The job of a stored revision; jobs never change, so that the same one is handed out again."""
     return read_job(zlib.decompress(deflated))
 
 

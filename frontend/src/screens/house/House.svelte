@@ -32,6 +32,8 @@
   let nodeId = $state('')
   let direction = $state<'downlink' | 'uplink'>('downlink')
   let showOverlap = $state(false)
+  /** With something on trial: draw the house as it is now instead. */
+  let asNow = $state(false)
   let picture = $state<Picture | null>(null)
   let cut = $state<Section | null>(null)
   let axis = $state<'along' | 'across'>('along')
@@ -46,7 +48,11 @@
 
   const wallKey = (w: WallLine) => `${w.room_id}/${w.edge}/${w.to_room_id ?? ''}`
   const stands = $derived(Object.fromEntries((view?.stands ?? []).map((s) => [s.node_id, s.stand])))
-  const moved = $derived({ ...call.stands, ...held })
+  const moved = $derived(asNow ? {} : { ...call.stands, ...held })
+  const onTrial = $derived(call.trial !== null || Object.keys(call.stands).length > 0)
+  $effect(() => {
+    if (!onTrial) asNow = false
+  })
   const path = $derived({ params: { path: { call_id: call.id } } })
   /** The same drawing to scale, as set now. */
   const drawing = $derived(
@@ -90,7 +96,7 @@
         node_id: nodeId || null,
         direction,
         stands: Object.entries(moved).map(([node_id, stand]) => ({ node_id, stand })),
-        settings: call.trial,
+        settings: asNow ? null : call.trial,
       }
       if (mode === 'section') {
         const body = { ...trial, axis, at_m: cutAt }
@@ -123,6 +129,7 @@
       band,
       nodeId,
       direction,
+      asNow,
       call.call.revision,
       call.trial,
       moved,
@@ -133,6 +140,7 @@
   })
 
   function drag(id: string, x_m: number, y_m: number, done: boolean) {
+    asNow = false
     const from = moved[id] ?? stands[id]
     if (!from) return
     const stand = { ...from, storey, x_m, y_m }
@@ -154,6 +162,7 @@
     f: () => (band = bands[(bands.indexOf(band) + 1) % bands.length] ?? band),
     d: () => (direction = direction === 'downlink' ? 'uplink' : 'downlink'),
     o: () => (showOverlap = !showOverlap),
+    n: () => (asNow = onTrial && !asNow),
     pageup: () => (storey = storeys[Math.min(storeys.indexOf(storey) + 1, storeys.length - 1)] ?? storey),
     pagedown: () => (storey = storeys[Math.max(storeys.indexOf(storey) - 1, 0)] ?? storey),
     s: () => (mode = 'section'),
@@ -218,6 +227,24 @@
         ><option value="downlink">to the device</option><option value="uplink">from a phone</option></select
       ></label
     >
+    {#if onTrial}
+      <RadioGroup.Root
+        value={asNow ? 'now' : 'trial'}
+        onValueChange={(v) => (asNow = v === 'now')}
+        orientation="horizontal"
+        class="flex gap-1"
+        aria-label="Now or trial"
+      >
+        {#each [['now', 'Now'], ['trial', 'Trial']] as [value, label] (value)}
+          <RadioGroup.Item
+            value={value!}
+            class="button slim data-[state=checked]:border-accent data-[state=checked]:font-bold data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]"
+            >{label}</RadioGroup.Item
+          >
+        {/each}
+        <kbd class="self-center">N</kbd>
+      </RadioGroup.Root>
+    {/if}
     {#if mode === 'section'}
       <label class="flex items-center gap-1 text-sm text-soft"
         >Cut

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import OrderedDict
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
@@ -28,6 +29,7 @@ from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
 
 Floats = NDArray[np.float64]
 MOST_POINTS = 400_000
+FEW_POINTS, MOST_KEPT = 200, 240
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -97,6 +99,9 @@ class Coverage:
         self.seen, self.observations = self._observe()
         self.fit: Fit = calibrate(self.observations, self.terms)
         self._near: dict[tuple[int, int], tuple[Floats, NDArray[np.float32]]] = {}
+        self._levels_of: OrderedDict[
+            tuple[int | bytes, float, int, Stand], tuple[Floats, dict[int, Floats], dict[int, Floats]]
+        ] = OrderedDict()
         self._grids: dict[tuple[int, float], tuple[Grid, Floats]] = {}
 
     # -- readings ------------------------------------------------------------------------------------------------
@@ -200,11 +205,13 @@ class Coverage:
         settings: Settings | None = None,
         *,
         only_nodes: frozenset[str] | None = None,
+        keep: bool = False,
     ) -> Levels:
         """Levels as the scanner would read them at points of one height: ``xy`` (points, 2) in m.
 
         ``stands`` replaces where nodes stand (by node), ``settings`` what they are set to; ``only_nodes`` leaves the
-        other nodes' rows at NaN.
+        other nodes' rows at NaN. ``keep`` remembers each node's levels at these points, for pictures that are drawn
+        again and again with one node moved.
         """
         settings = settings or self.job.settings
         level = np.full((len(self.radios), len(xy)), np.nan)
@@ -215,16 +222,39 @@ class Coverage:
             stand = self.stand(node, stands)
             if stand is None or (only_nodes is not None and node.id not in only_nodes):
                 continue
-            tx = np.array(stand_point(self.building, stand))
-            paths = self._paths(stand, xy, z)
-            for r, radio in enumerate(self.radios):
-                if self.node_of[r] != n or not settings.of(radio.id).enabled:
-                    continue
-                fixed, rows = self._assembled(r, stand, settings.of(radio.id).eirp_dbm, *paths)
-                found = guess(self.fit, r, tx, rows, self._likeness(r, xy, points))
-                level[r] = fixed + rows @ self.fit.value + found.shadow_db
-                spread[r] = np.sqrt(found.variance_db2)
+            mine = [r for r in range(len(self.radios)) if self.node_of[r] == n]
+            on = [r for r in mine if settings.of(self.radios[r].id).enabled]
+            at_0_dbm, sure = self._of_node(n, mine if keep else on, stand, xy, z, points, keep)
+            for r in on:
+                level[r] = at_0_dbm[r] + settings.of(self.radios[r].id).eirp_dbm
+                spread[r] = sure[r]
         return Levels(level, spread)
+
+    def _of_node(
+        self, n: int, radios: list[int], stand: Stand, xy: Floats, z: float, points: Floats, keep: bool
+    ) -> tuple[dict[int, Floats], dict[int, Floats]]:
+        """(levels at 0 dBm radiated, spreads) of a node's radios at points."""
+        # Large arrays are told by which they are (and held, so that none takes their name), small ones by their values.
+        name = id(xy) if len(xy) > FEW_POINTS else xy.tobytes()
+        key = (name, z, n, stand)
+        kept = self._levels_of.get(key) if keep else None
+        if kept is not None:
+            self._levels_of.move_to_end(key)
+            return kept[1], kept[2]
+        tx = np.array(stand_point(self.building, stand))
+        paths = self._paths(stand, xy, z)
+        level: dict[int, Floats] = {}
+        spread: dict[int, Floats] = {}
+        for r in radios:
+            fixed, rows = self._assembled(r, stand, 0.0, *paths)
+            found = guess(self.fit, r, tx, rows, self._likeness(r, xy, points))
+            level[r] = fixed + rows @ self.fit.value + found.shadow_db
+            spread[r] = np.sqrt(found.variance_db2)
+        if keep:
+            self._levels_of[key] = (xy, level, spread)
+            while len(self._levels_of) > MOST_KEPT:
+                self._levels_of.popitem(last=False)
+        return level, spread
 
     def _likeness(self, radio: int, xy: Floats, points: Floats) -> NDArray[np.float32] | None:
         """Likeness of points to a radio's readings; kept for the arrays of the last few maps."""
@@ -254,6 +284,7 @@ class Coverage:
         settings: Settings | None = None,
         *,
         only_nodes: frozenset[str] | None = None,
+        keep: bool = False,
     ) -> Levels:
         """Levels at scattered points (x, y, z in m): arrays of shape (radios, points)."""
         level = np.full((len(self.radios), len(points)), np.nan)
@@ -261,7 +292,10 @@ class Coverage:
         where = np.array(points, dtype=np.float64).reshape(-1, 3)
         for z in np.unique(where[:, 2]):
             here = np.flatnonzero(where[:, 2] == z)
-            found = self.levels(where[here, :2].copy(), float(z), stands, settings, only_nodes=only_nodes)
+            xy = where[here, :2].copy()
+            found = self.levels(
+                xy, float(z), stands, settings, only_nodes=only_nodes, keep=keep and len(xy) <= FEW_POINTS
+            )
             level[:, here], spread[:, here] = found.level_dbm, found.spread_db
         return Levels(level, spread)
 

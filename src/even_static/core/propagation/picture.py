@@ -135,7 +135,7 @@ def picture(
     settings = settings or job.settings
     rows = radio_rows(coverage, band, node_id)
     grid, xy = coverage.kept_grid(storey, step_m)
-    levels = coverage.levels(xy, grid.z_m, stands, settings)
+    levels = coverage.levels(xy, grid.z_m, stands, settings, keep=True)
     shift = shift_db(coverage, settings, direction)
     level = np.where(np.isnan(levels.level_dbm[rows]), -200.0, levels.level_dbm[rows] + shift[rows, None])
     best = level.argmax(axis=0)
@@ -205,7 +205,7 @@ def spots(
     known = [(p, at) for p, at in placed if at is not None]
     if not known:
         return []
-    levels = coverage.levels_at([at for _, at in known], stands, settings)
+    levels = coverage.levels_at([at for _, at in known], stands, settings, keep=True)
     shift = shift_db(coverage, settings, direction)
     found = []
     for k, (place, at) in enumerate(known):

@@ -209,7 +209,7 @@ class Judge:
         out = np.full((len(BANDS), len(nodes), len(at)), -200.0)
         if not at:
             return out
-        levels = self.coverage.levels_at(at, stands, settings).level_dbm
+        levels = self.coverage.levels_at(at, stands, settings, keep=True).level_dbm
         for r, radio in enumerate(self.coverage.radios):
             n = self.coverage.node_of[r]
             if nodes[n].id not in without:
