@@ -101,7 +101,7 @@ def test_rods_power_and_mounting_go_on_trial_and_are_kept(open_page, running_app
     page.wait_for_load_state("networkidle")
     assert shown.inner_html() != drawn
     # The present house can be drawn beside the trial, and back.
-    strongest = shown.locator("path[fill=none]").last
+    strongest = shown.locator('[data-contour="-40"]')
     near = strongest.get_attribute("d")
     page.get_by_role("radio", name="Now").click()
     expect(strongest).not_to_have_attribute("d", near)

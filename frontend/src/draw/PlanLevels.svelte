@@ -29,6 +29,7 @@
 {/if}
 {#each picture.contours as contour (contour.level_dbm)}
   <path
+    data-contour={contour.level_dbm}
     d={contour.lines.map((line) => pathOf(line)).join('')}
     fill="none"
     class={isDesign(contour.level_dbm) ? 'stroke-accent' : 'stroke-ink'}
