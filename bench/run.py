@@ -26,9 +26,9 @@ from even_static.core.house.job import Reading
 from even_static.core.spectrum.channels import BANDS, blocks
 from even_static.core.tuning.candidates import Rules, candidates
 from even_static.core.tuning.evaluate import evaluate
+from even_static.core.tuning.house import House
 from even_static.core.tuning.plan import best_settings
 from even_static.core.tuning.rules_of_thumb import with_block
-from even_static.core.tuning.scene import House
 from even_static.formats.capture.reader import read_capture
 from even_static.formats.job_file import job_to_data
 from even_static.instruments.simulated.beacons import capture_of

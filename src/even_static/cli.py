@@ -132,8 +132,8 @@ def tune(
     """Print the best settings of a job, with proof, bound and alternatives; figures have the names of `check`."""
     from even_static.core.errors import BadInput
     from even_static.core.tuning.candidates import POLICIES, Rules
+    from even_static.core.tuning.house import House
     from even_static.core.tuning.plan import make_plan
-    from even_static.core.tuning.scene import House
 
     chosen = next((p for p in POLICIES if p == policy.replace("-", " ")), None)
     if chosen is None:

@@ -35,7 +35,7 @@ from even_static.core.propagation.walk import (
 )
 from even_static.core.spectrum.channels import BANDS
 from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.scene import House
+from even_static.core.tuning.house import House
 from even_static.instruments.simulated.demo import kiln_row, kiln_row_building, lock_house, measure, world_of
 
 GEOMETRY = geometry_of(kiln_row_building())

@@ -16,8 +16,8 @@ from even_static.core.house.validate import validate_job
 from even_static.core.spectrum.channels import BANDS
 from even_static.core.tuning.candidates import Rules, candidates, offered_blocks, with_lawful_power
 from even_static.core.tuning.evaluate import evaluate
+from even_static.core.tuning.house import House
 from even_static.core.tuning.reasons import radio_reasons
-from even_static.core.tuning.scene import House
 
 
 def two_nodes(uplink=None, *, apart_dbm=-60.0, far_dbm=-55.0, near_dbm=-80.0, demand=20.0):

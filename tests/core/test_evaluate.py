@@ -17,10 +17,10 @@ from even_static.core.tuning.air import layered_use
 from even_static.core.tuning.airview import air_view
 from even_static.core.tuning.candidates import Rules, candidates
 from even_static.core.tuning.evaluate import evaluate, require_choosable
+from even_static.core.tuning.house import House
 from even_static.core.tuning.key import headroom_bin, house_key, pack
 from even_static.core.tuning.reasons import radio_reasons, zigbee_reasons
 from even_static.core.tuning.rules_of_thumb import with_block
-from even_static.core.tuning.scene import House
 
 seeds = st.integers(0, 400)
 

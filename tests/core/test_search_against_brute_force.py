@@ -14,10 +14,10 @@ from tests.houses import random_house
 
 from even_static.core.tuning.candidates import POLICIES, Rules, candidates, standard_sets
 from even_static.core.tuning.evaluate import evaluate, require_choosable
+from even_static.core.tuning.house import House
 from even_static.core.tuning.key import headroom_bin
 from even_static.core.tuning.plan import best_settings, make_plan
 from even_static.core.tuning.rules_of_thumb import fewest_networks, furthest_number, with_block
-from even_static.core.tuning.scene import House
 from even_static.core.tuning.search import band_problem, solve
 
 SMALL = {"2.4 GHz": (1, 3, 6, 8, 11), "5 GHz": (36, 40, 44), "6 GHz": (1, 5)}

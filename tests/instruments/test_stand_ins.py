@@ -11,7 +11,7 @@ from tests.houses import random_house
 from even_static.core.errors import InstrumentFault
 from even_static.core.spectrum.channels import BANDS
 from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.scene import House
+from even_static.core.tuning.house import House
 from even_static.instruments.simulated.demo import kiln_row, measure, world_of
 from even_static.instruments.simulated.stand_ins import (
     SimulatedConsole,

@@ -55,8 +55,8 @@ from even_static.core.tuning.airview import AirView, air_view
 from even_static.core.tuning.candidates import POLICIES, Rules, offered_blocks
 from even_static.core.tuning.compare import Proof, prove
 from even_static.core.tuning.evaluate import Evaluation, evaluate
+from even_static.core.tuning.house import House
 from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
-from even_static.core.tuning.scene import House
 from even_static.formats.job_file import from_validation, job_from_data, read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
 from even_static.store.calls import CallLine, Store

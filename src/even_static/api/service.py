@@ -22,8 +22,8 @@ from even_static.core.propagation.walk import Series
 from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tuning.candidates import Rules
 from even_static.core.tuning.evaluate import require_choosable, same_setting
+from even_static.core.tuning.house import House
 from even_static.core.tuning.plan import make_plan
-from even_static.core.tuning.scene import House
 from even_static.formats.capture.reader import listen_from_capture, read_capture
 from even_static.instruments.protocols import Phase
 from even_static.instruments.simulated.stand_ins import (

@@ -35,6 +35,11 @@ VERSION: Final = 1
 HUB_ID: Final = "hub"
 LatencyMs = Annotated[float, Ge(0), Le(60_000)]
 
+CARRIES_WELL: Final = 30
+Steering = Literal["nothing", "on or off", "levels"]
+School = Literal["one name", "split names", "one name and a split pair"]
+SCHOOLS: Final[tuple[School, ...]] = ("one name", "split names", "one name and a split pair")
+
 Security = Literal[
     "open",
     "OWE",
@@ -132,6 +137,10 @@ class Node:
     """A cellular gateway gets its line through the air, and wants a window for it."""
     outlet_id: Id | None = None
     """The cable drop that its cable comes from."""
+    steering: Steering = "levels"
+    """What the box lets one say about steering devices between bands: nothing, on or off, or from which level on."""
+    carries_well: Annotated[int, Ge(1), Le(1000)] = CARRIES_WELL
+    """Devices that it carries without tiring: some 10 for the cheapest, 30 to 40 for better ones (common practice)."""
 
 
 @record
@@ -163,6 +172,14 @@ class Device:
     """True when the household counts on it."""
     radio_id: Id | None = None
     """Radio that it is known to use; none given means the one that its level and bands suggest."""
+    group_id: Id | None = None
+    """Devices of one group must be on one network to find each other: a speaker and the phone that plays to it."""
+    awkward: bool = False
+    """True when it drops off where steering holds the band back that it knows: it wants a name without steering."""
+    unknown: bool = False
+    """True when nobody has said yet what it is: ask about it."""
+    relayed_by_id: Id | None = None
+    """Device that passes its stream on, as a phone does to a speaker: the stream is carried twice."""
 
 
 @record
@@ -229,6 +246,46 @@ class RadioSetting:
 
 @record
 @dataclass(frozen=True, slots=True)
+class DeviceBand:
+    """Which band's name a device joins."""
+
+    device_id: Id
+    """The device."""
+    band: Band
+    """The band."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Names:
+    """How the networks are named, and what is done to move devices between bands."""
+
+    school: School = "one name"
+    """One name for all bands, a name for each band, or one name with a pair of split names beside it."""
+    high_band_from_dbm: Annotated[float, Ge(-95), Le(-30)] | None = None
+    """Steering: devices that can use a higher band are moved there from this level on; none given means that they
+    choose for themselves."""
+    bands: tuple[DeviceBand, ...] = ()
+    """Devices that join a band's own name; the others join the one name."""
+
+    def band_of(self, device_id: str) -> Band | None:
+        """The band whose own name a device joins; None for the one name."""
+        return next((b.band for b in self.bands if b.device_id == device_id), None)
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class LinkBand:
+    """The band that a node's radio link is put on."""
+
+    node_id: Id
+    """The node that hangs on the link."""
+    band: Band
+    """The band."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
 class Settings:
     """The settings of the whole house at one time."""
 
@@ -236,6 +293,10 @@ class Settings:
     """One for each radio."""
     zigbee_channel: ZigbeeChannel | None = None
     """Channel of the Zigbee hub; none given when there is no hub."""
+    names: Names = field(default_factory=Names)
+    """Names and steering."""
+    link_bands: tuple[LinkBand, ...] = ()
+    """Radio links that are put on another band than ``uplink`` says."""
 
     def of(self, radio_id: str) -> RadioSetting:
         """The setting of one radio; KeyError when there is none."""

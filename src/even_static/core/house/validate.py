@@ -51,6 +51,7 @@ def validate_settings(job: Job, settings: Settings, path: str = "settings") -> N
     missing = set(wanted) - {s.radio_id for s in settings.radios}
     if missing:
         raise BadInput(f"{path}.radios", "must hold a setting for every radio", f"none for {sorted(missing)}", "")
+    _names(job, settings, path)
     if (job.zigbee is None) != (settings.zigbee_channel is None):
         raise BadInput(
             f"{path}.zigbee_channel",
@@ -58,6 +59,31 @@ def validate_settings(job: Job, settings: Settings, path: str = "settings") -> N
             settings.zigbee_channel,
             "11 to 26 with a hub, null without",
         )
+
+
+def _names(job: Job, settings: Settings, path: str) -> None:
+    devices = {d.id: d for d in job.devices}
+    unique(f"{path}.names.bands", (b.device_id for b in settings.names.bands))
+    for i, entry in enumerate(settings.names.bands):
+        here = f"{path}.names.bands[{i}]"
+        _known(f"{here}.device_id", entry.device_id, set(devices))
+        if entry.band not in devices[entry.device_id].bands:
+            came, can = entry.band, ", ".join(devices[entry.device_id].bands)
+            raise BadInput(f"{here}.band", f'must be a band of "{devices[entry.device_id].name}"', came, can)
+    if settings.names.bands and settings.names.school == "one name":
+        raise BadInput(f"{path}.names.bands", "must be empty where there is one name only", "some", "another school")
+    nodes = {n.id: n for n in job.nodes}
+    unique(f"{path}.link_bands", (e.node_id for e in settings.link_bands))
+    for i, link in enumerate(settings.link_bands):
+        here = f"{path}.link_bands[{i}]"
+        _known(f"{here}.node_id", link.node_id, set(nodes))
+        uplink = nodes[link.node_id].uplink
+        if uplink is None or uplink.band is None:
+            raise BadInput(f"{here}.node_id", "must hang on a radio link", link.node_id, "a node without cable")
+        ends = (nodes[link.node_id], nodes[uplink.to_node_id])
+        both = [r.band for r in ends[0].radios if any(o.band == r.band for o in ends[1].radios)]
+        if link.band not in both:
+            raise BadInput(f"{here}.band", "must be a band that both ends have", link.band, ", ".join(both))
 
 
 def validate_job(job: Job) -> None:
@@ -97,6 +123,9 @@ def validate_job(job: Job) -> None:
     radios = {r.id for r in job.radios}
     for i, device in enumerate(job.devices):
         _known(f"devices[{i}].place_id", device.place_id, places)
+        if device.relayed_by_id is not None:
+            others = {d.id for d in job.devices} - {device.id}
+            _known(f"devices[{i}].relayed_by_id", device.relayed_by_id, others)
         if device.radio_id is not None:
             _known(f"devices[{i}].radio_id", device.radio_id, radios)
             if job.radio(device.radio_id).band not in device.bands:

@@ -12,7 +12,8 @@ from even_static.core.spectrum.channels import BANDS, CHANNELS_20MHZ, ZIGBEE_CHA
 from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
 from even_static.core.tuning.air import UNHEARD_DBM, newest_listens
 from even_static.core.tuning.evaluate import zigbee_figures
-from even_static.core.tuning.scene import House, noise_states
+from even_static.core.tuning.house import House
+from even_static.core.tuning.scene import noise_states
 
 EDGES_MHZ: dict[Band, tuple[int, int]] = {"2.4 GHz": (2400, 2484), "5 GHz": (5150, 5895), "6 GHz": (5925, 7125)}
 

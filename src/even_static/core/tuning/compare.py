@@ -22,7 +22,7 @@ from even_static.core.spectrum.channels import BANDS, Band
 from even_static.core.spectrum.coupling import coupling_db
 from even_static.core.tuning.air import newest_listens
 from even_static.core.tuning.evaluate import Evaluation, evaluate
-from even_static.core.tuning.scene import House, modulation_of
+from even_static.core.tuning.house import House, modulation_of
 
 Verdict = Literal["better", "worse", "cannot tell"]
 CONFIDENCE = 0.95

@@ -12,8 +12,9 @@ from even_static.core.errors import BadInput, Unlawful
 from even_static.core.house.job import Job, RadioSetting, Settings, setting_block
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables import zigbee as zigbee_table
+from even_static.core.tuning.house import House, link_ends, with_link_bands
 from even_static.core.tuning.key import Key, house_key
-from even_static.core.tuning.scene import House, Scene, Terms, link_ends
+from even_static.core.tuning.scene import Scene, Terms
 
 # A radio without any load has no headroom to speak of: it is shown as this much.
 MOST_HEADROOM = 99.0
@@ -109,6 +110,7 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
     Unlawful or unsupported settings are evaluated too and say so; BadInput only where a setting makes no block at all.
     """
     house = job if isinstance(job, House) else House(job)
+    house = house.linked_by(settings.link_bands)
     scene = house.scene(settings)
     radios = house.radios
     on = [i for i in range(len(radios)) if scene.enabled[i]]
@@ -127,6 +129,7 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
     violations += zigbee_violations(house.job, settings)
     devices, troubles = _devices(house, scene, blocks, headroom)
     troubles += _links(house, scene, terms, headroom)
+    troubles += names_troubles(house.job, settings)
     zigbee = zigbee_figures(scene, settings.zigbee_channel, [(i, blocks[i], float(need[i])) for i in on])
     troubles += [
         Trouble(
@@ -182,7 +185,13 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
         devices=tuple(devices),
         zigbee=zigbee,
         key=house_key(
-            len(violations), len(troubles), headroom[on], 1.0 if worst is None else worst.delivery, changes, spill
+            len(violations),
+            len(troubles),
+            headroom[on],
+            1.0 if worst is None else worst.delivery,
+            changes,
+            spill,
+            len(radios),
         ),
     )
 
@@ -268,6 +277,24 @@ def _devices(
     return figures, troubles
 
 
+def names_troubles(job: Job, settings: Settings) -> list[Trouble]:
+    """What names and steering alone make trouble with: devices that drop off when steered, groups torn apart."""
+    names, found = settings.names, []
+    on_own_name = {b.device_id: b.band for b in names.bands}
+    steered = names.high_band_from_dbm is not None
+    for device in job.devices:
+        if device.awkward and steered and device.id not in on_own_name:
+            found.append(Trouble("flaps", device.id, "drops off and comes back where it is steered"))
+    groups: dict[str, set[str]] = {}
+    for device in job.devices:
+        if device.group_id is not None:
+            groups.setdefault(device.group_id, set()).add(on_own_name.get(device.id, "the one name"))
+    for group, joined in groups.items():
+        if len(joined) > 1:
+            found.append(Trouble("torn", group, f"its devices join {' and '.join(sorted(joined))}"))
+    return found
+
+
 def _links(house: House, scene: Scene, terms: list[Terms], headroom: np.ndarray) -> list[Trouble]:
     troubles = []
     for i, clients in enumerate(scene.clients):
@@ -283,10 +310,11 @@ def _links(house: House, scene: Scene, terms: list[Terms], headroom: np.ndarray)
 
 
 def count_changes(before: Settings, after: Settings) -> int:
-    """Radios whose setting differs, plus one when the Zigbee channel does."""
+    """Radios whose setting differs, plus one each for the Zigbee channel, names and steering, and every link's band."""
     old = {s.radio_id: s for s in before.radios}
     changed = sum(not same_setting(old.get(s.radio_id), s) for s in after.radios)
-    return changed + (before.zigbee_channel != after.zigbee_channel)
+    links = len(set(before.link_bands) ^ set(after.link_bands))
+    return changed + links + (before.zigbee_channel != after.zigbee_channel) + (before.names != after.names)
 
 
 def same_setting(a: RadioSetting | None, b: RadioSetting) -> bool:
@@ -347,6 +375,12 @@ def require_choosable(job: Job, settings: Settings) -> None:
             continue
         for violation in radio_violations(job, setting):
             raise Unlawful(f"settings.{radio.id}", "must be lawful and offered by the radio", violation, "")
+    if settings.names.high_band_from_dbm is not None:
+        for node in job.nodes:
+            if node.steering == "nothing":
+                came = f'node "{node.name}"'
+                raise BadInput("settings.names.high_band_from_dbm", "must be offered by every box", came, "no steering")
+    job = with_link_bands(job, settings.link_bands)
     for ends in filter(None, (link_ends(job, n.id) for n in job.nodes)):
         near, far = (setting_block(job.radio(r), settings.of(r)) for r in ends)
         if near != far:

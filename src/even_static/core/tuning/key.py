@@ -38,10 +38,18 @@ def spill_bin(spill: Floats) -> Ints:
 
 
 def house_key(
-    unlawful: int, troubles: int, headrooms: Floats, worst_delivery: float, changes: int, spills: Floats
+    unlawful: int,
+    troubles: int,
+    headrooms: Floats,
+    worst_delivery: float,
+    changes: int,
+    spills: Floats,
+    radios: int | None = None,
 ) -> Key:
-    """The whole key of a house. ``headrooms`` and ``spills`` hold one value per radio that is on."""
-    bins = np.sort(headroom_bin(headrooms))
+    """The whole key of a house. ``headrooms`` and ``spills`` hold one value per radio that is on; a radio that is off
+    (``radios`` counts them all) wants nothing, so that houses with more or fewer radios on compare."""
+    off = max((radios or 0) - len(headrooms), 0)
+    bins = np.sort(np.concatenate([headroom_bin(headrooms), np.full(off, HEADROOM_BINS, dtype=np.int64)]))
     loss = int(delivery_loss(np.array(worst_delivery)))
     return (unlawful, troubles, *(HEADROOM_BINS - bins).tolist(), loss, changes, int(spill_bin(spills).sum()))
 

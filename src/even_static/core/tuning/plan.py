@@ -12,9 +12,9 @@ from even_static.core.house.job import Settings, setting_block
 from even_static.core.spectrum.channels import BANDS, Block
 from even_static.core.tuning.candidates import POLICIES, Policy, Rules, standard_sets, with_lawful_power
 from even_static.core.tuning.evaluate import MOST_HEADROOM, Evaluation, evaluate
+from even_static.core.tuning.house import House, link_ends
 from even_static.core.tuning.key import HEADROOM_BIN, HEADROOM_BINS, headroom_bin
 from even_static.core.tuning.rules_of_thumb import fewest_networks, furthest_number, with_block
-from even_static.core.tuning.scene import House, link_ends
 from even_static.core.tuning.search import BandResult, Placement, band_problem, solve
 
 

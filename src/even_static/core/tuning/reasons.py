@@ -11,7 +11,7 @@ from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.house.job import Settings, setting_block
 from even_static.core.tuning.air import UNHEARD_DBM
 from even_static.core.tuning.evaluate import interplay
-from even_static.core.tuning.scene import House
+from even_static.core.tuning.house import House
 
 Effect = Literal["shares: decoded", "shares: energy", "noise", "unnoticed"]
 NOTICED_DB = -10.0

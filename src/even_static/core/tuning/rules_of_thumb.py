@@ -10,7 +10,7 @@ from even_static.core.house.job import RadioSetting, Settings
 from even_static.core.spectrum.channels import Block, WidthMhz
 from even_static.core.tuning.air import UNHEARD_DBM
 from even_static.core.tuning.candidates import Rules, candidates
-from even_static.core.tuning.scene import House
+from even_static.core.tuning.house import House
 
 
 def fewest_networks(house: House, settings: Settings) -> Settings:

@@ -7,29 +7,25 @@ search and explanation share: one row for each block that a radio may use, one m
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from dataclasses import dataclass
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.airtime.association import chosen
 from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, older, rate_steps
-from even_static.core.house.job import Device, Job, Radio, Settings
-from even_static.core.propagation.stands import with_stand_places
-from even_static.core.spectrum.channels import BANDS, Band, Block, channel_of_mhz
+from even_static.core.house.job import Names
+from even_static.core.spectrum.channels import Block
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_db, coupling_table_db
 from even_static.core.tables.phy import (
     ACTIVE_USE_FRACTION,
     DECODE_DEFER_DBM,
     ENERGY_DEFER_DBM,
     Generation,
-    Modulation,
 )
-from even_static.core.tuning.air import UNHEARD_DBM, Air, air, layered_use
+from even_static.core.tuning.house import House, link_ends
 
 if TYPE_CHECKING:
     from even_static.core.tuning.zigbee_terms import ZigbeeTerms
@@ -88,131 +84,31 @@ class Terms:
     client_goodput_up: Floats
 
 
-class House:
-    """A job made ready: its air, its radios' places and the networks' spectrum as arrays."""
-
-    def __init__(self, job: Job, *, until: str | None = None) -> None:
-        job = with_stand_places(job)
-        self.job = job
-        self.air: Air = air(job, until)
-        self.places = {p.id: i for i, p in enumerate(job.places)}
-        self.radios: tuple[Radio, ...] = job.radios
-        self.radio_index = {r.id: i for i, r in enumerate(self.radios)}
-        self.radio_place = [self.places[job.node_of(r.id).place_id] for r in self.radios]
-        self.in_band: dict[Band, NDArray[np.intp]] = {
-            band: np.array([k for k, n in enumerate(self.air.networks) if n.band == band], dtype=np.intp)
-            for band in BANDS
-        }
-        self._spectra: dict[Band, Spectra] = {}
-        self._scenes: OrderedDict[tuple[tuple[float, bool], ...], Scene] = OrderedDict()
-
-    def spectra(self, band: Band) -> Spectra:
-        """The other networks of a band as arrays."""
-        if band not in self._spectra:
-            self._spectra[band] = Spectra(self, band)
-        return self._spectra[band]
-
-    def link_groups(self, radios: list[int]) -> list[list[int]]:
-        """Radios sorted into groups: those that radio links tie to one block stand together."""
-        group = {r: {r} for r in radios}
-        for node in self.job.nodes:
-            ends = link_ends(self.job, node.id)
-            if ends is None:
-                continue
-            a, b = (self.radio_index[e] for e in ends)
-            if a in group and b in group and group[a] is not group[b]:
-                merged = group[a] | group[b]
-                for r in merged:
-                    group[r] = merged
-        return [sorted(g) for g in {id(g): g for g in group.values()}.values()]
-
-    def scene(self, settings: Settings) -> Scene:
-        """The scene of a setting's powers; kept, since trying channels by hand or by search does not change it."""
-        key = tuple((settings.of(r.id).eirp_dbm, settings.of(r.id).enabled) for r in self.radios)
-        if key not in self._scenes:
-            self._scenes[key] = Scene(self, key)
-            while len(self._scenes) > 24:
-                self._scenes.popitem(last=False)
-        self._scenes.move_to_end(key)
-        return self._scenes[key]
-
-
-def modulation_of(generation: str | None) -> Modulation:
-    """Which mask a network's signal has."""
-    return "dsss" if generation == "802.11b" else "ofdm"
-
-
-class Spectra:
-    """Other networks of one band: centres, widths, airtime layers and coupling, ready for whole rows of blocks."""
-
-    def __init__(self, house: House, band: Band) -> None:
-        self.index = house.in_band[band]
-        self.networks = [house.air.networks[k] for k in self.index]
-        self.rssi_dbm = house.air.rssi_dbm[self.index]
-        self.centre = np.array([n.centre_mhz for n in self.networks], dtype=np.intp)
-        self.centre2 = np.array([n.centre2_mhz or 0 for n in self.networks], dtype=np.intp)
-        self.per_20_db = np.array([10 * np.log10(n.width_mhz / 20) for n in self.networks])
-        self.kinds = [
-            (modulation_of(n.generation), n.width_mhz // 2 if n.centre2_mhz else n.width_mhz) for n in self.networks
-        ]
-        self.use = house.air.use_fraction[self.index]
-        self.assumed = house.air.assumed[self.index]
-        groups = {c: i for i, c in enumerate(sorted({n.channel for n in self.networks}))}
-        self.group = np.array([groups[n.channel] for n in self.networks], dtype=np.intp)
-        self._on_channel: dict[int, Bools] = {}
-        self._tables: dict[int, Floats] = {}
-        self._layers: dict[int | None, Floats] = {}
-
-    def layers(self, place: int | None) -> Floats:
-        """Airtime each network adds as heard at a place, or by the loudest level in the house: shape (networks,)."""
-        if place not in self._layers:
-            level = self.rssi_dbm[:, place] if place is not None else self.rssi_dbm.max(axis=1, initial=UNHEARD_DBM)
-            layer = layered_use(level, self.use, self.assumed, self.group)
-            self._layers[place] = np.where(level > UNHEARD_DBM, layer, 0.0)
-        return self._layers[place]
-
-    def on_channel(self, channel: int) -> Bools:
-        """Which networks send their preambles on a 20 MHz channel: shape (networks,)."""
-        if channel not in self._on_channel:
-            self._on_channel[channel] = np.array(
-                [channel in {channel_of_mhz(f) for f in n.block.subchannels_mhz} for n in self.networks], dtype=bool
-            )
-        return self._on_channel[channel]
-
-    def coupling(self, centres_mhz: NDArray[np.intp], width_mhz: int) -> Floats:
-        """Coupling in dB into blocks of one width: shape (blocks, networks). 80+80 adds its two halves."""
-        table = self._tables.get(width_mhz)
-        if table is None:
-            rows = [coupling_table_db(kind, width, "ofdm", width_mhz) for kind, width in self.kinds]
-            table = np.array(rows).reshape(len(rows), MAX_OFFSET_MHZ + 1)
-            self._tables[width_mhz] = table
-        rows_index = np.arange(len(self.networks))[None, :]
-        first = table[rows_index, np.minimum(np.abs(centres_mhz[:, None] - self.centre[None, :]), MAX_OFFSET_MHZ)]
-        if not self.centre2.any():
-            return np.asarray(first, dtype=np.float64)
-        second = table[rows_index, np.minimum(np.abs(centres_mhz[:, None] - self.centre2[None, :]), MAX_OFFSET_MHZ)]
-        both = 10 * np.log10(0.5 * 10 ** (first / 10) + 0.5 * 10 ** (second / 10))
-        return np.asarray(np.where(self.centre2[None, :] > 0, both, first), dtype=np.float64)
-
-
 class Scene:
     """Levels, association and tables for one choice of powers."""
 
-    def __init__(self, house: House, powers: tuple[tuple[float, bool], ...]) -> None:
+    def __init__(self, house: House, powers: tuple[tuple[float, bool], ...], names: Names | None = None) -> None:
         self.house = house
+        self.names = names or Names()
         self.eirp_dbm = [p for p, _ in powers]
         self.enabled = [e for _, e in powers]
-        shift = np.array(self.eirp_dbm)[:, None] - house.air.own_eirp_dbm
-        heard = house.air.own_rssi_dbm > UNHEARD_DBM
-        self.own_rssi_dbm = np.where(heard, house.air.own_rssi_dbm + shift, UNHEARD_DBM)
-        self.home: dict[str, int | None] = {d.id: self._home_of(d) for d in house.job.devices}
+        self.own_rssi_dbm = house.own_levels(self.eirp_dbm)
+        found = house.homes(np.array([self.eirp_dbm]), np.array([self.enabled], dtype=bool), self.names)[0]
+        self.home: dict[str, int | None] = {
+            d.id: int(r) if r >= 0 else None for d, r in zip(house.job.devices, found, strict=True)
+        }
         self.clients: list[list[Client]] = [[] for _ in house.radios]
         self._place_devices()
-        self._rows: list[dict[Block, Row]] = [{} for _ in house.radios]
-        self._single: dict[tuple[int, Block], Terms] = {}
-        self._loss: dict[tuple[int, int, int], Floats] = {}
-        self._pairs: dict[tuple[int, Block, int, Block], tuple[bool, float, float]] = {}
-        self._mean_rise: dict[tuple[int, Block, int], float] = {}
+        # Tables are kept with the house by what a radio carries at which power: other scenes find them there.
+        self.load = [
+            house.load((r, self.eirp_dbm[r], self.enabled[r], tuple(self.clients[r]))) for r in range(len(house.radios))
+        ]
+        self._rows: list[dict[Block, Row]] = [house.table("rows").setdefault(n, {}) for n in self.load]
+        self._single: dict[tuple[int, Block], Terms] = house.table("single")
+        self._loss: dict[tuple[int, int, int], Floats] = house.table("loss")
+        self._pairs: dict[tuple[int, Block, int, Block], tuple[bool, float, float]] = house.table("pairs")
+        self._mean_rise: dict[tuple[int, Block, int], float] = house.table("mean rise")
+        self._matrices: dict[Any, tuple[Bools, Floats, Floats]] = house.table("matrices")
 
     @cached_property
     def zigbee(self) -> ZigbeeTerms:
@@ -223,35 +119,15 @@ class Scene:
 
     # -- association ---------------------------------------------------------------------------------------------
 
-    def _home_of(self, device: Device) -> int | None:
-        """The radio a device uses: the one it is known to use, else the one it chooses. None when it hears none."""
-        house = self.house
-        place = house.places[device.place_id]
-        usable = np.array(
-            [
-                self.enabled[i] and r.band in device.bands and self._links(device, i, place)
-                for i, r in enumerate(house.radios)
-            ],
-            dtype=bool,
-        )
-        if device.radio_id is not None and usable[house.radio_index[device.radio_id]]:
-            return house.radio_index[device.radio_id]
-        level = np.where(usable, self.own_rssi_dbm[:, place], np.nan)[:, None]
-        held = int(chosen(level, [r.band for r in house.radios])[0])
-        return held if held >= 0 else None
-
-    def _links(self, device: Device, radio: int, place: int) -> bool:
-        """Whether a device at a place has any link to a radio, both ways, in a silent air."""
-        level = float(self.own_rssi_dbm[radio, place])
-        r = self.house.radios[radio]
-        steps = rate_steps(older(r.generation, device.generation), r.band, 20, 1)
-        back = level - self.eirp_dbm[radio] + device.eirp_dbm
-        return float(steps.goodput(np.array(min(level, back)))) > 0
-
     def _place_devices(self) -> None:
         house, job = self.house, self.house.job
         node_down = {n.id: 0.0 for n in job.nodes}
         node_up = dict(node_down)
+        # A stream that a phone passes on comes to the phone and goes out from it again.
+        passed_on: dict[str, float] = {}
+        for device in job.devices:
+            if device.relayed_by_id is not None:
+                passed_on[device.relayed_by_id] = passed_on.get(device.relayed_by_id, 0.0) + device.demand_down_mbps
         for device in job.devices:
             i = self.home[device.id]
             if i is None:
@@ -259,6 +135,8 @@ class Scene:
             radio = house.radios[i]
             place = house.places[device.place_id]
             level = float(self.own_rssi_dbm[i, place])
+            twice = passed_on.get(device.id, 0.0)
+            down, up = device.demand_down_mbps + twice, device.demand_up_mbps + twice
             self.clients[i].append(
                 Client(
                     device.id,
@@ -267,16 +145,16 @@ class Scene:
                     older(radio.generation, device.generation),
                     min(radio.streams, device.streams),
                     device.max_width_mhz,
-                    device.demand_down_mbps,
-                    device.demand_up_mbps,
+                    down,
+                    up,
                     level,
                     level - self.eirp_dbm[i] + device.eirp_dbm,
                     device.must_have,
                 )
             )
             node = job.node_of(radio.id).id
-            node_down[node] += device.demand_down_mbps
-            node_up[node] += device.demand_up_mbps
+            node_down[node] += down
+            node_up[node] += up
         self._place_links(node_down, node_up)
 
     def _place_links(self, node_down: dict[str, float], node_up: dict[str, float]) -> None:
@@ -334,7 +212,7 @@ class Scene:
 
     def row(self, radio: int, block: Block) -> Terms:
         """The radio's terms on one block: arrays of one row, kept as they are."""
-        key = (radio, block)
+        key = (self.load[radio], block)
         if key not in self._single:
             if block not in self._rows[radio]:
                 self._fill(radio, [block])
@@ -419,7 +297,7 @@ class Scene:
 
         Entries stand for couplings of -70, -69.5, ... 0 dB. Each client's part counts by the airtime that it needs.
         """
-        key = (victim, other, width_mhz)
+        key = (self.load[victim], self.load[other], width_mhz)
         if key not in self._loss:
             bins = np.arange(LOSS_FLOOR_DB, LOSS_STEP_DB / 2, LOSS_STEP_DB)
             noise = noise_floor_dbm(width_mhz)
@@ -449,6 +327,14 @@ class Scene:
         All have shape (blocks_a, blocks_b). Radios share when either defers to the other; what they do not defer to is
         noise for the duty of the other's own need.
         """
+        key = (self.load[a], tuple(blocks_a), self.load[b], tuple(blocks_b))
+        if key not in self._matrices:
+            self._matrices[key] = self._pair(a, blocks_a, b, blocks_b, need_a, need_b)
+        return self._matrices[key]
+
+    def _pair(
+        self, a: int, blocks_a: list[Block], b: int, blocks_b: list[Block], need_a: Floats, need_b: Floats
+    ) -> tuple[Bools, Floats, Floats]:
         coupling_ab, coupling_ba = pair_coupling(blocks_a, blocks_b)
         a_at_b = float(self.own_rssi_dbm[a, self.house.radio_place[b]])
         b_at_a = float(self.own_rssi_dbm[b, self.house.radio_place[a]])
@@ -466,7 +352,7 @@ class Scene:
 
     def kept_pair(self, a: int, block_a: Block, b: int, block_b: Block) -> tuple[bool, float, float]:
         """One entry of :meth:`pair`, kept. The same sums on single numbers: arrays of one take ten times as long."""
-        key = (a, block_a, b, block_b)
+        key = (self.load[a], block_a, self.load[b], block_b)
         if key not in self._pairs:
             offset = min(abs(block_a.centre_mhz - block_b.centre_mhz), MAX_OFFSET_MHZ)
             into_b = float(coupling_table_db("ofdm", block_a.width_mhz, "ofdm", block_b.width_mhz)[offset])
@@ -592,14 +478,3 @@ def pair_overlap(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Bools, B
         return np.asarray((step >= 0) & (step < width) & (step % 20 == 0), dtype=bool)
 
     return inside(blocks_a, blocks_b), inside(blocks_b, blocks_a).T
-
-
-def link_ends(job: Job, node_id: str) -> tuple[str, str] | None:
-    """The radios at the near and far end of a node's radio link, or None when it hangs on a cable or on nothing."""
-    node = next(n for n in job.nodes if n.id == node_id)
-    if node.uplink is None or node.uplink.band is None:
-        return None
-    parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
-    near = next(r for r in parent.radios if r.band == node.uplink.band)
-    far = next(r for r in node.radios if r.band == node.uplink.band)
-    return near.id, far.id

@@ -20,8 +20,9 @@ from even_static.core.house.job import Settings, setting_block
 from even_static.core.spectrum.channels import Band, Block
 from even_static.core.tables import zigbee as zigbee_table
 from even_static.core.tuning.candidates import Rules, candidates
+from even_static.core.tuning.house import House
 from even_static.core.tuning.key import MOST_RADIOS, delivery_loss, headroom_bin, pack, spill_bin, unpack_first
-from even_static.core.tuning.scene import House, Scene, Terms
+from even_static.core.tuning.scene import Scene, Terms
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]

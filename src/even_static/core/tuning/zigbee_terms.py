@@ -44,8 +44,8 @@ class ZigbeeTerms:
         self.at_target = np.array(place, dtype=np.intp)[self.target]
         self.signal_mw = 10 ** (level / 10)
         self.clear = exchange_success(level - table.NOISE_DBM)
-        self._base: dict[int, tuple[Floats, Floats]] = {}
-        self._own: dict[tuple[int, Block, int], tuple[Floats, Floats]] = {}
+        self._base: dict[int, tuple[Floats, Floats]] = house.table("zigbee base")
+        self._own: dict[tuple[int, Block, int], tuple[Floats, Floats]] = house.table("zigbee own")
 
     def harm(self, at_target_dbm: Floats, at_source_dbm: Floats, duty: Floats) -> tuple[Floats, Floats]:
         """(log of the share of attempts not spoilt, log of the share of time not held back), by hop.
@@ -77,7 +77,7 @@ class ZigbeeTerms:
 
     def own(self, radio: int, block: Block, channel: int, duty: float) -> tuple[Floats, Floats]:
         """Harm of an own radio on a block: two arrays of shape (hops,). ``duty`` is its own airtime need."""
-        key = (radio, block, channel)
+        key = (self.scene.load[radio], block, channel)
         if key not in self._own:
             level = self.scene.own_rssi_dbm[radio]
             offset = abs(block.centre_mhz - zigbee_mhz(channel))

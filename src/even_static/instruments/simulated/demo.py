@@ -41,8 +41,8 @@ from even_static.core.house.validate import validate_job
 from even_static.core.spectrum.channels import BANDS, Band, block_for
 from even_static.core.tables.phy import Generation
 from even_static.core.tuning.evaluate import same_setting
+from even_static.core.tuning.house import House
 from even_static.core.tuning.plan import make_plan
-from even_static.core.tuning.scene import House
 from even_static.instruments.simulated.stand_ins import (
     SimulatedConsole,
     SimulatedHub,

@@ -21,8 +21,8 @@ from even_static.core.house.job import (
 from even_static.core.propagation.stands import place_point, stand_of, stands_now
 from even_static.core.spectrum.channels import Band
 from even_static.core.tuning.evaluate import evaluate, radio_violations
+from even_static.core.tuning.house import House, link_ends
 from even_static.core.tuning.rules_of_thumb import with_block
-from even_static.core.tuning.scene import House, link_ends
 from even_static.instruments.protocols import Phase
 from even_static.instruments.simulated.beacons import capture_of
 from even_static.instruments.simulated.world import World

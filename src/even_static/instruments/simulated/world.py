@@ -24,7 +24,7 @@ from even_static.core.propagation.stands import place_point, stand_of, stand_poi
 from even_static.core.spectrum.channels import BANDS, Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
 from even_static.core.tuning.air import UNHEARD_DBM
-from even_static.core.tuning.scene import House
+from even_static.core.tuning.house import House
 
 # Loss per metre of furnished rooms, per storey and through an outer wall, in dB by band. Common practice.
 CLUTTER_DB_PER_M: dict[Band, float] = {"2.4 GHz": 1.0, "5 GHz": 1.4, "6 GHz": 1.5}

@@ -1,0 +1,269 @@
+"""A job made ready to compute with: what depends neither on channels nor on powers."""
+
+from __future__ import annotations
+
+import copy
+import itertools
+from collections import OrderedDict
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.airtime.rates import older, rate_steps
+from even_static.core.house.job import Job, LinkBand, Names, Node, Radio, Settings
+from even_static.core.propagation.stands import with_stand_places
+from even_static.core.spectrum.channels import BANDS, Band, channel_of_mhz
+from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
+from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM, Modulation
+from even_static.core.tuning.air import UNHEARD_DBM, Air, air, layered_use
+
+if TYPE_CHECKING:
+    from even_static.core.tuning.scene import Scene
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+Ints = NDArray[np.intp]
+KEPT_SCENES = 64
+# So many different loads of a radio are remembered before all are forgotten.
+MOST_LOADS = 20_000
+
+
+class House:
+    """A job made ready: its air, its radios' places and the networks' spectrum as arrays."""
+
+    def __init__(self, job: Job, *, until: str | None = None, in_air: Air | None = None) -> None:
+        job = with_stand_places(job)
+        self.job = job
+        self.air: Air = in_air or air(job, until)
+        self.places = {p.id: i for i, p in enumerate(job.places)}
+        self.radios: tuple[Radio, ...] = job.radios
+        self.radio_index = {r.id: i for i, r in enumerate(self.radios)}
+        self.radio_place = [self.places[job.node_of(r.id).place_id] for r in self.radios]
+        self.radio_node = [i for i, n in enumerate(job.nodes) for _ in n.radios]
+        self.in_band: dict[Band, Ints] = {
+            band: np.array([k for k, n in enumerate(self.air.networks) if n.band == band], dtype=np.intp)
+            for band in BANDS
+        }
+        self._spectra: dict[Band, Spectra] = {}
+        self._scenes: OrderedDict[tuple[Any, ...], Scene] = OrderedDict()
+        self._variants: dict[tuple[LinkBand, ...], House] = {}
+        # What a radio carries, numbered: tables are kept by it and shared by all scenes in which it is the same.
+        self._loads: dict[tuple[Any, ...], int] = {}
+        self._numbers = itertools.count()
+        self.tables: dict[str, dict[Any, Any]] = {}
+        self._devices()
+
+    def _devices(self) -> None:
+        """Which radios each device can use, and the least level at which the link lives: arrays (devices, radios)."""
+        devices, count = self.job.devices, len(self.radios)
+        self.device_place = np.array([self.places[d.place_id] for d in devices], dtype=np.intp)
+        self.device_eirp = np.array([d.eirp_dbm for d in devices], dtype=np.float64)
+        self.can_use = np.zeros((len(devices), count), dtype=bool)
+        self.least_dbm = np.full((len(devices), count), np.inf)
+        self.known_radio = np.full(len(devices), -1, dtype=np.intp)
+        for d, device in enumerate(devices):
+            for r, radio in enumerate(self.radios):
+                if radio.band in device.bands:
+                    steps = rate_steps(older(radio.generation, device.generation), radio.band, 20, 1)
+                    self.can_use[d, r] = True
+                    self.least_dbm[d, r] = float(steps.level_dbm[1])
+            if device.radio_id is not None:
+                self.known_radio[d] = self.radio_index[device.radio_id]
+        # Levels at 0 dBm radiated; what is not heard stays unheard.
+        heard = self.air.own_rssi_dbm > UNHEARD_DBM
+        self.own_at_0_dbm = np.where(heard, self.air.own_rssi_dbm - self.air.own_eirp_dbm, UNHEARD_DBM)
+
+    def own_levels(self, eirp_dbm: Sequence[float] | Floats) -> Floats:
+        """Levels of the own radios at all places in dBm at these powers: shape (radios, places)."""
+        power = np.asarray(eirp_dbm, dtype=np.float64)[:, None]
+        return np.where(self.own_at_0_dbm > UNHEARD_DBM, self.own_at_0_dbm + power, UNHEARD_DBM)
+
+    def homes(self, eirp_dbm: Floats, enabled: Bools, names: Names) -> Ints:
+        """The radio of each device, -1 for none, for many choices of power at once: shape (choices, devices).
+
+        ``eirp_dbm`` and ``enabled``: shape (choices, radios). A device holds the radio that it is known to hold; a band
+        whose name it joins; else the highest band at the steering level (without steering its own, -70 dBm) or better,
+        else the loudest radio; within a band the loudest. Common practice.
+        """
+        at_0 = self.own_at_0_dbm[:, self.device_place].T
+        level = np.where(at_0 > UNHEARD_DBM, at_0[None] + eirp_dbm[:, None, :], UNHEARD_DBM)
+        back = level - eirp_dbm[:, None, :] + self.device_eirp[None, :, None]
+        usable = enabled[:, None, :] & self.can_use[None] & (np.minimum(level, back) >= self.least_dbm[None])
+        bands = np.array([BANDS.index(r.band) for r in self.radios], dtype=np.intp)
+        joined = [names.band_of(d.id) for d in self.job.devices]
+        for d, band in enumerate(joined):
+            if band is not None:
+                usable[:, d, :] &= bands == BANDS.index(band)
+        known = np.where(usable, level, -np.inf)
+        result = np.where(known.max(axis=2, initial=-np.inf) > -np.inf, known.argmax(axis=2) if known.size else -1, -1)
+        steered_from = CLIENT_HIGH_BAND_DBM if names.high_band_from_dbm is None else names.high_band_from_dbm
+        for b in range(len(BANDS)):
+            rows = np.flatnonzero(bands == b)
+            if len(rows):
+                here = known[:, :, rows]
+                result = np.where(here.max(axis=2) >= steered_from, rows[here.argmax(axis=2)], result)
+        fixed = self.known_radio
+        for d in map(int, np.flatnonzero(fixed >= 0)):
+            if joined[d] is None:
+                result[:, d] = np.where(usable[:, d, fixed[d]], fixed[d], result[:, d])
+        return np.asarray(result, dtype=np.intp)
+
+    def load(self, key: tuple[Any, ...]) -> int:
+        """The number of what a radio carries at a power."""
+        if len(self._loads) > MOST_LOADS:
+            self._loads.clear()
+            for table in self.tables.values():
+                table.clear()
+        number = self._loads.get(key)
+        if number is None:
+            number = self._loads[key] = next(self._numbers)
+        return number
+
+    def table(self, name: str) -> dict[Any, Any]:
+        """A table of that name, shared by all scenes of this house."""
+        return self.tables.setdefault(name, {})
+
+    def spectra(self, band: Band) -> Spectra:
+        """The other networks of a band as arrays."""
+        if band not in self._spectra:
+            self._spectra[band] = Spectra(self, band)
+        return self._spectra[band]
+
+    def link_groups(self, radios: list[int]) -> list[list[int]]:
+        """Radios sorted into groups: those that radio links tie to one block stand together."""
+        group = {r: {r} for r in radios}
+        for node in self.job.nodes:
+            ends = link_ends(self.job, node.id)
+            if ends is None:
+                continue
+            a, b = (self.radio_index[e] for e in ends)
+            if a in group and b in group and group[a] is not group[b]:
+                merged = group[a] | group[b]
+                for r in merged:
+                    group[r] = merged
+        return [sorted(g) for g in {id(g): g for g in group.values()}.values()]
+
+    def linked_by(self, link_bands: tuple[LinkBand, ...]) -> House:
+        """This house with its radio links put on other bands; all that does not depend on them is shared."""
+        if not link_bands:
+            return self
+        if link_bands not in self._variants:
+            variant = copy.copy(self)
+            variant.job = with_link_bands(self.job, link_bands, self)
+            variant._scenes, variant._variants = OrderedDict(), {}
+            self._variants[link_bands] = variant
+        return self._variants[link_bands]
+
+    def scene(self, settings: Settings) -> Scene:
+        """The scene of a setting's powers, names and links; kept, since trying channels does not change it."""
+        from even_static.core.tuning.scene import Scene
+
+        house = self.linked_by(settings.link_bands)
+        powers = tuple((settings.of(r.id).eirp_dbm, settings.of(r.id).enabled) for r in self.radios)
+        key = (powers, settings.names)
+        if key not in house._scenes:
+            house._scenes[key] = Scene(house, powers, settings.names)
+            while len(house._scenes) > KEPT_SCENES:
+                house._scenes.popitem(last=False)
+        house._scenes.move_to_end(key)
+        return house._scenes[key]
+
+
+def modulation_of(generation: str | None) -> Modulation:
+    """Which mask a network's signal has."""
+    return "dsss" if generation == "802.11b" else "ofdm"
+
+
+class Spectra:
+    """Other networks of one band: centres, widths, airtime layers and coupling, ready for whole rows of blocks."""
+
+    def __init__(self, house: House, band: Band) -> None:
+        self.index = house.in_band[band]
+        self.networks = [house.air.networks[k] for k in self.index]
+        self.rssi_dbm = house.air.rssi_dbm[self.index]
+        self.centre = np.array([n.centre_mhz for n in self.networks], dtype=np.intp)
+        self.centre2 = np.array([n.centre2_mhz or 0 for n in self.networks], dtype=np.intp)
+        self.per_20_db = np.array([10 * np.log10(n.width_mhz / 20) for n in self.networks])
+        self.kinds = [
+            (modulation_of(n.generation), n.width_mhz // 2 if n.centre2_mhz else n.width_mhz) for n in self.networks
+        ]
+        self.use = house.air.use_fraction[self.index]
+        self.assumed = house.air.assumed[self.index]
+        groups = {c: i for i, c in enumerate(sorted({n.channel for n in self.networks}))}
+        self.group = np.array([groups[n.channel] for n in self.networks], dtype=np.intp)
+        self._on_channel: dict[int, Bools] = {}
+        self._tables: dict[int, Floats] = {}
+        self._layers: dict[int | None, Floats] = {}
+
+    def layers(self, place: int | None) -> Floats:
+        """Airtime each network adds as heard at a place, or by the loudest level in the house: shape (networks,)."""
+        if place not in self._layers:
+            level = self.rssi_dbm[:, place] if place is not None else self.rssi_dbm.max(axis=1, initial=UNHEARD_DBM)
+            layer = layered_use(level, self.use, self.assumed, self.group)
+            self._layers[place] = np.where(level > UNHEARD_DBM, layer, 0.0)
+        return self._layers[place]
+
+    def on_channel(self, channel: int) -> Bools:
+        """Which networks send their preambles on a 20 MHz channel: shape (networks,)."""
+        if channel not in self._on_channel:
+            self._on_channel[channel] = np.array(
+                [channel in {channel_of_mhz(f) for f in n.block.subchannels_mhz} for n in self.networks], dtype=bool
+            )
+        return self._on_channel[channel]
+
+    def coupling(self, centres_mhz: NDArray[np.intp], width_mhz: int) -> Floats:
+        """Coupling in dB into blocks of one width: shape (blocks, networks). 80+80 adds its two halves."""
+        table = self._tables.get(width_mhz)
+        if table is None:
+            rows = [coupling_table_db(kind, width, "ofdm", width_mhz) for kind, width in self.kinds]
+            table = np.array(rows).reshape(len(rows), MAX_OFFSET_MHZ + 1)
+            self._tables[width_mhz] = table
+        rows_index = np.arange(len(self.networks))[None, :]
+        first = table[rows_index, np.minimum(np.abs(centres_mhz[:, None] - self.centre[None, :]), MAX_OFFSET_MHZ)]
+        if not self.centre2.any():
+            return np.asarray(first, dtype=np.float64)
+        second = table[rows_index, np.minimum(np.abs(centres_mhz[:, None] - self.centre2[None, :]), MAX_OFFSET_MHZ)]
+        both = 10 * np.log10(0.5 * 10 ** (first / 10) + 0.5 * 10 ** (second / 10))
+        return np.asarray(np.where(self.centre2[None, :] > 0, both, first), dtype=np.float64)
+
+
+def link_ends(job: Job, node_id: str) -> tuple[str, str] | None:
+    """The radios at the near and far end of a node's radio link, or None when it hangs on a cable or on nothing."""
+    node = next(n for n in job.nodes if n.id == node_id)
+    if node.uplink is None or node.uplink.band is None:
+        return None
+    parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
+    near = next(r for r in parent.radios if r.band == node.uplink.band)
+    far = next(r for r in node.radios if r.band == node.uplink.band)
+    return near.id, far.id
+
+
+def with_link_bands(job: Job, link_bands: tuple[LinkBand, ...], house: House | None = None) -> Job:
+    """The job with radio links on other bands, at the levels that the far ends receive there."""
+    if not link_bands:
+        return job
+    house = house or House(job)
+    wanted = {e.node_id: e.band for e in link_bands}
+
+    def put(node: Node) -> Node:
+        band = wanted.get(node.id)
+        if band is None or node.uplink is None or node.uplink.band in (None, band):
+            return node
+        parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
+        near = next(r for r in parent.radios if r.band == band)
+        level = link_level_dbm(house, near, node, job.settings.of(near.id).eirp_dbm)
+        return replace(node, uplink=replace(node.uplink, band=band, rssi_dbm=level))
+
+    return replace(job, nodes=tuple(put(n) for n in job.nodes))
+
+
+def link_level_dbm(house: House, near: Radio, node: Node, eirp_dbm: float) -> float:
+    """The level at which a node receives another's radio at a power: as measured where it is the present link, else
+    as heard or predicted at the node's place."""
+    at_0 = float(house.own_at_0_dbm[house.radio_index[near.id], house.places[node.place_id]])
+    if at_0 <= UNHEARD_DBM:
+        return -120.0
+    return float(np.clip(at_0 + eirp_dbm, -120.0, 0.0))
