@@ -20,10 +20,21 @@ class Rules:
     """The technician's policy for a search.
 
     ``policy``: the school of channel choice at 2.4 GHz; ``avoid_radar``: leave out channels that need radar detection.
+    ``power``, ``switch_off``, ``links``, ``steering``: whether power steps, radios that are better off, the links'
+    bands and the steering level are chosen too; without them they stay as they are.
     """
 
     policy: Policy = "any lawful channel"
     avoid_radar: bool = False
+    power: bool = False
+    switch_off: bool = False
+    links: bool = False
+    steering: bool = False
+
+    @property
+    def whole(self) -> bool:
+        """Whether anything is chosen beyond channels and widths."""
+        return self.power or self.switch_off or self.links or self.steering
 
 
 def offered_blocks(job: Job, radio_id: str) -> list[LawfulBlock]:

@@ -6,7 +6,7 @@ import copy
 import itertools
 from collections import OrderedDict
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -31,6 +31,29 @@ KEPT_SCENES = 64
 MOST_LOADS = 20_000
 
 
+@dataclass(frozen=True, slots=True)
+class LinkLoad:
+    """A radio link as a load of the radio nearer the router: the node it feeds, its far radio, levels and demands."""
+
+    node: int
+    far_radio: int
+    far_eirp_dbm: float
+    level_dbm: float
+    down_mbps: float
+    up_mbps: float
+
+
+@dataclass(frozen=True, slots=True)
+class Load:
+    """What a radio carries at which power: all that its tables depend on."""
+
+    radio: int
+    eirp_dbm: float
+    enabled: bool
+    devices: tuple[int, ...]
+    links: tuple[LinkLoad, ...]
+
+
 class House:
     """A job made ready: its air, its radios' places and the networks' spectrum as arrays."""
 
@@ -51,10 +74,53 @@ class House:
         self._scenes: OrderedDict[tuple[Any, ...], Scene] = OrderedDict()
         self._variants: dict[tuple[LinkBand, ...], House] = {}
         # What a radio carries, numbered: tables are kept by it and shared by all scenes in which it is the same.
-        self._loads: dict[tuple[Any, ...], int] = {}
+        self._loads: dict[Load, int] = {}
         self._numbers = itertools.count()
         self.tables: dict[str, dict[Any, Any]] = {}
         self._devices()
+        self._links()
+
+    def _links(self) -> None:
+        """Radio links, and for each node the nodes whose traffic passes it: what loads are worked out from."""
+        job = self.job
+        index = {n.id: i for i, n in enumerate(job.nodes)}
+        self.above: list[list[int]] = []
+        self.links: list[tuple[int, int, int, float]] = []
+        for i, node in enumerate(job.nodes):
+            way, at = [i], node
+            while at.uplink is not None:
+                at = job.nodes[index[at.uplink.to_node_id]]
+                way.append(index[at.id])
+            self.above.append(way)
+            ends = link_ends(job, node.id)
+            if ends is not None and node.uplink is not None and node.uplink.rssi_dbm is not None:
+                near, far = (self.radio_index[r] for r in ends)
+                at_0_dbm = node.uplink.rssi_dbm - job.settings.of(self.radios[near].id).eirp_dbm
+                self.links.append((i, near, far, at_0_dbm))
+
+    def loads(self, eirp_dbm: Sequence[float], enabled: Sequence[bool], homes: Sequence[int]) -> list[Load]:
+        """What each radio carries when the devices are at these radios (-1 for none)."""
+        at: list[list[int]] = [[] for _ in self.radios]
+        for d, r in enumerate(homes):
+            if r >= 0:
+                at[r].append(d)
+        links: dict[int, list[LinkLoad]] = {}
+        if self.links:
+            # Each radio link is a client of the node nearer the router: it carries all that hangs below it.
+            carried = [[0.0, 0.0] for _ in self.job.nodes]
+            for d, r in enumerate(homes):
+                if r >= 0:
+                    for node in self.above[self.radio_node[r]]:
+                        carried[node][0] += self.demands[d][0]
+                        carried[node][1] += self.demands[d][1]
+            for node, near, far, at_0_dbm in self.links:
+                if enabled[near] and enabled[far]:
+                    down, up = carried[node]
+                    link = LinkLoad(node, far, eirp_dbm[far], at_0_dbm + eirp_dbm[near], down, up)
+                    links.setdefault(near, []).append(link)
+        return [
+            Load(r, eirp_dbm[r], enabled[r], tuple(at[r]), tuple(links.get(r, ()))) for r in range(len(self.radios))
+        ]
 
     def _devices(self) -> None:
         """Which radios each device can use, and the least level at which the link lives: arrays (devices, radios)."""
@@ -63,6 +129,13 @@ class House:
         self.device_eirp = np.array([d.eirp_dbm for d in devices], dtype=np.float64)
         self.can_use = np.zeros((len(devices), count), dtype=bool)
         self.least_dbm = np.full((len(devices), count), np.inf)
+        # A stream that a phone passes on comes to the phone and goes out from it again.
+        twice = {d.id: 0.0 for d in devices}
+        for device in devices:
+            if device.relayed_by_id is not None:
+                twice[device.relayed_by_id] += device.demand_down_mbps
+        self.demands = [(d.demand_down_mbps + twice[d.id], d.demand_up_mbps + twice[d.id]) for d in devices]
+        self.demand_mbps = np.array(self.demands, dtype=np.float64).reshape(len(devices), 2)
         self.known_radio = np.full(len(devices), -1, dtype=np.intp)
         for d, device in enumerate(devices):
             for r, radio in enumerate(self.radios):
@@ -111,15 +184,15 @@ class House:
                 result[:, d] = np.where(usable[:, d, fixed[d]], fixed[d], result[:, d])
         return np.asarray(result, dtype=np.intp)
 
-    def load(self, key: tuple[Any, ...]) -> int:
+    def number_of(self, load: Load) -> int:
         """The number of what a radio carries at a power."""
         if len(self._loads) > MOST_LOADS:
             self._loads.clear()
             for table in self.tables.values():
                 table.clear()
-        number = self._loads.get(key)
+        number = self._loads.get(load)
         if number is None:
-            number = self._loads[key] = next(self._numbers)
+            number = self._loads[load] = next(self._numbers)
         return number
 
     def table(self, name: str) -> dict[Any, Any]:
@@ -154,6 +227,7 @@ class House:
             variant = copy.copy(self)
             variant.job = with_link_bands(self.job, link_bands, self)
             variant._scenes, variant._variants = OrderedDict(), {}
+            variant._links()
             self._variants[link_bands] = variant
         return self._variants[link_bands]
 

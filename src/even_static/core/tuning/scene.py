@@ -25,7 +25,7 @@ from even_static.core.tables.phy import (
     ENERGY_DEFER_DBM,
     Generation,
 )
-from even_static.core.tuning.house import House, link_ends
+from even_static.core.tuning.house import House, Load
 
 if TYPE_CHECKING:
     from even_static.core.tuning.zigbee_terms import ZigbeeTerms
@@ -93,16 +93,19 @@ class Scene:
         self.eirp_dbm = [p for p, _ in powers]
         self.enabled = [e for _, e in powers]
         self.own_rssi_dbm = house.own_levels(self.eirp_dbm)
-        found = house.homes(np.array([self.eirp_dbm]), np.array([self.enabled], dtype=bool), self.names)[0]
+        found = house.homes(np.array([self.eirp_dbm]), np.array([self.enabled], dtype=bool), self.names)[0].tolist()
         self.home: dict[str, int | None] = {
-            d.id: int(r) if r >= 0 else None for d, r in zip(house.job.devices, found, strict=True)
+            d.id: r if r >= 0 else None for d, r in zip(house.job.devices, found, strict=True)
         }
-        self.clients: list[list[Client]] = [[] for _ in house.radios]
-        self._place_devices()
         # Tables are kept with the house by what a radio carries at which power: other scenes find them there.
-        self.load = [
-            house.load((r, self.eirp_dbm[r], self.enabled[r], tuple(self.clients[r]))) for r in range(len(house.radios))
-        ]
+        loads = house.loads(self.eirp_dbm, self.enabled, found)
+        self.load = [house.number_of(load) for load in loads]
+        kept: dict[int, list[Client]] = house.table("clients")
+        self.clients: list[list[Client]] = []
+        for number, load in zip(self.load, loads, strict=True):
+            if number not in kept:
+                kept[number] = self._clients(load)
+            self.clients.append(kept[number])
         self._rows: list[dict[Block, Row]] = [house.table("rows").setdefault(n, {}) for n in self.load]
         self._single: dict[tuple[int, Block], Terms] = house.table("single")
         self._loss: dict[tuple[int, int, int], Floats] = house.table("loss")
@@ -119,25 +122,16 @@ class Scene:
 
     # -- association ---------------------------------------------------------------------------------------------
 
-    def _place_devices(self) -> None:
-        house, job = self.house, self.house.job
-        node_down = {n.id: 0.0 for n in job.nodes}
-        node_up = dict(node_down)
-        # A stream that a phone passes on comes to the phone and goes out from it again.
-        passed_on: dict[str, float] = {}
-        for device in job.devices:
-            if device.relayed_by_id is not None:
-                passed_on[device.relayed_by_id] = passed_on.get(device.relayed_by_id, 0.0) + device.demand_down_mbps
-        for device in job.devices:
-            i = self.home[device.id]
-            if i is None:
-                continue
-            radio = house.radios[i]
-            place = house.places[device.place_id]
-            level = float(self.own_rssi_dbm[i, place])
-            twice = passed_on.get(device.id, 0.0)
-            down, up = device.demand_down_mbps + twice, device.demand_up_mbps + twice
-            self.clients[i].append(
+    def _clients(self, load: Load) -> list[Client]:
+        """Users of a radio's airtime: devices, and radio links for which it is the end nearer the router."""
+        house, r = self.house, load.radio
+        radio = house.radios[r]
+        found = []
+        for d in load.devices:
+            device = house.job.devices[d]
+            place = int(house.device_place[d])
+            level = float(self.own_rssi_dbm[r, place])
+            found.append(
                 Client(
                     device.id,
                     device.name,
@@ -145,54 +139,32 @@ class Scene:
                     older(radio.generation, device.generation),
                     min(radio.streams, device.streams),
                     device.max_width_mhz,
-                    down,
-                    up,
+                    float(house.demand_mbps[d, 0]),
+                    float(house.demand_mbps[d, 1]),
                     level,
-                    level - self.eirp_dbm[i] + device.eirp_dbm,
+                    level - load.eirp_dbm + device.eirp_dbm,
                     device.must_have,
                 )
             )
-            node = job.node_of(radio.id).id
-            node_down[node] += down
-            node_up[node] += up
-        self._place_links(node_down, node_up)
-
-    def _place_links(self, node_down: dict[str, float], node_up: dict[str, float]) -> None:
-        """Each radio link is a client of the node nearer the router: it carries all that hangs below it."""
-        job = self.house.job
-        by_id = {n.id: n for n in job.nodes}
-        carried_down, carried_up = dict(node_down), dict(node_up)
-        for node in job.nodes:
-            at = node
-            while at.uplink is not None:
-                at = by_id[at.uplink.to_node_id]
-                carried_down[at.id] += node_down[node.id]
-                carried_up[at.id] += node_up[node.id]
-        for node in job.nodes:
-            ends = link_ends(job, node.id)
-            if ends is None or node.uplink is None or node.uplink.rssi_dbm is None:
-                continue
-            parent, child = (self.house.radio_index[r] for r in ends)
-            if not (self.enabled[parent] and self.enabled[child]):
-                continue
-            near, far = self.house.radios[parent], self.house.radios[child]
-            level = node.uplink.rssi_dbm + self.eirp_dbm[parent] - job.settings.of(near.id).eirp_dbm
-            self.clients[parent].append(
+        for link in load.links:
+            far, node = house.radios[link.far_radio], house.job.nodes[link.node]
+            found.append(
                 Client(
                     node.id,
                     f"link to {node.name}",
-                    self.house.radio_place[child],
-                    older(near.generation, far.generation),
-                    min(near.streams, far.streams),
+                    house.radio_place[link.far_radio],
+                    older(radio.generation, far.generation),
+                    min(radio.streams, far.streams),
                     max(far.widths_mhz),
-                    carried_down[node.id],
-                    carried_up[node.id],
-                    level,
-                    level - self.eirp_dbm[parent] + self.eirp_dbm[child],
+                    link.down_mbps,
+                    link.up_mbps,
+                    link.level_dbm,
+                    link.level_dbm - load.eirp_dbm + link.far_eirp_dbm,
                     True,
                     is_link=True,
                 )
             )
+        return found
 
     # -- one radio on its own ------------------------------------------------------------------------------------
 
@@ -204,11 +176,17 @@ class Scene:
         missing = [b for b in wanted if b not in kept]
         for width in {b.width_mhz for b in missing}:
             self._fill(radio, [b for b in missing if b.width_mhz == width])
-        picked = [kept[b] for b in wanted]
-        columns = []
-        for name in Terms.__dataclass_fields__:
-            columns.append(np.array([getattr(p.terms, name)[p.row] for p in picked]))
-        return Terms(*columns)
+        key = (self.load[radio], tuple(wanted))
+        stacked: dict[Any, Terms] = self.house.table("stacked")
+        if key not in stacked:
+            parts: list[tuple[Terms, list[int]]] = []
+            for row in (kept[b] for b in wanted):
+                if not parts or parts[-1][0] is not row.terms:
+                    parts.append((row.terms, []))
+                parts[-1][1].append(row.row)
+            names = Terms.__dataclass_fields__
+            stacked[key] = Terms(*(np.concatenate([getattr(t, n)[rows] for t, rows in parts]) for n in names))
+        return stacked[key]
 
     def row(self, radio: int, block: Block) -> Terms:
         """The radio's terms on one block: arrays of one row, kept as they are."""

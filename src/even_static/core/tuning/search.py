@@ -41,6 +41,8 @@ class BandResult:
     proven: bool
     steps: int
     radios: int
+    hopeless: bool = False
+    """Nothing below the ceiling that the search was given."""
 
     def bound_figures(self) -> tuple[int, int]:
         """(fewest troubles, bin of the worst headroom) that the bound still allows."""
@@ -84,6 +86,7 @@ def band_problem(
 
     ``pinned`` gives blocks by radio that the search must keep.
     """
+    house = house.linked_by(settings.link_bands)
     job = house.job
     scene = house.scene(settings)
     radios = [i for i, r in enumerate(house.radios) if r.band == band and scene.enabled[i]]
@@ -181,10 +184,11 @@ class Placement:
         self.problem = problem
         self.group_of = problem.group_of
 
-    def bounds(self, v: int, placed: dict[int, int]) -> tuple[Ints, Ints, Ints]:
+    def bounds(self, v: int, placed: dict[int, int], below: int | None = None) -> tuple[Ints, Ints, Ints]:
         """(first, second, index of the Zigbee channel): best keys for each candidate of ``v``, shape (candidates,).
 
-        ``placed`` maps other variables to their candidate. With all of them placed the keys are exact.
+        ``placed`` maps other variables to their candidate. With all of them placed the keys are exact; candidates whose
+        first part lies above ``below`` even without Zigbee are told by that alone.
         """
         p = self.problem
         n = len(p.blocks[v])
@@ -215,8 +219,12 @@ class Placement:
                 troubles = troubles + trouble
             if index is None:
                 changes += int(p.changed[group_index].min())
-        loss, count, choice, zigbee_changed = self._zigbee(v, placed)
         bins = headroom_bin(np.array(heads).T.reshape(n, len(heads)))
+        rows = everyone
+        if below is not None and p.zigbee_base is not None:
+            none = np.zeros(n, dtype=np.int64)
+            rows = np.flatnonzero(pack(troubles.astype(np.int64), bins, none, none, none)[0] <= below)
+        loss, count, choice, zigbee_changed = self._zigbee(v, placed, rows)
         first, second = pack((troubles + count).astype(np.int64), bins, loss, changes + zigbee_changed, spill)
         return first, second, choice
 
@@ -261,8 +269,9 @@ class Placement:
         n = len(p.blocks[v])
         return head.max(axis=0), trouble.min(axis=0), np.full(n, spill_bin(t.spill).min())
 
-    def _zigbee(self, v: int, placed: dict[int, int]) -> tuple[Ints, Ints, Ints, Ints]:
-        """(loss, links in trouble, chosen channel, whether it differs from the present one) for each candidate."""
+    def _zigbee(self, v: int, placed: dict[int, int], some: NDArray[np.intp]) -> tuple[Ints, Ints, Ints, Ints]:
+        """(loss, links in trouble, chosen channel, whether it differs from the present one) for each candidate; zeros
+        for those that are not among ``some``."""
         p = self.problem
         n = len(p.blocks[v])
         none = np.zeros(n, dtype=np.int64)
@@ -272,31 +281,39 @@ class Placement:
         for g, i in placed.items():
             for r in p.groups[g]:
                 ok, idle = ok + p.zigbee_own[r][0][i], idle + p.zigbee_own[r][1][i]
+        if len(some) == 0:
+            return none, none, none, none
         for r in p.groups[v]:
-            ok, idle = ok + p.zigbee_own[r][0], idle + p.zigbee_own[r][1]
+            ok, idle = ok + p.zigbee_own[r][0][some], idle + p.zigbee_own[r][1][some]
         delivery = p.scene.zigbee.deliveries(ok, idle)
         count = (delivery < zigbee_table.WANTED_DELIVERY).sum(axis=-1)
         loss = delivery_loss(delivery.min(axis=-1, initial=1.0))
         differs = np.array([z != p.zigbee_present for z in p.zigbee_channels], dtype=np.int64)
         rank = (count * 1000 + loss) * 2 + differs[None, :]
         choice = rank.argmin(axis=1)
-        rows = np.arange(n)
-        return loss[rows, choice], count[rows, choice].astype(np.int64), choice.astype(np.int64), differs[choice]
+        rows = np.arange(len(choice))
+        whole = [none.copy() for _ in range(4)]
+        for out, values in zip(whole, (loss[rows, choice], count[rows, choice], choice, differs[choice]), strict=True):
+            out[some] = values
+        return whole[0], whole[1], whole[2], whole[3]
 
 
-def solve(problem: BandProblem, deadline_s: float) -> BandResult:
-    """Best blocks of a band, exactly; once ``time.monotonic()`` is past the deadline, the best so far and a bound."""
+def solve(problem: BandProblem, deadline_s: float, ceiling: Packed = WORST) -> BandResult:
+    """Best blocks of a band, exactly; once ``time.monotonic()`` is past the deadline, the best so far and a bound.
+
+    ``ceiling``: keys from there on are of no use; where nothing lies below it, the result is marked hopeless.
+    """
     if len(problem.radios) > MOST_RADIOS:
         raise ValueError(f"at most {MOST_RADIOS} radios in one band can be searched")
-    return _Search(problem, deadline_s).run()
+    return _Search(problem, deadline_s, ceiling).run()
 
 
 class _Search:
-    def __init__(self, problem: BandProblem, deadline_s: float) -> None:
+    def __init__(self, problem: BandProblem, deadline_s: float, ceiling: Packed) -> None:
         self.problem = problem
         self.placement = Placement(problem)
         self.deadline_s = deadline_s
-        self.best: Packed = WORST
+        self.best: Packed = ceiling
         self.best_placed: dict[int, int] = {}
         self.best_zigbee = 0
         self.open_bound: Packed = WORST
@@ -319,6 +336,7 @@ class _Search:
             bound == key,
             self.steps,
             len(p.radios),
+            bool(p.groups) and not self.best_placed,
         )
 
     def _without_radios(self) -> Packed:
@@ -345,7 +363,7 @@ class _Search:
         while True:
             for v in placed:
                 others = {u: i for u, i in placed.items() if u != v}
-                first, second, zigbee = self.placement.bounds(v, others)
+                first, second, zigbee = self.placement.bounds(v, others, self.best[0])
                 i = int(np.lexsort((second, first))[0])
                 placed[v] = i
                 self._offer((int(first[i]), int(second[i])), placed, int(zigbee[i]))
@@ -359,7 +377,7 @@ class _Search:
 
     def _branch(self, placed: dict[int, int]) -> None:
         v = len(placed)
-        first, second, zigbee = self.placement.bounds(v, placed)
+        first, second, zigbee = self.placement.bounds(v, placed, self.best[0])
         self.steps += len(first)
         order = np.lexsort((second, first))
         last = v == len(self.problem.groups) - 1
