@@ -29,6 +29,7 @@ from even_static.core.tuning.evaluate import evaluate
 from even_static.core.tuning.house import House
 from even_static.core.tuning.plan import best_settings
 from even_static.core.tuning.rules_of_thumb import with_block
+from even_static.core.tuning.whole import search_whole
 from even_static.formats.capture.reader import read_capture
 from even_static.formats.job_file import job_to_data
 from even_static.instruments.simulated.beacons import capture_of
@@ -157,6 +158,25 @@ def plans() -> None:
         )
 
 
+def whole() -> None:
+    rules = Rules(power=True, switch_off=True, links=True, steering=True)
+    for nodes, goal in ((1, 0.3), (2, 0.7), (3, 2.0), (4, 8.0)):
+        times, proven, choices = [], 0, []
+        for seed in range(6):
+            house = House(
+                random_house(seed, nodes=nodes, neighbours=60, places=20, devices=5 * nodes, zigbee_devices=15)
+            )
+            began = time.perf_counter()
+            found = search_whole(house, rules, time.monotonic() + 30)
+            times.append(time.perf_counter() - began)
+            proven += found.proven
+            choices.append(found.choices)
+        print(
+            f"whole search, {nodes} nodes: median {statistics.median(times):.2f} s, worst {max(times):.2f} s,"
+            f" proven {proven} of 6, {statistics.median(choices):.0f} choices; goal {goal:g} s"
+        )
+
+
 def main() -> None:
     print(f"Python {sys.version.split()[0]}")
     with tempfile.TemporaryDirectory() as folder:
@@ -164,6 +184,7 @@ def main() -> None:
         evaluation()
         api(Path(folder))
         plans()
+        whole()
     coverage.run()
 
 

@@ -56,6 +56,8 @@ export function newNode(job: Job, name: string, placeId: string, kind: BoxKind):
     stand: null,
     kind: 'node',
     outlet_id: null,
+    steering: 'levels',
+    carries_well: 30,
     uplink: job.nodes[0] ? { to_node_id: job.nodes[0].id, band: null, rssi_dbm: null } : null,
     radios: bands.map((band, i) => ({
       id: `${id}-${band.split(' ')[0]}`,

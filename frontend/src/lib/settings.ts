@@ -1,6 +1,18 @@
-import type { RadioOptions, RadioSetting } from './types'
+import type { RadioOptions, RadioSetting, Settings } from './types'
 
 type Offered = RadioOptions['blocks'][number]
+
+/** Names and steering in words. */
+export function namesText(names: Settings['names']): string {
+  const steered = names?.high_band_from_dbm ?? null
+  const school = names?.school ?? 'one name'
+  const on = names?.bands?.length ? `, ${names.bands.length} devices on a band's own name` : ''
+  return `${school[0]!.toUpperCase()}${school.slice(1)}${on}; ${
+    steered === null
+      ? 'steering off, devices choose for themselves'
+      : `devices are steered up from −${-steered} dBm`
+  }`
+}
 
 /** One text for a block, since channel and width alone may leave a choice. */
 export const blockKey = (b: { channel: number; width_mhz: number; centre_mhz?: number | null }) =>

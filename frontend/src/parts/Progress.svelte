@@ -1,7 +1,8 @@
 <script lang="ts">
+  import { Square } from '@lucide/svelte'
   import type { Task } from '../lib/types'
 
-  let { task }: { task: Task } = $props()
+  let { task, stop }: { task: Task; stop?: () => void } = $props()
   const done = $derived(Math.round(task.done_fraction * 100))
 </script>
 
@@ -14,6 +15,11 @@
     <span class="figure w-14 text-right">{done} %</span>
     <progress class="h-3 w-40 shrink-0 accent-(--accent)" max="100" value={done} aria-label={task.text}
     ></progress>
-    <span class="truncate">{task.text}</span>
+    <span class="min-w-0 grow truncate">{task.text}</span>
+    {#if stop && task.kind === 'tune'}
+      <button class="button slim" disabled={task.stop_wanted} onclick={stop}
+        ><Square size={14} />Stop with the best so far</button
+      >
+    {/if}
   </div>
 </div>

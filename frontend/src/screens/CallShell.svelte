@@ -48,7 +48,7 @@
 
 <svelte:window onkeydown={keys} />
 {#if state}
-  {#if state.task}<Progress task={state.task} />{/if}
+  {#if state.task}<Progress task={state.task} stop={() => void state?.stop()} />{/if}
   <header class="bg-sheet">
     <div class="mx-auto flex max-w-6xl items-center gap-x-3 px-4 pt-3">
       <a class="button slim no-print" href="#/" aria-label="All calls"><ArrowLeft size={18} /></a>

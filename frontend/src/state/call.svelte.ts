@@ -8,6 +8,14 @@ interface Trial {
   stands: Record<string, Stand>
 }
 
+/** What a search may change beside channels and widths. */
+export interface Free {
+  power: boolean
+  switch_off: boolean
+  links: boolean
+  steering: boolean
+}
+
 const sameSettings = (a: Settings, b: Settings) => JSON.stringify(a) === JSON.stringify(b)
 
 /** The call on the screen: as stored, and the setting that is being tried on it. */
@@ -230,8 +238,18 @@ export class CallState {
     notices.say(task.notes.join('. ') + '.')
   }
 
-  async tune(policy: Policy, avoidRadar: boolean, pinned: string[]) {
-    const body = { policy, avoid_radar: avoidRadar, seconds: 10, settings: this.settings, pinned }
+  /** End the work that goes on with what it has so far. */
+  async stop() {
+    if (!this.task) return
+    try {
+      await ask(api.POST('/api/tasks/{task_id}/stop', { params: { path: { task_id: this.task.id } } }))
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
+
+  async tune(policy: Policy, avoidRadar: boolean, pinned: string[], free: Free) {
+    const body = { policy, avoid_radar: avoidRadar, seconds: 20, settings: this.settings, pinned, ...free }
     const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/tune', { ...this.path(), body })))
     if (done?.plan) {
       this.plan = done.plan
@@ -259,4 +277,5 @@ const waiting = (): Task => ({
   notes: [],
   error: null,
   plan: null,
+  stop_wanted: false,
 })

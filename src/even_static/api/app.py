@@ -272,7 +272,8 @@ def tune(service: Serviced, call_id: int, body: TuneBody) -> Task:
     if unknown:
         raise NotFound("pinned", "must name radios of the call", sorted(unknown), "")
     pinned = {r: setting_block(call.job.radio(r), settings.of(r)) for r in body.pinned}
-    return service.tune(call_id, Rules(body.policy, body.avoid_radar), body.seconds, pinned)
+    rules = Rules(body.policy, body.avoid_radar, body.power, body.switch_off, body.links, body.steering)
+    return service.tune(call_id, rules, body.seconds, pinned)
 
 
 @router.post("/calls/{call_id}/apply", status_code=202)
@@ -295,6 +296,14 @@ def get_task(service: Serviced, task_id: str) -> Task:
     task = service.tasks.get(task_id)
     if task is None:
         raise NotFound("task", "must be one of this run of the application", task_id, "")
+    return task
+
+
+@router.post("/tasks/{task_id}/stop")
+def stop_task(service: Serviced, task_id: str) -> Task:
+    """Ask a piece of work to end with what it has so far."""
+    task = get_task(service, task_id)
+    task.stop_wanted = True
     return task
 
 

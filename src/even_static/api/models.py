@@ -251,13 +251,18 @@ class DeviceReasonBody(SettingsBody):
 
 @dataclass(frozen=True, slots=True)
 class TuneBody:
-    """How to search: school, radar channels, time, and which radios keep the block that ``settings`` gives them."""
+    """How to search: school, radar channels, time, which radios keep the block that ``settings`` gives them, and what
+    may be changed beside channels and widths: powers, surplus 2.4 GHz radios, the links' bands, the steering level."""
 
     policy: Policy = "any lawful channel"
     avoid_radar: bool = False
-    seconds: Annotated[float, Ge(0.1), Le(120)] = 10.0
+    seconds: Annotated[float, Ge(0.1), Le(120)] = 20.0
     settings: Settings | None = None
     pinned: list[str] = field(default_factory=list)
+    power: bool = False
+    switch_off: bool = False
+    links: bool = False
+    steering: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,7 +14,7 @@ from pydantic import TypeAdapter
 
 from even_static.api.tasks import Task, Tasks
 from even_static.core.errors import BadInput
-from even_static.core.house.job import Change, Job, Listen, RadioSetting, Settings, Zigbee, ZigbeeLink
+from even_static.core.house.job import Change, Job, Listen, Names, RadioSetting, Settings, Zigbee, ZigbeeLink
 from even_static.core.house.validate import validate_job
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import remembering_stands, stands_now
@@ -22,8 +22,9 @@ from even_static.core.propagation.walk import Series
 from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tuning.candidates import Rules
 from even_static.core.tuning.evaluate import require_choosable, same_setting
-from even_static.core.tuning.house import House
+from even_static.core.tuning.house import House, with_link_bands
 from even_static.core.tuning.plan import make_plan
+from even_static.core.tuning.whole import Best
 from even_static.formats.capture.reader import listen_from_capture, read_capture
 from even_static.instruments.protocols import Phase
 from even_static.instruments.simulated.stand_ins import (
@@ -160,7 +161,7 @@ class Service:
             zigbee = call.job.settings.zigbee_channel
         state = replace(
             state,
-            settings=Settings(radios, zigbee),
+            settings=Settings(radios, zigbee, _known_names(call.job, state.settings.names)),
             measured_settings=Settings(base, call.job.settings.zigbee_channel),
         )
         return World(call.job, state)
@@ -262,8 +263,14 @@ class Service:
         call = self.store.get(call_id)
 
         def work(task: Task) -> None:
-            task.tell("searching channels, widths and the Zigbee channel", 0.1)
-            task.plan = make_plan(self.house(call), rules, seconds, pinned or None)
+            task.tell("searching channels, widths and the Zigbee channel", 0.05)
+
+            def told(text: str, share: float, best: Best) -> bool:
+                troubles = best.evaluation.troubles
+                task.tell(f"{text}; best so far {troubles} {'trouble' if troubles == 1 else 'troubles'}", 0.9 * share)
+                return not task.stop_wanted
+
+            task.plan = make_plan(self.house(call), rules, seconds, pinned or None, told)
 
         return self.tasks.start("tune", work)
 
@@ -276,18 +283,21 @@ class Service:
         def work(task: Task) -> None:
             world = self.world(call)
             console, hub = SimulatedConsole(world), SimulatedHub(world)
-            before = Settings(console.read(), hub.channel())
+            before = Settings(console.read(), hub.channel(), console.names())
             work_list = list(_saves(job, before, settings))
             moves_hub = settings.zigbee_channel is not None and settings.zigbee_channel != hub.channel()
-            total = len(work_list) + moves_hub
+            renames = settings.names != console.names()
+            total = len(work_list) + moves_hub + renames + bool(settings.link_bands)
             if total == 0:
                 task.notes.append("the boxes are set like this already: nothing was sent")
                 return
             for i, (node_id, radios) in enumerate(work_list):
                 self._follow(task, console.save(node_id, radios), i, total)
+            if renames:
+                self._follow(task, console.save_names(settings.names), len(work_list), total)
             if moves_hub and settings.zigbee_channel is not None:
                 self._follow(task, hub.move(settings.zigbee_channel), total - 1, total)
-            after = Settings(console.read(), hub.channel())
+            after = Settings(console.read(), hub.channel(), console.names())
             self._keep(call_id, world)
             for wanted in settings.radios:
                 found = after.of(wanted.radio_id)
@@ -298,7 +308,12 @@ class Service:
             change = Change(world.state.clock, before, after, reason)
             self.amend(
                 call_id,
-                lambda now: replace(now, settings=after, changes=(*now.changes, change)),
+                lambda now: replace(
+                    now,
+                    settings=after,
+                    changes=(*now.changes, change),
+                    nodes=with_link_bands(now, settings.link_bands).nodes,
+                ),
                 f"sent settings to {len(work_list)} boxes" + (" and the hub" if moves_hub else ""),
                 done_outside=True,
             )
@@ -313,6 +328,12 @@ class Service:
             task.tell(f"{phase.text} ({wait} on the box's clock)", (step + min(n / 4, 0.95)) / steps)
             task.notes.append(phase.text)
             self._wait(phase.seconds)
+
+
+def _known_names(job: Job, names: Names) -> Names:
+    """Names without devices that the call does not have any more."""
+    known = {d.id for d in job.devices}
+    return replace(names, bands=tuple(b for b in names.bands if b.device_id in known))
 
 
 def _saves(job: Job, before: Settings, after: Settings) -> Iterator[tuple[str, tuple[RadioSetting, ...]]]:

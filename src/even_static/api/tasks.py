@@ -40,6 +40,8 @@ class Task:
     notes: list[str] = field(default_factory=list)
     error: ErrorBody | None = None
     plan: Plan | None = None
+    stop_wanted: bool = False
+    """Somebody asked to end it with what there is so far."""
 
     def tell(self, text: str, done_fraction: float) -> None:
         """Say what goes on and how far it is."""

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Protocol
 
-from even_static.core.house.job import Listen, RadioSetting, SpeedTest, ZigbeeLink, ZigbeeReport
+from even_static.core.house.job import Listen, Names, RadioSetting, SpeedTest, ZigbeeLink, ZigbeeReport
 from even_static.core.spectrum.channels import Band
 
 
@@ -39,6 +39,14 @@ class RouterConsole(Protocol):
 
     def read(self) -> tuple[RadioSetting, ...]:
         """What every radio is set to now."""
+        ...
+
+    def names(self) -> Names:
+        """How the networks are named now, and what is set about steering."""
+        ...
+
+    def save_names(self, names: Names) -> Iterator[Phase]:
+        """Save names and steering; every box takes them over, and devices come back."""
         ...
 
     def save(self, node_id: str, settings: tuple[RadioSetting, ...]) -> Iterator[Phase]:

@@ -29,6 +29,10 @@
       eirp_dbm: 15,
       must_have: true,
       radio_id: null,
+      group_id: null,
+      awkward: false,
+      unknown: false,
+      relayed_by_id: null,
     }
     if (await call.edit({ ...call.job, devices: [...call.job.devices, device] }, `added ${name}`)) name = ''
   }

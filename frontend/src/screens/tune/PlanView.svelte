@@ -1,5 +1,6 @@
 <script lang="ts">
   import { delivery, headroom } from '../../lib/format'
+  import { namesText } from '../../lib/settings'
   import type { Plan, RadioSetting, Settings } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
 
@@ -29,14 +30,30 @@
       }),
       ...(settings.zigbee_channel ? [`Zigbee: ${settings.zigbee_channel}`] : []),
     ].join('; ')
-  const text = (s: RadioSetting) => `${s.channel} at ${s.width_mhz} MHz, ${s.eirp_dbm} dBm`
-  const changes = $derived(
-    plan.settings.radios.flatMap((after) => {
+  const text = (s: RadioSetting) =>
+    s.enabled === false ? 'off' : `${s.channel} at ${s.width_mhz} MHz, ${s.eirp_dbm} dBm`
+  const nodeName = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
+  const changes = $derived([
+    ...plan.settings.radios.flatMap((after) => {
       const before = call.job.settings.radios.find((s) => s.radio_id === after.radio_id)
       if (!before || text(before) === text(after)) return []
       return [{ id: after.radio_id, before: text(before), after: text(after) }]
     }),
-  )
+    ...(JSON.stringify(plan.settings.names) === JSON.stringify(call.job.settings.names)
+      ? []
+      : [
+          {
+            id: 'names',
+            before: namesText(call.job.settings.names),
+            after: namesText(plan.settings.names),
+          },
+        ]),
+    ...(plan.settings.link_bands ?? []).map((link) => ({
+      id: `link of ${nodeName(link.node_id)}`,
+      before: call.job.nodes.find((n) => n.id === link.node_id)?.uplink?.band ?? '',
+      after: link.band,
+    })),
+  ])
   const gain = $derived(plan.now.troubles - plan.evaluation.troubles)
   const unchanged = $derived(plan.evaluation.changes === 0)
 </script>
@@ -59,13 +76,27 @@
     {/if}
   </ul>
   <p class="mb-3">
-    {#if plan.proven}<strong>Proven:</strong> no lawful setting of channels and widths at these powers is better
+    {#if plan.proven && plan.choices > 1}<strong>Proven</strong> among {plan.choices} choices of power, switches,
+      links and steering: under none of them is any lawful setting of channels and widths better.
+    {:else if plan.proven}<strong>Proven:</strong> no lawful setting of channels and widths at these powers is better
       under this policy.
     {:else}<strong>Not proven</strong> in the time given: at best {plan.bound.troubles} troubles and {headroom(
         plan.bound.headroom,
       )} headroom could still be found.{/if}
     <span class="text-soft">{plan.seconds.toFixed(2)} s, {plan.steps} steps.</span>
   </p>
+  {#if plan.futures}
+    {@const f = plan.futures}
+    <p class="mb-3">
+      In {f.draws} drawn futures of neighbours' load and levels it is better than now in
+      <strong>{f.better}</strong>, worse in <strong>{f.worse}</strong>; troubles {f.troubles_middle.toFixed(
+        0,
+      )}
+      in the middle, {f.troubles_bad.toFixed(0)} in the worst tenth; headroom {headroom(f.headroom_middle)} and
+      {headroom(f.headroom_bad)}.
+      {#if f.passed_over}<span class="text-accent">A safer plan was taken: {f.passed_over}.</span>{/if}
+    </p>
+  {/if}
   <div class="overflow-x-auto">
     <table class="ledger text-sm">
       <thead

@@ -2,10 +2,11 @@
   import { RotateCcw, Search, Send } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { onKeys } from '../../lib/keys'
+  import { namesText } from '../../lib/settings'
   import type { Policy, RadioOptions } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
   import { notices } from '../../state/notices.svelte'
-  import type { CallState } from '../../state/call.svelte'
+  import type { CallState, Free } from '../../state/call.svelte'
   import PlanView from './PlanView.svelte'
   import RadioCard from './RadioCard.svelte'
   import Troubles from './Troubles.svelte'
@@ -26,10 +27,18 @@
   })
 
   const radios = $derived(call.job.nodes.flatMap((n) => n.radios.map((radio) => ({ node: n, radio }))))
-  const search = () => void call.tune(policy, avoidRadar, pinned)
+  const free = $state<Free>({ power: true, switch_off: true, links: true, steering: true })
+  const FREE = {
+    power: 'powers',
+    switch_off: 'surplus 2.4 GHz off',
+    links: 'link bands',
+    steering: 'steering',
+  }
+  const search = () => void call.tune(policy, avoidRadar, pinned, free)
   const changes = $derived(call.trialFigures?.changes ?? 0)
   const send = () => changes && call.trialFigures?.lawful && (asking = true)
   const keys = onKeys({ t: search, s: send, r: () => void call.try(null) })
+  const nodeName = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
   const changed = $derived(
     call.settings.radios.filter((s) => {
       const now = call.job.settings.radios.find((x) => x.radio_id === s.radio_id)
@@ -58,6 +67,14 @@
     <label class="flex min-h-10 items-center gap-2"
       ><input type="checkbox" class="size-5" bind:checked={avoidRadar} />no radar channels</label
     >
+    <fieldset class="flex flex-wrap items-center gap-x-3">
+      <legend class="float-left mr-3 text-sm text-soft">Also choose</legend>
+      {#each Object.entries(FREE) as [key, label] (key)}
+        <label class="flex min-h-8 items-center gap-1"
+          ><input type="checkbox" class="size-5" bind:checked={free[key as keyof Free]} />{label}</label
+        >
+      {/each}
+    </fieldset>
     <span class="grow"></span>
     <button class="button" disabled={!call.trial || call.busy} onclick={() => call.try(null)}
       ><RotateCcw size={18} />Back to now <kbd>R</kbd></button
@@ -102,6 +119,12 @@
       <li>
         {s.radio_id}: channel {s.channel}, {s.width_mhz} MHz, {s.eirp_dbm} dBm{s.enabled ? '' : ', off'}
       </li>
+    {/each}
+    {#if JSON.stringify(call.settings.names) !== JSON.stringify(call.job.settings.names)}
+      <li>{namesText(call.settings.names)}</li>
+    {/if}
+    {#each call.settings.link_bands ?? [] as link (link.node_id)}
+      <li>{nodeName(link.node_id)}: radio link at {link.band}</li>
     {/each}
     {#if call.settings.zigbee_channel !== call.job.settings.zigbee_channel}
       <li>

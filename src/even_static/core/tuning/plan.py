@@ -14,8 +14,10 @@ from even_static.core.tuning.candidates import POLICIES, Policy, Rules, standard
 from even_static.core.tuning.evaluate import MOST_HEADROOM, Evaluation, evaluate
 from even_static.core.tuning.house import House, link_ends
 from even_static.core.tuning.key import HEADROOM_BIN, HEADROOM_BINS, headroom_bin
-from even_static.core.tuning.rules_of_thumb import fewest_networks, furthest_number, with_block
+from even_static.core.tuning.robust import Futures, weigh
+from even_static.core.tuning.rules_of_thumb import careful, fewest_networks, furthest_number, with_block
 from even_static.core.tuning.search import BandResult, Placement, band_problem, solve
+from even_static.core.tuning.whole import Told, search_whole
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +55,10 @@ class Plan:
     seconds: float
     steps: int
     alternatives: tuple[Alternative, ...]
+    choices: int = 1
+    """Choices of power, switches, links and steering that were listed; one where only channels were free."""
+    futures: Futures | None = None
+    """How the plan does where neighbours and levels turn out otherwise than measured."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,14 +70,44 @@ class Found:
     proven: bool
     bound: Bound
     steps: int
+    choices: int = 1
 
 
-def best_settings(house: House, rules: Rules, deadline_s: float, pinned: dict[str, Block] | None = None) -> Found:
-    """Best setting of channels, widths and the Zigbee channel under a policy; never worse than the present one.
+def best_settings(
+    house: House,
+    rules: Rules,
+    deadline_s: float,
+    pinned: dict[str, Block] | None = None,
+    told: Told | None = None,
+) -> Found:
+    """Best setting under a policy of all that the rules leave free; never worse than the present one.
 
-    ``deadline_s`` is a value of ``time.monotonic()``; bands that are not finished by then come back unproven.
-    ``pinned``: blocks by radio that stay.
+    ``deadline_s`` is a value of ``time.monotonic()``; what is not finished by then comes back unproven. ``pinned``:
+    blocks by radio that stay. ``told``: as :func:`search_whole` calls it.
     """
+    if rules.whole:
+        return _whole(house, rules, deadline_s, pinned, told)
+    return _channels(house, rules, deadline_s, pinned)
+
+
+def _whole(house: House, rules: Rules, deadline_s: float, pinned: dict[str, Block] | None, told: Told | None) -> Found:
+    sets: list[tuple[int, ...] | None] = [None]
+    if rules.policy == "standard set":
+        sets = list(standard_sets(house.job))
+    found = [search_whole(house, rules, deadline_s, pinned, told, channels_24) for channels_24 in sets]
+    best = min(found, key=lambda f: f.evaluation.key)
+    now = evaluate(house, house.job.settings)
+    settings, evaluation = best.settings, best.evaluation
+    if not pinned and now.key <= evaluation.key and _tied(house, house.job.settings):
+        settings, evaluation = house.job.settings, now
+    key = min(min(f.bound_key for f in found), evaluation.key)
+    bound = Bound(int(key[1]), (HEADROOM_BINS - int(key[2])) * HEADROOM_BIN if len(key) > 5 else 2.0)
+    steps, choices = sum(f.steps for f in found), sum(f.choices for f in found)
+    return Found(settings, evaluation, all(f.proven for f in found), bound, steps, choices)
+
+
+def _channels(house: House, rules: Rules, deadline_s: float, pinned: dict[str, Block] | None) -> Found:
+    """Channels, widths and the Zigbee channel at the powers as they are."""
     job = house.job
     start = with_lawful_power(job, job.settings)
     sets: list[tuple[int, ...] | None] = [None]
@@ -125,7 +161,7 @@ def _merge(house: House, start: Settings, results: list[BandResult]) -> Settings
             setting = with_block(setting, block)
         radios.append(setting)
     zigbee = results[0].zigbee_channel if house.job.zigbee is not None else None
-    return Settings(tuple(radios), zigbee)
+    return replace(start, radios=tuple(radios), zigbee_channel=zigbee)
 
 
 def _bound(house: House, start: Settings, results: list[BandResult]) -> Bound:
@@ -136,24 +172,41 @@ def _bound(house: House, start: Settings, results: list[BandResult]) -> Bound:
 
 
 def make_plan(
-    house: House, rules: Rules | None = None, seconds: float = 10.0, pinned: dict[str, Block] | None = None
+    house: House,
+    rules: Rules | None = None,
+    seconds: float = 10.0,
+    pinned: dict[str, Block] | None = None,
+    told: Told | None = None,
 ) -> Plan:
     """The best setting within a time, with what each school, rule of thumb and runner-up would bring instead."""
     rules = rules or Rules()
     began = time.monotonic()
-    found = best_settings(house, rules, began + seconds, pinned)
+    found = best_settings(house, rules, began + seconds, pinned, told)
     took = time.monotonic() - began
     alternatives = _schools(house, rules, found, seconds, pinned)
+    if rules.whole:
+        only = best_settings(house, Rules(rules.policy, rules.avoid_radar), time.monotonic() + seconds, pinned)
+        reason = "power, links and steering stay as they are"
+        alternatives.append(Alternative("school", "channels only", reason, only.settings, only.evaluation))
     for name, reason, pick in (
         ("fewest networks", "the channel on which the fewest networks are heard", fewest_networks),
         ("furthest number", "the number furthest from everybody else's", furthest_number),
+        ("careful technician", "1/6/11 by least use, 80 MHz apart at 5 GHz, middle power, Zigbee clear of it", careful),
     ):
         settings = pick(house, with_lawful_power(house.job, house.job.settings))
         alternatives.append(Alternative("rule of thumb", name, reason, settings, evaluate(house, settings)))
-    alternatives += runners_up(house, rules, found.settings)
+    settings, evaluation, futures = found.settings, found.evaluation, None
+    if rules.whole:
+        # What wins only as measured but can hurt is not chosen over what is safe.
+        others = [a for a in alternatives if a.kind == "school"]
+        options = [found.settings, *(a.settings for a in others if a.evaluation.lawful)]
+        safest, weighed = weigh(house, list(dict.fromkeys(options)))
+        settings, futures = safest, weighed
+        evaluation = evaluate(house, settings)
+    alternatives += runners_up(house, rules, settings)
     return Plan(
-        found.settings,
-        found.evaluation,
+        settings,
+        evaluation,
         evaluate(house, house.job.settings),
         found.proven,
         found.bound,
@@ -161,6 +214,8 @@ def make_plan(
         took,
         found.steps,
         tuple(alternatives),
+        found.choices,
+        futures,
     )
 
 

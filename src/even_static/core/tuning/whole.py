@@ -185,14 +185,14 @@ def search_whole(
     pinned: dict[str, Block] | None = None,
     told: Told | None = None,
     channels_24: tuple[int, ...] | None = None,
+    refine: bool = True,
 ) -> Best:
-    """The best setting among all listed choices; then improved radio by radio.
+    """The best setting among all listed choices; then, with ``refine``, improved radio by radio.
 
     ``deadline_s``: a value of ``time.monotonic()``. ``told(text, share, best so far)`` is called now and then; what it
     returns false for ends the search with the best so far.
     """
-    search = _Whole(house, rules, deadline_s, pinned or {}, told, channels_24)
-    return search.run()
+    return _Whole(house, rules, deadline_s, pinned or {}, told, channels_24).run(refine)
 
 
 class _Whole:
@@ -216,7 +216,7 @@ class _Whole:
 
     # -- the whole -----------------------------------------------------------------------------------------------
 
-    def run(self) -> Best:
+    def run(self, refine: bool) -> Best:
         listed = listed_choices(self.house, self.rules, self.pinned)
         open_ones: list[Open] = []
         for group in listed:
@@ -225,7 +225,7 @@ class _Whole:
         bound = self._take_up(open_ones, "looking through the choices")
         assert self.best is not None
         proven = bound >= self.best[0]
-        if self.rules.power or self.rules.switch_off:
+        if refine and (self.rules.power or self.rules.switch_off):
             seen: set[Settings] = set()
             while not self._out_of_time():
                 before = self.best[0]

@@ -10,6 +10,7 @@ from even_static.core.checks.lawful import lawful_block
 from even_static.core.errors import InstrumentFault
 from even_static.core.house.job import (
     Listen,
+    Names,
     RadioSetting,
     Reading,
     SpeedTest,
@@ -139,6 +140,23 @@ class SimulatedConsole:
     def read(self) -> tuple[RadioSetting, ...]:
         """What every radio is really set to."""
         return self.world.state.settings.radios
+
+    def names(self) -> Names:
+        """Names and steering as set."""
+        return self.world.state.settings.names
+
+    def save_names(self, names: Names) -> Iterator[Phase]:
+        """Save names and steering on the router, which tells the other boxes."""
+        world = self.world
+        if names.high_band_from_dbm is not None:
+            for node in world.job.nodes:
+                if node.steering == "nothing":
+                    came = names.high_band_from_dbm
+                    raise InstrumentFault(f"box {node.name}", "has no steering to set", came, "none")
+        yield self._pass("names and steering: saving", SAVE_S)
+        world.state = replace(world.state, settings=replace(world.state.settings, names=names))
+        yield self._pass("names and steering: devices come back", RETURN_S)
+        world.log(f"{names.school}; steered from {names.high_band_from_dbm or 'nowhere'}")
 
     def save(self, node_id: str, settings: tuple[RadioSetting, ...]) -> Iterator[Phase]:
         """Save one node's radios: pass the phases on to whoever waits, let the house's clock run, then be done."""

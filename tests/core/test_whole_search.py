@@ -1,0 +1,295 @@
+"""The search over everything: brute force over every listed choice and every block on small houses, and properties."""
+
+from __future__ import annotations
+
+import itertools
+import time
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.houses import random_house
+
+from even_static.core.errors import BadInput
+from even_static.core.house.job import DeviceBand, Job, Names, Node, Radio, RadioSetting, Settings
+from even_static.core.house.validate import validate_job
+from even_static.core.tuning.candidates import Rules, candidates
+from even_static.core.tuning.evaluate import evaluate, require_choosable
+from even_static.core.tuning.house import House, link_ends, with_link_bands
+from even_static.core.tuning.plan import best_settings, make_plan
+from even_static.core.tuning.robust import drawn, weigh
+from even_static.core.tuning.rules_of_thumb import careful, with_block
+from even_static.core.tuning.whole import listed_choices, search_whole, steps_of
+
+ALL = Rules(power=True, switch_off=True, links=True, steering=True)
+FEW = {"2.4 GHz": (1, 6, 11), "5 GHz": (36, 44), "6 GHz": (5,)}
+NARROW = {"2.4 GHz": (20,), "5 GHz": (20, 40), "6 GHz": (20,)}
+
+
+def far() -> float:
+    return time.monotonic() + 90
+
+
+def _small(seed: int, *, link: bool = False) -> Job:
+    job = random_house(
+        seed,
+        nodes=2,
+        bands=("2.4 GHz", "5 GHz"),
+        neighbours=10,
+        places=5,
+        devices=5,
+        zigbee_devices=3,
+        channels=FEW,
+        widths=NARROW,
+        radio_link=link,
+    )
+    nodes = tuple(
+        replace(n, radios=tuple(replace(r, eirp_steps_dbm=(14.0, 20.0)) for r in n.radios)) for n in job.nodes
+    )
+    zigbee = replace(job.zigbee, selectable_channels=(15, 25, job.settings.zigbee_channel))
+    return replace(job, nodes=nodes, zigbee=zigbee)
+
+
+def _brute_force(house: House, rules: Rules):
+    """The smallest key over every listed choice and every block, each evaluated by itself."""
+    best = None
+    for group in listed_choices(house, rules):
+        job = house.linked_by(group.start.link_bands).job
+        tied = [tuple(house.radio_index[r] for r in ends) for n in job.nodes for ends in [link_ends(job, n.id)] if ends]
+        for n in range(len(group.eirp_dbm)):
+            start = group.settings(n)
+            options = [candidates(house.job, s, rules) for s in start.radios]
+            for blocks in itertools.product(*options):
+                if any(blocks[a] != blocks[b] for a, b in tied):
+                    continue
+                radios = tuple(with_block(s, b) for s, b in zip(start.radios, blocks, strict=True))
+                for z in house.job.zigbee.selectable_channels:
+                    key = evaluate(house, replace(start, radios=radios, zigbee_channel=z)).key
+                    best = key if best is None else min(best, key)
+    return best
+
+
+@pytest.mark.parametrize(
+    ("seed", "rules", "link"),
+    [
+        (0, Rules(power=True), False),
+        (1, Rules(switch_off=True, steering=True), False),
+        (2, Rules(switch_off=True), True),
+        (3, Rules(links=True), True),
+        (5, Rules(power=True, links=True), True),
+    ],
+)
+def test_nothing_that_is_listed_is_better(seed, rules, link):
+    house = House(_small(seed, link=link))
+    found = search_whole(house, rules, far(), refine=False)
+    assert found.proven
+    assert found.evaluation == evaluate(house, found.settings)
+    assert found.evaluation.key == _brute_force(House(house.job), rules)
+
+
+@settings(max_examples=12)
+@given(st.integers(0, 10_000), st.integers(1, 3), st.booleans())
+def test_whole_plans_are_lawful_never_worse_and_keep_what_is_locked(seed, nodes, link):
+    job = random_house(seed, nodes=nodes, neighbours=15, places=6, devices=6, zigbee_devices=4, radio_link=link)
+    first = job.nodes[0].radios[0]
+    locked = replace(job.nodes[0], radios=(replace(first, locked=True), *job.nodes[0].radios[1:]))
+    job = replace(job, nodes=(locked, *job.nodes[1:]))
+    house = House(job)
+    found = best_settings(house, ALL, time.monotonic() + 3)
+    assert found.evaluation == evaluate(house, found.settings)
+    assert found.evaluation.key <= evaluate(house, job.settings).key
+    assert found.evaluation.lawful
+    require_choosable(job, found.settings)
+    assert found.settings.of(first.id) == job.settings.of(first.id)
+    only = best_settings(house, Rules(), time.monotonic() + 3)
+    if found.proven and only.proven:
+        assert found.evaluation.key <= only.evaluation.key
+
+
+def test_a_radio_that_a_link_needs_stays_on_and_locked_power_stays():
+    job = random_house(4, nodes=3, radio_link=True, neighbours=5, devices=4, zigbee_devices=0)
+    house = House(job)
+    for group in listed_choices(house, ALL):
+        tied = house.linked_by(group.start.link_bands).job
+        for ends in filter(None, (link_ends(tied, n.id) for n in tied.nodes)):
+            for r in ends:
+                assert group.enabled[:, house.radio_index[r]].all()
+    setting = job.settings.radios[0]
+    assert len(steps_of(house, setting)) > 1
+    shut = replace(job.nodes[0], radios=(replace(job.nodes[0].radios[0], locked=True), *job.nodes[0].radios[1:]))
+    assert steps_of(House(replace(job, nodes=(shut, *job.nodes[1:]))), setting) == [setting.eirp_dbm]
+
+
+def test_it_can_be_stopped_with_the_best_so_far():
+    job = random_house(0, nodes=3, neighbours=60, places=20, devices=15, zigbee_devices=15)
+    told = []
+
+    def stop(text, share, best):
+        told.append((share, best.evaluation.key))
+        return len(told) < 3
+
+    house = House(job)
+    found = search_whole(house, ALL, far(), told=stop)
+    assert len(told) == 3
+    assert found.evaluation.key == min(k for _, k in told)
+    assert found.evaluation == evaluate(house, found.settings)
+    assert found.bound_key <= found.evaluation.key
+
+
+def test_a_radio_link_goes_where_its_level_and_rate_are_better():
+    job = random_house(4, nodes=2, radio_link=True, neighbours=0, devices=3, zigbee_devices=0)
+    child = job.nodes[1]
+    weak = replace(child, uplink=replace(child.uplink, rssi_dbm=-92.0))
+    house = House(replace(job, nodes=(job.nodes[0], weak)))
+    assert any(t.subject_id == child.id for t in evaluate(house, house.job.settings).trouble_list)
+    found = search_whole(house, Rules(links=True), far())
+    assert [link.node_id for link in found.settings.link_bands] == [child.id]
+    moved = with_link_bands(house.job, found.settings.link_bands)
+    assert moved.nodes[1].uplink.band == found.settings.link_bands[0].band != "5 GHz"
+    assert moved.nodes[1].uplink.rssi_dbm > -92
+    assert not any(t.subject_id == child.id for t in found.evaluation.trouble_list)
+
+
+# -- names and steering ------------------------------------------------------------------------------------------
+
+
+def _named(job: Job, names: Names) -> Settings:
+    return replace(job.settings, names=names)
+
+
+def test_steering_moves_devices_at_its_level_and_own_names_hold_them():
+    job = random_house(9, nodes=1, neighbours=0, devices=12, zigbee_devices=0)
+    house = House(job)
+    for level in (-50.0, -65.0, -80.0):
+        scene = house.scene(_named(job, Names(high_band_from_dbm=level)))
+        for d in job.devices:
+            home = scene.home[d.id]
+            five = [i for i, r in enumerate(house.radios) if r.band != "2.4 GHz" and r.band in d.bands]
+            place = house.places[d.place_id]
+            if any(scene.own_rssi_dbm[i, place] >= level for i in five):
+                assert house.radios[home].band != "2.4 GHz"
+    both = next(d for d in job.devices if "5 GHz" in d.bands)
+    split = Names("one name and a split pair", bands=(DeviceBand(both.id, "2.4 GHz"),))
+    assert house.radios[house.scene(_named(job, split)).home[both.id]].band == "2.4 GHz"
+
+
+def test_awkward_devices_flap_under_steering_and_groups_are_torn_by_names():
+    """Common practice: steering makes single-band gadgets flap; a name of their own ends it; names split groups."""
+    job = random_house(9, nodes=1, neighbours=0, devices=4, zigbee_devices=0)
+    gadget, other = job.devices[0], job.devices[1]
+    awkward = replace(gadget, bands=("2.4 GHz",), awkward=True, group_id="music")
+    job = replace(job, devices=(awkward, replace(other, group_id="music"), *job.devices[2:]))
+    house = House(job)
+
+    def kinds(names: Names) -> list[str]:
+        return [t.kind for t in evaluate(house, _named(job, names)).trouble_list]
+
+    assert "flaps" not in kinds(Names())
+    assert "flaps" in kinds(Names(high_band_from_dbm=-65.0))
+    pair = Names("one name and a split pair", -65.0, (DeviceBand(gadget.id, "2.4 GHz"),))
+    assert "flaps" not in kinds(pair)
+    assert "torn" in kinds(pair)
+    together = replace(pair, bands=(*pair.bands, DeviceBand(other.id, "2.4 GHz")))
+    assert "torn" not in kinds(together)
+
+
+def test_a_passed_on_stream_is_carried_twice():
+    job = random_house(9, nodes=1, neighbours=0, devices=2, zigbee_devices=0)
+    phone, speaker = job.devices
+    before = House(job)
+    relayed = House(replace(job, devices=(phone, replace(speaker, relayed_by_id=phone.id))))
+    extra = relayed.demand_mbps - before.demand_mbps
+    assert np.allclose(extra[0], speaker.demand_down_mbps)
+    assert np.allclose(extra[1], 0)
+    need = [sum(r.need_fraction for r in evaluate(h, job.settings).radios) for h in (before, relayed)]
+    assert need[1] > need[0]
+
+
+@pytest.mark.parametrize(
+    ("names", "links", "field"),
+    [
+        (Names("split names", bands=(DeviceBand("ghost", "5 GHz"),)), (), "settings.names.bands[0].device_id"),
+        (Names("one name", bands=(DeviceBand("d0", "2.4 GHz"),)), (), "settings.names.bands"),
+        (Names(), (("node0", "5 GHz"),), "settings.link_bands[0].node_id"),
+    ],
+)
+def test_names_and_links_that_lead_nowhere_are_named(names, links, field):
+    from even_static.core.house.job import LinkBand
+
+    job = random_house(9, nodes=2, devices=3)
+    bad = replace(job.settings, names=names, link_bands=tuple(LinkBand(*e) for e in links))
+    with pytest.raises(BadInput) as caught:
+        validate_job(replace(job, settings=bad))
+    assert caught.value.field == field
+
+
+def test_steering_is_not_sent_to_a_box_that_has_none():
+    job = random_house(9, nodes=2, devices=3, neighbours=3)
+    deaf = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], steering="nothing")))
+    with pytest.raises(BadInput, match="must be offered by every box"):
+        require_choosable(deaf, _named(deaf, Names(high_band_from_dbm=-65.0)))
+    assert {g.start.names.high_band_from_dbm for g in listed_choices(House(deaf), ALL)} == {None}
+
+
+# -- futures and recipes -----------------------------------------------------------------------------------------
+
+
+def test_drawn_futures_keep_the_measured_in_the_middle_and_are_the_same_each_time():
+    air = House(random_house(2, neighbours=60)).air
+    futures = [drawn(air, s) for s in range(60)]
+    assert np.array_equal(futures[0].rssi_dbm, drawn(air, 0).rssi_dbm)
+    ratio = np.median([f.use_fraction / air.use_fraction for f in futures])
+    assert 0.9 < ratio < 1.1
+    heard = air.rssi_dbm > -140
+    off = np.array([(f.rssi_dbm - air.rssi_dbm)[heard] for f in futures])
+    assert abs(off.mean()) < 0.1
+    assert 1.5 < off.std() < 3.5
+    assert all((f.rssi_dbm[~heard] == -140).all() for f in futures)
+
+
+def test_a_plan_that_hurts_in_many_futures_is_not_chosen_over_a_safe_one():
+    job = random_house(6, nodes=2, neighbours=25, devices=8)
+    house = House(job)
+    best = best_settings(house, Rules(), far()).settings
+    quietest = tuple(replace(s, eirp_dbm=min(job.radio(s.radio_id).eirp_steps_dbm)) for s in job.settings.radios)
+    hurtful = replace(job.settings, radios=quietest)
+    taken, futures = weigh(house, [hurtful, best], draws=15)
+    alone = weigh(house, [hurtful], draws=15)[1]
+    if alone.worse > 1:
+        assert taken == best
+        assert f"{alone.worse} of 15" in futures.passed_over
+    assert futures.better + futures.worse <= 15
+    # The present setting is never worse than itself.
+    assert weigh(house, [job.settings], draws=5)[1].worse == 0
+
+
+def test_the_careful_technician_s_recipe():
+    """1/6/11 by least measured use at 20 MHz, 80 MHz apart at 5 GHz, middle power, Zigbee clear: common practice."""
+    job = random_house(8, nodes=2, neighbours=20)
+    house = House(job)
+    found = careful(house, job.settings)
+    on_24 = [s for s in found.radios if job.radio(s.radio_id).band == "2.4 GHz"]
+    assert {s.channel for s in on_24} <= {1, 6, 11}
+    assert len({s.channel for s in on_24}) == 2
+    assert all(s.width_mhz == 20 for s in on_24)
+    on_5 = [s for s in found.radios if job.radio(s.radio_id).band == "5 GHz"]
+    assert all(s.width_mhz == 80 for s in on_5)
+    assert len({s.centre_mhz for s in on_5}) == 2
+    assert all(s.eirp_dbm < max(job.radio(s.radio_id).eirp_steps_dbm) for s in found.radios)
+    plan = make_plan(house, ALL, 2.0)
+    recipe = next(a for a in plan.alternatives if a.name == "careful technician")
+    assert plan.evaluation.key <= recipe.evaluation.key or plan.futures.passed_over
+
+
+def test_a_node_of_one_radio_and_a_radio_of_one_step_do():
+    radio = Radio("r", "02:00:00:00:00:01", "x", "2.4 GHz", "802.11n", 1, (20,), (17.0,))
+    job = replace(
+        random_house(3, nodes=1, devices=0, zigbee_devices=0, neighbours=4),
+        nodes=(Node("n", "n", "p0", (radio,)),),
+        listens=(),
+        settings=Settings((RadioSetting("r", 6, 20, 17.0),)),
+    )
+    found = search_whole(House(job), ALL, far())
+    assert found.proven
