@@ -89,6 +89,7 @@ class _Kept:
 
     bounds: dict[tuple[object, ...], _BandBound] = field(default_factory=dict)
     solved: dict[tuple[object, ...], tuple[BandResult, Packed]] = field(default_factory=dict)
+    zigbee: tuple[int, int] | None = None
 
 
 def listed_choices(house: House, rules: Rules, pinned: Iterable[str] = ()) -> list[Choices]:
@@ -337,16 +338,22 @@ class _Whole:
             spill += int(spill_bin(terms.spill).min())
             troubles += int((terms.no_link + np.where(head < 1, terms.linked_musts, 0.0)).min())
         bound = _BandBound(troubles, bins, spill)
-        zigbee = self.house.job.zigbee
-        if band == "2.4 GHz" and zigbee is not None and settings.zigbee_channel is not None:
-            # The neighbours alone: own radios only make it worse.
+        if band == "2.4 GHz" and settings.zigbee_channel is not None:
+            bound.zigbee_troubles, bound.zigbee_loss = self._zigbee_floor(scene)
+        return bound
+
+    def _zigbee_floor(self, scene: Scene) -> tuple[int, int]:
+        """Fewest links in trouble and least loss under the neighbours alone: own radios only make it worse."""
+        if self.kept.zigbee is None:
+            zigbee = self.house.job.zigbee
+            assert zigbee is not None
             per = [scene.zigbee.neighbours(z) for z in zigbee.selectable_channels]
             ok, idle = (np.array([p[k].sum(axis=0) for p in per]) for k in (0, 1))
             delivery = scene.zigbee.deliveries(ok, idle)
-            if delivery.shape[-1]:
-                bound.zigbee_troubles = int((delivery < zigbee_table.WANTED_DELIVERY).sum(axis=-1).min())
-                bound.zigbee_loss = int(delivery_loss(delivery.min(axis=-1)).min())
-        return bound
+            short = (delivery < zigbee_table.WANTED_DELIVERY).sum(axis=-1)
+            loss = delivery_loss(delivery.min(axis=-1, initial=1.0))
+            self.kept.zigbee = (int(short.min()), int(loss.min()))
+        return self.kept.zigbee
 
     def _solve(self, settings: Settings) -> bool:
         """Search a choice's channels band by band; whether that was done to the end."""
