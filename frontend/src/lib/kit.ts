@@ -9,15 +9,6 @@ export const BOX_KINDS = {
 } as const
 export type BoxKind = keyof typeof BOX_KINDS
 
-export const DEVICE_KINDS = {
-  'phone or tablet': { bands: ['2.4 GHz', '5 GHz'], generation: '802.11ax', streams: 2, down: 6, up: 1.5 },
-  'laptop, video calls': { bands: ['2.4 GHz', '5 GHz'], generation: '802.11ac', streams: 2, down: 6, up: 6 },
-  television: { bands: ['2.4 GHz', '5 GHz'], generation: '802.11ac', streams: 2, down: 25, up: 0.5 },
-  'camera or video bell': { bands: ['2.4 GHz'], generation: '802.11n', streams: 1, down: 0.3, up: 2 },
-  'small gadget, 2.4 GHz only': { bands: ['2.4 GHz'], generation: '802.11n', streams: 1, down: 0.1, up: 0.1 },
-} as const
-export type DeviceKind = keyof typeof DEVICE_KINDS
-
 /** A short identifier from a name, different from those taken. */
 export function identifier(name: string, taken: string[]): string {
   const base =

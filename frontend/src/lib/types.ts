@@ -1,6 +1,10 @@
 import type { components } from './api-types'
 
 type Schemas = components['schemas']
+export type NamesView = components['schemas']['NamesView']
+export type Timeline = components['schemas']['Timeline']
+export type KitView = components['schemas']['KitView']
+export type Wish = components['schemas']['Wish']
 export type Call = Schemas['CallBody']
 export type CallLine = Schemas['CallLine']
 export type Job = Schemas['Job']

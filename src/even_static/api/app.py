@@ -22,6 +22,7 @@ from even_static import __version__
 from even_static.api.building import router as building_router
 from even_static.api.common import Serviced, body_bytes, call_body, download, settings_of, stands_of
 from even_static.api.house import router as house_router
+from even_static.api.kit import router as kit_router
 from even_static.api.link import router as link_router
 from even_static.api.models import (
     AboutBody,
@@ -57,6 +58,7 @@ from even_static.core.tuning.compare import Proof, prove
 from even_static.core.tuning.evaluate import Evaluation, evaluate
 from even_static.core.tuning.house import House
 from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
+from even_static.core.tuning.steering import NamesView, names_view
 from even_static.formats.job_file import from_validation, job_from_data, read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
 from even_static.store.calls import CallLine, Store
@@ -258,6 +260,15 @@ def reasons_of_zigbee(service: Serviced, call_id: int, body: DeviceReasonBody) -
     return list(zigbee_reasons(service.house(call), settings, body.device_id))
 
 
+@router.post("/calls/{call_id}/names")
+def get_names(service: Serviced, call_id: int, body: SettingsBody) -> NamesView:
+    """Names and steering under a setting: the schools, the level to steer from, who joins what, an evening."""
+    call, settings = settings_of(service, call_id, body)
+    if not call.job.nodes:
+        raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
+    return names_view(service.house(call), settings)
+
+
 @router.post("/calls/{call_id}/tune", status_code=202)
 def tune(service: Serviced, call_id: int, body: TuneBody) -> Task:
     """Search for the best setting; radios that are pinned keep the block that ``settings`` gives them."""
@@ -351,6 +362,7 @@ def create_app(
     app.state.share = share
     app.include_router(building_router)
     app.include_router(house_router)
+    app.include_router(kit_router)
     app.include_router(link_router)
     app.include_router(router)
     folder = pages or Path(str(files("even_static").joinpath("pages")))

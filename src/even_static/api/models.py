@@ -10,6 +10,7 @@ from annotated_types import Ge, Le, Len
 from even_static.api.tasks import ErrorBody
 from even_static.core.house.basics import DemandMbps, Id, Name, Text, Timestamp, record
 from even_static.core.house.building import Build, Building, Level, Metres, NodeStand, Opening, Stand
+from even_static.core.house.devices import Crowd, Wish
 from even_static.core.house.job import Job, Settings, Subscription, TracePoint
 from even_static.core.link.statistics import RunSamples
 from even_static.core.link.verdict import LineVerdict
@@ -18,6 +19,7 @@ from even_static.core.propagation.picture import Direction
 from even_static.core.propagation.section import Axis
 from even_static.core.propagation.walk import Gap, Series, Settling, StrangeReading, WallFit
 from even_static.core.spectrum.channels import Band
+from even_static.core.tables.devices import DeviceKind
 from even_static.core.tables.materials import HouseType, Material, Mounting, ObstacleKind, OpeningKind
 from even_static.core.tuning.candidates import Policy
 from even_static.core.tuning.evaluate import Evaluation
@@ -422,6 +424,50 @@ class LinkView:
     verdict: LineVerdict
     on_this_computer: bool
     sharing: bool
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class PasteBody:
+    """A pasted list of devices (or CSV), and where they are used if a line does not say."""
+
+    text: Annotated[str, Len(1, 40_000)]
+    place_id: str
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class WishesBody:
+    """The busy hour in words, and whether it is to become the devices' demand."""
+
+    text: Annotated[str, Len(1, 4000)]
+    take: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class WishesView:
+    """The busy hour as understood, and the call where it was taken over."""
+
+    wishes: list[Wish]
+    call: CallBody | None
+
+
+@dataclass(frozen=True, slots=True)
+class PastedView:
+    """The call with the devices of a list, and what should still be asked."""
+
+    call: CallBody
+    questions: list[str]
+
+
+@dataclass(frozen=True, slots=True)
+class KitView:
+    """Kinds of devices to choose from, and how many devices each box has beside what it carries well."""
+
+    kinds: list[DeviceKind]
+    activities: list[str]
+    crowds: list[Crowd]
+    unknown: list[str]
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,41 +1,23 @@
 <script lang="ts">
-  import { Plus, X } from '@lucide/svelte'
-  import { DEVICE_KINDS, identifier, type DeviceKind } from '../../lib/kit'
-  import type { Device } from '../../lib/types'
+  import { X } from '@lucide/svelte'
+  import { api, ask } from '../../lib/api'
+  import type { Device, KitView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import { notices } from '../../state/notices.svelte'
+  import AddDevices from './AddDevices.svelte'
+  import DeviceMore from './DeviceMore.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let name = $state('')
-  let placeId = $state('')
-  let kind = $state<DeviceKind>('phone or tablet')
-  const kinds = Object.keys(DEVICE_KINDS) as DeviceKind[]
-
-  async function add(event: SubmitEvent) {
-    event.preventDefault()
-    const k = DEVICE_KINDS[kind]
-    const device: Device = {
-      id: identifier(
-        name,
-        call.job.devices.map((d) => d.id),
-      ),
-      name,
-      place_id: placeId,
-      bands: [...k.bands],
-      generation: k.generation,
-      streams: k.streams,
-      max_width_mhz: 80,
-      demand_down_mbps: k.down,
-      demand_up_mbps: k.up,
-      eirp_dbm: 15,
-      must_have: true,
-      radio_id: null,
-      group_id: null,
-      awkward: false,
-      unknown: false,
-      relayed_by_id: null,
-    }
-    if (await call.edit({ ...call.job, devices: [...call.job.devices, device] }, `added ${name}`)) name = ''
-  }
+  let kit = $state<KitView | null>(null)
+  let open = $state<string | null>(null)
+  $effect(() => {
+    void call.call.revision
+    ask(api.GET('/api/calls/{call_id}/kit', { params: { path: { call_id: call.id } } }))
+      .then((found) => (kit = found))
+      .catch((error) => notices.fail(error))
+  })
+  const groups = $derived([...new Set(call.job.devices.map((d) => d.group_id).filter((g) => !!g))])
+  const mine = (id: string) => kit?.crowds.find((c) => c.node_id === id)
   const change = (id: string, what: Partial<Device>, summary: string) =>
     call.edit(
       { ...call.job, devices: call.job.devices.map((d) => (d.id === id ? { ...d, ...what } : d)) },
@@ -47,6 +29,11 @@
   <h2 class="mb-1">Devices on Wi-Fi</h2>
   <p class="mb-2 text-sm text-soft">
     With what each wants in the busy hour. A phone that plays to a speaker counts twice.
+    {#each call.job.nodes as node (node.id)}
+      {#if mine(node.id)}<span class="ml-2 whitespace-nowrap"
+          >{node.name}: {mine(node.id)?.devices} of {mine(node.id)?.carries_well} carried well.</span
+        >{/if}
+    {/each}
   </p>
   {#if call.job.devices.length}
     <div class="overflow-x-auto">
@@ -61,7 +48,15 @@
         <tbody>
           {#each call.job.devices as device (device.id)}
             <tr>
-              <td>{device.name}</td>
+              <td
+                ><button
+                  class="text-left underline decoration-(--strong-rule) underline-offset-4"
+                  aria-expanded={open === device.id}
+                  onclick={() => (open = open === device.id ? null : device.id)}>{device.name}</button
+                >
+                {#if device.unknown}<span class="text-sm text-accent">ask about it</span>{/if}
+                {#if device.group_id}<span class="text-sm text-soft">group {device.group_id}</span>{/if}</td
+              >
               <td>
                 <select
                   class="field slim"
@@ -129,30 +124,14 @@
                 ></td
               >
             </tr>
+            {#if open === device.id}
+              <tr><td colspan="7"><DeviceMore {call} {device} {groups} {change} /></td></tr>
+            {/if}
           {/each}
         </tbody>
       </table>
     </div>
   {/if}
-  {#if call.job.places.length}
-    <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
-      <label class="grid text-sm text-soft"
-        >Device<input class="field text-base text-ink" bind:value={name} required maxlength="80" /></label
-      >
-      <label class="grid text-sm text-soft"
-        >Used at
-        <select class="field text-base text-ink" bind:value={placeId} required>
-          <option value="" disabled>choose</option>
-          {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
-        </select>
-      </label>
-      <label class="grid text-sm text-soft"
-        >Kind
-        <select class="field text-base text-ink" bind:value={kind}
-          >{#each kinds as k (k)}<option>{k}</option>{/each}</select
-        >
-      </label>
-      <button class="button"><Plus size={16} />Add device</button>
-    </form>
+  {#if call.job.places.length}<AddDevices {call} {kit} />
   {:else}<p class="text-soft">Add a place first.</p>{/if}
 </section>

@@ -7,6 +7,7 @@
   import Confirm from '../../parts/Confirm.svelte'
   import { notices } from '../../state/notices.svelte'
   import type { CallState, Free } from '../../state/call.svelte'
+  import NamesCard from './NamesCard.svelte'
   import PlanView from './PlanView.svelte'
   import RadioCard from './RadioCard.svelte'
   import Troubles from './Troubles.svelte'
@@ -104,6 +105,7 @@
         onpin={(on) => (pinned = on ? [...pinned, radio.id] : pinned.filter((p) => p !== radio.id))}
       />
     {/each}
+    <NamesCard state={call} />
     {#if call.job.zigbee}<ZigbeeCard state={call} />{/if}
   </div>
 {/if}

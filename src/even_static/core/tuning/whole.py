@@ -30,6 +30,7 @@ from even_static.core.tuning.key import HEADROOM_BINS, Key, delivery_loss, headr
 from even_static.core.tuning.rules_of_thumb import with_block
 from even_static.core.tuning.scene import Scene
 from even_static.core.tuning.search import WORST, BandResult, Packed, band_problem, solve
+from even_static.core.tuning.steering import named_choices
 
 Floats = NDArray[np.float64]
 Bools = NDArray[np.bool_]
@@ -100,7 +101,7 @@ def listed_choices(house: House, rules: Rules, pinned: Iterable[str] = ()) -> li
     names = [start.names]
     if rules.steering and all(n.steering != "nothing" for n in job.nodes):
         levels = STEERING_DBM if all(n.steering == "levels" for n in job.nodes) else (None, CLIENT_HIGH_BAND_DBM)
-        names += [n for n in (replace(start.names, high_band_from_dbm=v) for v in levels) if n != start.names]
+        names += [n for n in named_choices(job, levels) if n != start.names]
     elif rules.steering and start.names.high_band_from_dbm is not None:
         names.append(replace(start.names, high_band_from_dbm=None))
     links = [start.link_bands, *(_link_choices(house) if rules.links else ())]

@@ -25,6 +25,7 @@ from even_static.core.house.job import (
     Change,
     Device,
     Job,
+    Names,
     Node,
     Place,
     Radio,
@@ -259,18 +260,31 @@ def kiln_row() -> Scenario:
         Device("lesson-laptop", "Lesson laptop", "music-room", slow, "802.11n", 1, 20, 5.0, 5.0),
         Device("lesson-tablet", "Sheet-music tablet", "music-room", BANDS, "802.11ax", 2, 80, 6.0, 2.0),
         Device("kitchen-screen", "Kitchen screen", "kitchen", both, "802.11ac", 2, 80, 18.0, 0.5),
-        Device("door-camera", "Door camera", "hall", slow, "802.11n", 1, 20, 0.3, 2.0),
+        Device("door-camera", "Door camera", "hall", slow, "802.11n", 1, 20, 0.3, 2.0, awkward=True),
         Device("attic-pc", "Attic computer", "attic-desk", both, "802.11ax", 2, 80, 30.0, 6.0),
         Device("attic-phone", "Attic phone", "attic-bed", BANDS, "802.11ax", 2, 80, 8.0, 1.5, must_have=False),
         Device("bed-phone", "Bedroom phone", "bedroom", both, "802.11ax", 2, 80, 6.0, 1.5, must_have=False),
         Device("bed-screen", "Bedroom screen", "bedroom", slow, "802.11n", 1, 20, 7.0, 0.3),
-        Device("studio-tablet", "Studio tablet", "studio", both, "802.11ac", 1, 80, 6.0, 1.0),
-        Device("studio-speaker", "Studio speaker", "studio", slow, "802.11n", 1, 20, 1.0, 0.1, must_have=False),
+        Device("studio-tablet", "Studio tablet", "studio", both, "802.11ac", 1, 80, 6.0, 1.0, group_id="studio-music"),
+        Device(
+            "studio-speaker",
+            "Studio speaker",
+            "studio",
+            slow,
+            "802.11n",
+            1,
+            20,
+            1.0,
+            0.1,
+            must_have=False,
+            group_id="studio-music",
+            relayed_by_id="studio-tablet",
+        ),
         Device("studio-camera", "Studio camera", "studio", slow, "802.11n", 1, 20, 0.3, 2.0),
         Device("kiln-display", "Kiln display", "kiln-shed", slow, "802.11n", 1, 20, 0.4, 0.4),
         Device("meter", "Meter reader", "hall", slow, "802.11g", 1, 20, 0.1, 0.2),
         Device("printer", "Printer", "landing", slow, "802.11n", 1, 20, 0.2, 0.1, must_have=False),
-        Device("plug-lamp", "Lamp plug", "attic-bed", slow, "802.11n", 1, 20, 0.05, 0.05),
+        Device("plug-lamp", "Lamp plug", "attic-bed", slow, "802.11n", 1, 20, 0.05, 0.05, awkward=True),
     )
     zigbee = Zigbee(
         "landing",
@@ -344,7 +358,7 @@ def kiln_row() -> Scenario:
                 Stand(0, 15.0, 2.4, 1.3, "shelf", (Antenna(0.0), Antenna(0.0))),
             ),
         ),
-        settings=Settings(_factory(radios, channels), 18),
+        settings=Settings(_factory(radios, channels), 18, Names(high_band_from_dbm=-65.0)),
         devices=devices,
         zigbee=zigbee,
     )
@@ -488,7 +502,7 @@ def finish(world: World, seconds: float = 10.0) -> Job:
     plan = make_plan(House(job), seconds=seconds)
     world.advance(1800)
     console, hub = SimulatedConsole(world), SimulatedHub(world)
-    before = Settings(console.read(), hub.channel())
+    before = Settings(console.read(), hub.channel(), console.names())
     for node in reversed(job.nodes):
         changed = tuple(
             plan.settings.of(r.id) for r in node.radios if not same_setting(before.of(r.id), plan.settings.of(r.id))
@@ -497,7 +511,7 @@ def finish(world: World, seconds: float = 10.0) -> Job:
             list(console.save(node.id, changed))
     if plan.settings.zigbee_channel not in (None, before.zigbee_channel):
         list(hub.move(plan.settings.zigbee_channel or 0))
-    after = Settings(console.read(), hub.channel())
+    after = Settings(console.read(), hub.channel(), console.names())
     change = Change(world.state.clock, before, after, "best setting found")
     world.job = replace(job, settings=after, changes=(*job.changes, change))
     start = world.job.listens[0].heard_at

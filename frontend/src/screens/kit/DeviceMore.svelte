@@ -1,0 +1,96 @@
+<script lang="ts">
+  import type { Band, Device } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+
+  interface Props {
+    call: CallState
+    device: Device
+    groups: (string | null)[]
+    change: (id: string, what: Partial<Device>, summary: string) => Promise<boolean>
+  }
+  let { call, device, groups, change }: Props = $props()
+  const BANDS: Band[] = ['2.4 GHz', '5 GHz', '6 GHz']
+  const others = $derived(call.job.devices.filter((d) => d.id !== device.id))
+  const radios = $derived(
+    call.job.nodes.flatMap((n) => n.radios).filter((r) => device.bands.includes(r.band)),
+  )
+  function setBand(band: Band, on: boolean) {
+    const bands = BANDS.filter((b) => (b === band ? on : device.bands.includes(b)))
+    if (bands.length) void change(device.id, { bands }, `changed the bands of ${device.name}`)
+  }
+</script>
+
+<div class="flex flex-wrap items-center gap-x-5 gap-y-2 py-1">
+  <fieldset class="flex items-center gap-2">
+    <legend class="float-left mr-2 text-soft">Can use</legend>
+    {#each BANDS as band (band)}
+      <label class="flex items-center gap-1"
+        ><input
+          type="checkbox"
+          class="size-5"
+          checked={device.bands.includes(band)}
+          onchange={(e) => setBand(band, e.currentTarget.checked)}
+        />{band.replace(' GHz', '')}</label
+      >
+    {/each}
+  </fieldset>
+  <label class="flex items-center gap-1 text-soft"
+    >Group
+    <input
+      class="field slim w-28 text-ink"
+      list="groups"
+      maxlength="40"
+      pattern="[A-Za-z0-9._\-]*"
+      value={device.group_id ?? ''}
+      onchange={(e) =>
+        change(device.id, { group_id: e.currentTarget.value || null }, `grouped ${device.name}`)}
+    /></label
+  >
+  <datalist id="groups"
+    >{#each groups as group (group)}<option value={group}></option>{/each}</datalist
+  >
+  <label class="flex items-center gap-1 text-soft"
+    >Its stream is passed on by
+    <select
+      class="field slim text-ink"
+      value={device.relayed_by_id ?? ''}
+      onchange={(e) =>
+        change(
+          device.id,
+          { relayed_by_id: e.currentTarget.value || null },
+          `${device.name}: who passes it on`,
+        )}
+    >
+      <option value="">nobody</option>
+      {#each others as other (other.id)}<option value={other.id}>{other.name}</option>{/each}
+    </select></label
+  >
+  <label class="flex items-center gap-1 text-soft"
+    >Known to hold
+    <select
+      class="field slim text-ink"
+      value={device.radio_id ?? ''}
+      onchange={(e) =>
+        change(device.id, { radio_id: e.currentTarget.value || null }, `${device.name}: the radio it holds`)}
+    >
+      <option value="">whatever it chooses</option>
+      {#each radios as radio (radio.id)}<option value={radio.id}>{radio.id}</option>{/each}
+    </select></label
+  >
+  <label class="flex items-center gap-1"
+    ><input
+      type="checkbox"
+      class="size-5"
+      checked={device.awkward}
+      onchange={(e) => change(device.id, { awkward: e.currentTarget.checked }, `changed ${device.name}`)}
+    />drops off when steered</label
+  >
+  <label class="flex items-center gap-1"
+    ><input
+      type="checkbox"
+      class="size-5"
+      checked={device.unknown}
+      onchange={(e) => change(device.id, { unknown: e.currentTarget.checked }, `changed ${device.name}`)}
+    />ask about it</label
+  >
+</div>

@@ -1,0 +1,58 @@
+"""Devices written down quickly."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from fastapi import APIRouter
+
+from even_static.api.common import Serviced, call_body
+from even_static.api.models import KitView, PasteBody, PastedView, WishesBody, WishesView
+from even_static.core.errors import BadInput
+from even_static.core.house.devices import crowds, read_devices, read_wishes, with_wishes
+from even_static.core.house.job import Job
+from even_static.core.tables.devices import ACTIVITIES, KINDS
+from even_static.core.tuning.evaluate import evaluate
+
+router = APIRouter(prefix="/api")
+
+
+@router.get("/calls/{call_id}/kit")
+def get_kit(service: Serviced, call_id: int) -> KitView:
+    """Kinds of devices, and how many each box has."""
+    call = service.store.get(call_id)
+    homes = {}
+    if call.job.nodes:
+        figures = evaluate(service.house(call), call.job.settings)
+        homes = {d.device_id: d.radio_id for d in figures.devices}
+    unknown = [d.name for d in call.job.devices if d.unknown]
+    return KitView(list(KINDS), [a.name for a in ACTIVITIES], crowds(call.job, homes), unknown)
+
+
+@router.post("/calls/{call_id}/devices")
+def paste_devices(service: Serviced, call_id: int, body: PasteBody) -> PastedView:
+    """Add devices from a pasted list or CSV."""
+    found = read_devices(service.store.get(call_id).job, body.text, body.place_id)
+
+    def add(job: Job) -> Job:
+        return replace(job, devices=(*job.devices, *read_devices(job, body.text, body.place_id).devices))
+
+    count = len(found.devices)
+    stored = service.amend(call_id, add, f"added {count} {'device' if count == 1 else 'devices'}")
+    return PastedView(call_body(service, stored), list(found.questions))
+
+
+@router.post("/calls/{call_id}/wishes")
+def tell_wishes(service: Serviced, call_id: int, body: WishesBody) -> WishesView:
+    """Understand the busy hour told in words; taken over only when asked to."""
+    wishes = read_wishes(service.store.get(call_id).job, body.text)
+    if not body.take:
+        return WishesView(wishes, None)
+    if not any(w.device_ids for w in wishes):
+        raise BadInput("text", "must tell what a device of the call does", body.text[:60], "name devices or places")
+
+    def take(job: Job) -> Job:
+        return with_wishes(job, read_wishes(job, body.text))
+
+    stored = service.amend(call_id, take, "took the busy hour from words")
+    return WishesView(wishes, call_body(service, stored))

@@ -1,0 +1,143 @@
+"""Steering levels against the rates they come from, the schools, and evenings of clients."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.houses import random_house
+
+from even_static.core.airtime.rates import older, rate_steps
+from even_static.core.house.job import DeviceBand, Names
+from even_static.core.tuning.evaluate import evaluate
+from even_static.core.tuning.house import House
+from even_static.core.tuning.steering import (
+    FLAPS,
+    MINUTES,
+    compare_schools,
+    evening,
+    joining,
+    named_choices,
+    old_rates,
+    split_names,
+    steering_level,
+)
+
+
+@pytest.fixture(scope="module")
+def house():
+    job = random_house(5, nodes=2, neighbours=15, devices=10)
+    devices = (replace(job.devices[0], bands=("2.4 GHz",), awkward=True, group_id="music"), *job.devices[1:])
+    both = next(i for i, d in enumerate(devices) if len(d.bands) > 1)
+    devices = tuple(replace(d, group_id="music") if i == both else d for i, d in enumerate(devices))
+    return House(replace(job, devices=devices))
+
+
+def test_at_the_crossover_both_bands_carry_the_same(house):
+    """Recomputed from the rate tables: a step below, the higher band carries less; from there on it does not."""
+    setting = house.job.settings
+    figures = {r.radio_id: r for r in evaluate(house, setting).radios}
+    found = steering_level(house, setting)
+    assert found.crossovers
+    scene = house.scene(setting)
+    for c in found.crossovers:
+        if c.crossover_dbm is None:
+            continue
+        d = next(x for x in house.job.devices if x.id == c.device_id)
+        place = house.places[d.place_id]
+
+        def goodput(i, level, d=d):
+            r = house.radios[i]
+            width = min(setting.of(r.id).width_mhz, d.max_width_mhz)
+            steps = rate_steps(older(r.generation, d.generation), r.band, width, min(r.streams, d.streams))
+            return float(steps.goodput(np.array(level))) * figures[r.id].available_fraction
+
+        def loudest(band, d=d, place=place):
+            rows = [i for i, r in enumerate(house.radios) if r.band == band]
+            return max(rows, key=lambda i: scene.own_rssi_dbm[i, place])
+
+        low, high = loudest("2.4 GHz"), loudest(c.high_band)
+        need = goodput(low, scene.own_rssi_dbm[low, place])
+        assert goodput(high, c.crossover_dbm) >= need
+        if c.crossover_dbm > -90:
+            assert goodput(high, c.crossover_dbm - 1) < need
+        assert c.better_high == (c.level_dbm >= c.crossover_dbm)
+
+
+def test_a_box_that_gives_no_say_means_steering_off(house):
+    deaf = replace(house.job, nodes=tuple(replace(n, steering="nothing") for n in house.job.nodes))
+    advice = steering_level(House(deaf), deaf.settings)
+    assert advice.high_band_from_dbm is None
+    assert "turn steering off" in advice.text
+    assert all(
+        "steering" not in s.school or "no steering" in s.school for s in compare_schools(House(deaf), deaf.settings)
+    )
+
+
+def test_every_school_s_figures_are_evaluate_s_and_the_best_is_recommended(house):
+    found = compare_schools(house, house.job.settings)
+    assert found[0].recommended
+    assert sum(s.recommended for s in found) == 1
+    assert {s.names.school for s in found} == {"one name", "split names", "one name and a split pair"}
+    for s in found:
+        assert s.evaluation == evaluate(house, replace(house.job.settings, names=s.names))
+        assert s.evaluation.key[:-2] >= found[0].evaluation.key[:-2]
+
+
+def test_split_names_and_pairs_keep_groups_together(house):
+    names = split_names(house, house.job.settings)
+    bands = {b.device_id: b.band for b in names.bands}
+    assert set(bands) == {d.id for d in house.job.devices}
+    music = {bands[d.id] for d in house.job.devices if d.group_id == "music"}
+    assert music == {"2.4 GHz"}
+    pair = next(n for n in named_choices(house.job, (None, -65.0)) if n.school == "one name and a split pair")
+    assert {b.device_id for b in pair.bands} == {d.id for d in house.job.devices if d.group_id == "music"}
+    troubles = evaluate(house, replace(house.job.settings, names=pair)).trouble_list
+    assert not [t for t in troubles if t.kind in ("flaps", "torn")]
+
+
+def test_an_evening_shows_the_flapping_gadget_and_what_ends_it(house):
+    """Steering makes single-band gadgets flap, and a name of their own ends it: common practice."""
+    gadget = house.job.devices[0].id
+    steered = replace(house.job.settings, names=Names(high_band_from_dbm=-65.0))
+    before = next(t for t in evening(house, steered) if t.device_id == gadget)
+    assert before.flaps
+    assert before.changes >= FLAPS
+    assert "a name of its own" in before.remedy
+    pair = Names("one name and a split pair", -65.0, (DeviceBand(gadget, "2.4 GHz"),))
+    for names in (pair, Names()):
+        after = next(t for t in evening(house, replace(house.job.settings, names=names)) if t.device_id == gadget)
+        assert not after.flaps or "name" not in after.remedy
+    assert evening(house, steered) == evening(house, steered), "the same evening each time"
+
+
+@settings(max_examples=15)
+@given(st.integers(0, 5000), st.sampled_from([None, -60.0, -75.0]))
+def test_an_evening_adds_up(seed, level):
+    house = House(random_house(seed, nodes=2, neighbours=0, devices=6, zigbee_devices=0))
+    for t in evening(house, replace(house.job.settings, names=Names(high_band_from_dbm=level)), seed):
+        minutes = [m.minute for m in t.moments]
+        assert minutes == sorted(minutes)
+        assert all(0 <= m < MINUTES for m in minutes)
+        assert 0 <= t.away_minutes <= MINUTES
+        assert t.flaps == (t.changes >= FLAPS)
+        held = [m.radio_id for m in t.moments]
+        # Never twice in a row on the same radio without leaving it, and dropped means held by none.
+        assert all(a != b for a, b in itertools.pairwise(held))
+        device = next(d for d in house.job.devices if d.id == t.device_id)
+        assert all(house.job.radio(r).band in device.bands for r in held if r)
+
+
+def test_who_joins_what_and_which_rates_may_go(house):
+    job = house.job
+    pair = Names("one name and a split pair", -65.0, (DeviceBand(job.devices[0].id, "2.4 GHz"),))
+    sheet = joining(house, replace(job.settings, names=pair))
+    assert sheet[0].name == "house 2.4"
+    assert {j.name for j in sheet[1:]} == {"house"}
+    assert "may go" in old_rates(job)
+    old = replace(job, devices=(replace(job.devices[0], generation="802.11b", name="Old till"), *job.devices[1:]))
+    assert old_rates(old) == "keep 1 and 2 Mb/s: Old till needs them"
