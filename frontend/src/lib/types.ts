@@ -1,6 +1,8 @@
 import type { components } from './api-types'
 
 type Schemas = components['schemas']
+export type Tree = components['schemas']['Tree']
+export type Hop = components['schemas']['Hop']
 export type NamesView = components['schemas']['NamesView']
 export type Timeline = components['schemas']['Timeline']
 export type KitView = components['schemas']['KitView']

@@ -53,6 +53,7 @@ from even_static.core.propagation.coverage import with_stands
 from even_static.core.spectrum.channels import BANDS
 from even_static.core.tables import regulatory
 from even_static.core.tuning.airview import AirView, air_view
+from even_static.core.tuning.backhaul import Tree, tree
 from even_static.core.tuning.candidates import POLICIES, Rules, offered_blocks
 from even_static.core.tuning.compare import Proof, prove
 from even_static.core.tuning.evaluate import Evaluation, evaluate
@@ -267,6 +268,15 @@ def get_names(service: Serviced, call_id: int, body: SettingsBody) -> NamesView:
     if not call.job.nodes:
         raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
     return names_view(service.house(call), settings)
+
+
+@router.post("/calls/{call_id}/tree")
+def get_tree(service: Serviced, call_id: int, body: SettingsBody) -> Tree:
+    """How the nodes are fed under a setting, and what cables, other bands or fewer nodes would do."""
+    call, settings = settings_of(service, call_id, body)
+    if not call.job.nodes:
+        raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
+    return tree(service.house(call), settings)
 
 
 @router.post("/calls/{call_id}/tune", status_code=202)

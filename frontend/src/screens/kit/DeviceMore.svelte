@@ -66,6 +66,18 @@
     </select></label
   >
   <label class="flex items-center gap-1 text-soft"
+    >By cable on
+    <select
+      class="field slim text-ink"
+      value={device.wired_to_id ?? ''}
+      onchange={(e) =>
+        change(device.id, { wired_to_id: e.currentTarget.value || null }, `${device.name}: cable or air`)}
+    >
+      <option value="">no cable</option>
+      {#each call.job.nodes as node (node.id)}<option value={node.id}>{node.name}</option>{/each}
+    </select></label
+  >
+  <label class="flex items-center gap-1 text-soft"
     >Known to hold
     <select
       class="field slim text-ink"

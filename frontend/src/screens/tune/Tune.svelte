@@ -10,6 +10,7 @@
   import NamesCard from './NamesCard.svelte'
   import PlanView from './PlanView.svelte'
   import RadioCard from './RadioCard.svelte'
+  import TreeCard from './TreeCard.svelte'
   import Troubles from './Troubles.svelte'
   import ZigbeeCard from './ZigbeeCard.svelte'
 
@@ -105,6 +106,7 @@
         onpin={(on) => (pinned = on ? [...pinned, radio.id] : pinned.filter((p) => p !== radio.id))}
       />
     {/each}
+    {#if call.job.nodes.length > 1}<TreeCard state={call} />{/if}
     <NamesCard state={call} />
     {#if call.job.zigbee}<ZigbeeCard state={call} />{/if}
   </div>

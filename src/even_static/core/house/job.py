@@ -178,6 +178,8 @@ class Device:
     """True when it drops off where steering holds the band back that it knows: it wants a name without steering."""
     unknown: bool = False
     """True when nobody has said yet what it is: ask about it."""
+    wired_to_id: Id | None = None
+    """Node that it hangs on by cable: it takes no airtime of that node's radios, but passes what feeds the node."""
     relayed_by_id: Id | None = None
     """Device that passes its stream on, as a phone does to a speaker: the stream is carried twice."""
 

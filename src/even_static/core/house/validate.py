@@ -123,6 +123,8 @@ def validate_job(job: Job) -> None:
     radios = {r.id for r in job.radios}
     for i, device in enumerate(job.devices):
         _known(f"devices[{i}].place_id", device.place_id, places)
+        if device.wired_to_id is not None:
+            _known(f"devices[{i}].wired_to_id", device.wired_to_id, nodes)
         if device.relayed_by_id is not None:
             others = {d.id for d in job.devices} - {device.id}
             _known(f"devices[{i}].relayed_by_id", device.relayed_by_id, others)

@@ -255,6 +255,9 @@ def _devices(
         place = house.places[device.place_id]
         measured = any(bool(house.air.heard[b][place]) for b in device.bands)
         where = house.job.places[place].name
+        if device.wired_to_id is not None:
+            figures.append(DeviceFigures(device.id, None, None, None, True, True))
+            continue
         if home is None:
             figures.append(DeviceFigures(device.id, None, None, None, False, measured))
             troubles.append(Trouble("no link", device.id, f"has no link at {where}"))

@@ -109,8 +109,9 @@ class House:
             # Each radio link is a client of the node nearer the router: it carries all that hangs below it.
             carried = [[0.0, 0.0] for _ in self.job.nodes]
             for d, r in enumerate(homes):
-                if r >= 0:
-                    for node in self.above[self.radio_node[r]]:
+                at_node = self.radio_node[r] if r >= 0 else self.wired_node[d]
+                if at_node >= 0:
+                    for node in self.above[at_node]:
                         carried[node][0] += self.demands[d][0]
                         carried[node][1] += self.demands[d][1]
             for node, near, far, at_0_dbm in self.links:
@@ -137,9 +138,11 @@ class House:
         self.demands = [(d.demand_down_mbps + twice[d.id], d.demand_up_mbps + twice[d.id]) for d in devices]
         self.demand_mbps = np.array(self.demands, dtype=np.float64).reshape(len(devices), 2)
         self.known_radio = np.full(len(devices), -1, dtype=np.intp)
+        nodes = {n.id: i for i, n in enumerate(self.job.nodes)}
+        self.wired_node = [nodes[d.wired_to_id] if d.wired_to_id is not None else -1 for d in devices]
         for d, device in enumerate(devices):
             for r, radio in enumerate(self.radios):
-                if radio.band in device.bands:
+                if radio.band in device.bands and device.wired_to_id is None:
                     steps = rate_steps(older(radio.generation, device.generation), radio.band, 20, 1)
                     self.can_use[d, r] = True
                     self.least_dbm[d, r] = float(steps.level_dbm[1])
@@ -183,6 +186,10 @@ class House:
             if joined[d] is None:
                 result[:, d] = np.where(usable[:, d, fixed[d]], fixed[d], result[:, d])
         return np.asarray(result, dtype=np.intp)
+
+    def homeless(self, homes: Sequence[int]) -> int:
+        """Devices that would be on the air and have no radio."""
+        return sum(r < 0 and w < 0 for r, w in zip(homes, self.wired_node, strict=True))
 
     def number_of(self, load: Load) -> int:
         """The number of what a radio carries at a power."""

@@ -167,7 +167,7 @@ def _merge(house: House, start: Settings, results: list[BandResult]) -> Settings
 def _bound(house: House, start: Settings, results: list[BandResult]) -> Bound:
     figures = [r.bound_figures() for r in results]
     bins = [b for _, b in figures]
-    homeless = sum(home is None for home in house.scene(start).home.values())
+    homeless = house.scene(start).homeless
     return Bound(homeless + sum(t for t, _ in figures), min(bins, default=HEADROOM_BINS) * HEADROOM_BIN)
 
 

@@ -97,6 +97,7 @@ class Scene:
         self.home: dict[str, int | None] = {
             d.id: r if r >= 0 else None for d, r in zip(house.job.devices, found, strict=True)
         }
+        self.homeless = house.homeless(found)
         # Tables are kept with the house by what a radio carries at which power: other scenes find them there.
         loads = house.loads(self.eirp_dbm, self.enabled, found)
         self.load = [house.number_of(load) for load in loads]

@@ -310,7 +310,7 @@ class _Whole:
             changed = sum(p != q for p, q in zip(present, zip(eirp[n], enabled[n], strict=True), strict=True))
             bins = sorted(itertools.chain.from_iterable(p.bins for p in parts))
             bins += [HEADROOM_BINS] * (len(load) - len(bins))
-            first = troubles + homes[n].count(-1) + sum(p.troubles for p in parts) + parts[0].zigbee_troubles
+            first = troubles + house.homeless(homes[n]) + sum(p.troubles for p in parts) + parts[0].zigbee_troubles
             spill = sum(p.spill for p in parts)
             below = [HEADROOM_BINS - b for b in bins]
             found.append(((0, first, *below, parts[0].zigbee_loss, links + changed, spill), group, n))
@@ -363,7 +363,7 @@ class _Whole:
         results: list[BandResult] = []
         self.looked_into += 1
         parts = [self._kept_bound(scene, band, settings) for band in BANDS]
-        certain = sum(home is None for home in scene.home.values()) + len(names_troubles(house.job, settings))
+        certain = scene.homeless + len(names_troubles(house.job, settings))
         least = [p.troubles + p.zigbee_troubles for p in parts]
         for n, band in enumerate(BANDS):
             rows = [i for i, r in enumerate(house.radios) if r.band == band]
