@@ -6,6 +6,7 @@ import asyncio
 import logging
 import tempfile
 from collections.abc import Awaitable, Callable
+from dataclasses import replace
 from datetime import UTC, datetime
 from importlib.resources import files
 from pathlib import Path
@@ -60,8 +61,10 @@ from even_static.core.tuning.evaluate import Evaluation, evaluate
 from even_static.core.tuning.house import House
 from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
 from even_static.core.tuning.steering import NamesView, names_view
+from even_static.core.zigbee.help import ZigbeeHelp, zigbee_help
 from even_static.formats.job_file import from_validation, job_from_data, read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
+from even_static.formats.zigbee_links import read_links
 from even_static.store.calls import CallLine, Store
 
 LOG = logging.getLogger("even_static")
@@ -268,6 +271,30 @@ def get_names(service: Serviced, call_id: int, body: SettingsBody) -> NamesView:
     if not call.job.nodes:
         raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
     return names_view(service.house(call), settings)
+
+
+@router.post("/calls/{call_id}/zigbee-help")
+def get_zigbee_help(service: Serviced, call_id: int, body: SettingsBody) -> ZigbeeHelp:
+    """What would help the Zigbee mesh under a setting: a repeater, another place for the hub, another channel."""
+    call, settings = settings_of(service, call_id, body)
+    found = zigbee_help(service.house(call), settings)
+    if found is None:
+        raise BadInput("zigbee", "must be in the call", "no hub", "add the hub under Kit")
+    return found
+
+
+@router.post("/calls/{call_id}/zigbee-links")
+async def upload_links(service: Serviced, call_id: int, request: Request) -> CallBody:
+    """Take a link table (JSON or CSV, the request's body) as the mesh's measured links."""
+    text = await _text(request)
+    read_links(service.store.get(call_id).job, text)
+
+    def take(job: Job) -> Job:
+        links = {frozenset((li.a_id, li.b_id)): li for li in job.zigbee.links} if job.zigbee else {}
+        links.update({frozenset((li.a_id, li.b_id)): li for li in read_links(job, text)})
+        return replace(job, zigbee=replace(job.zigbee, links=tuple(links.values()))) if job.zigbee else job
+
+    return await asyncio.to_thread(lambda: call_body(service, service.amend(call_id, take, "read a Zigbee link table")))
 
 
 @router.post("/calls/{call_id}/tree")

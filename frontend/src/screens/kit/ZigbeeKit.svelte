@@ -1,8 +1,10 @@
 <script lang="ts">
-  import { Plus, X } from '@lucide/svelte'
+  import { FileUp, Plus, X } from '@lucide/svelte'
+  import { sendFile } from '../../lib/api'
   import { identifier } from '../../lib/kit'
-  import type { Job } from '../../lib/types'
+  import type { Call, Job } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import { notices } from '../../state/notices.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let name = $state('')
@@ -14,6 +16,17 @@
   let fixed = $state(false)
   const usual = Array.from({ length: 15 }, (_, i) => 11 + i)
   const zigbee = $derived(call.job.zigbee)
+
+  let tableBox = $state<HTMLInputElement>()
+  async function readTable(file: File | undefined) {
+    if (!file) return
+    try {
+      call.take(await sendFile<Call>(`/api/calls/${call.id}/zigbee-links`, file, () => {}))
+      notices.say(`Read ${file.name}.`)
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
 
   function addHub(event: SubmitEvent) {
     event.preventDefault()
@@ -58,6 +71,18 @@
           ? 'fixed'
           : `can be set to ${zigbee.selectable_channels.join(', ')}`}</span
       >
+      <button class="button slim" onclick={() => tableBox?.click()}><FileUp size={14} />Link table</button>
+      <input
+        bind:this={tableBox}
+        type="file"
+        accept=".csv,.json"
+        class="hidden"
+        aria-label="Zigbee link table"
+        onchange={(e) => {
+          void readTable(e.currentTarget.files?.[0])
+          e.currentTarget.value = ''
+        }}
+      />
       <button class="button slim" onclick={removeHub}><X size={14} />Remove the hub</button>
     </p>
     <ul class="mb-3 grid gap-x-6 sm:grid-cols-2">

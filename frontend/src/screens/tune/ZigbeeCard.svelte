@@ -2,6 +2,7 @@
   import { api, ask } from '../../lib/api'
   import { dbm, delivery, percent } from '../../lib/format'
   import type { ZigbeeReasons } from '../../lib/types'
+  import ZigbeeHelp from './ZigbeeHelp.svelte'
   import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
 
@@ -98,4 +99,5 @@
       </p>
     </div>
   {/if}
+  <ZigbeeHelp state={call} />
 </article>

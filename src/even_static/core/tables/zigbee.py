@@ -11,3 +11,6 @@ CSMA_ATTEMPTS: Final = 5  # 1 + macMaxCSMABackoffs (4), IEEE 802.15.4-2020, from
 CCA_DBM: Final = -75.0  # energy above this holds a sender back; common practice (the standard allows up to -75)
 NOISE_DBM: Final = -174.0 + 63.0 + 10.0  # thermal noise in 2 MHz with a 10 dB noise figure; common practice
 WANTED_DELIVERY: Final = 0.99  # the line below which a link counts as a trouble; common practice
+ZIGBEE_EIRP_DBM: Final = 5.0  # what hubs, plugs and sensors radiate, 3 to 8 dBm; common practice
+LEAST_LINK_DBM: Final = -92.0  # below this no link is counted on; common practice
+NEAR_WIFI_M: Final = 1.0  # a hub nearer to a Wi-Fi box than this is too near; common practice

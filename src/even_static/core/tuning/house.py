@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.airtime.rates import older, rate_steps
-from even_static.core.house.job import Job, LinkBand, Names, Node, Radio, Settings
+from even_static.core.house.job import Job, LinkBand, Names, Node, Radio, Settings, Zigbee
 from even_static.core.propagation.stands import with_stand_places
 from even_static.core.spectrum.channels import BANDS, Band, channel_of_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
@@ -237,6 +237,14 @@ class House:
             variant._links()
             self._variants[link_bands] = variant
         return self._variants[link_bands]
+
+    def with_zigbee(self, zigbee: Zigbee) -> House:
+        """This house with another Zigbee mesh; the Wi-Fi's tables are shared."""
+        variant = copy.copy(self)
+        variant.job = replace(self.job, zigbee=zigbee)
+        variant._scenes, variant._variants = OrderedDict(), {}
+        variant.tables = {k: v for k, v in self.tables.items() if not k.startswith("zigbee")}
+        return variant
 
     def scene(self, settings: Settings) -> Scene:
         """The scene of a setting's powers, names and links; kept, since trying channels does not change it."""

@@ -1,0 +1,101 @@
+<script lang="ts">
+  import { api, ask } from '../../lib/api'
+  import { delivery, prose } from '../../lib/format'
+  import type { ZigbeeHelp } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+  import { notices } from '../../state/notices.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  let help = $state<ZigbeeHelp | null>(null)
+  let shown = $state<'' | 'repeater' | 'hub' | 'channels'>('')
+  const nodeName = (id: string | null) => call.job.nodes.find((n) => n.id === id)?.name ?? ''
+
+  $effect(() => {
+    const controller = new AbortController()
+    ask(
+      api.POST('/api/calls/{call_id}/zigbee-help', {
+        params: { path: { call_id: call.id } },
+        body: { settings: call.settings, stands: [] },
+        signal: controller.signal,
+      }),
+    )
+      .then((found) => (help = found))
+      .catch((error) => error.name !== 'AbortError' && notices.fail(error))
+    return () => controller.abort()
+  })
+</script>
+
+<section class="mt-3 border-t border-(--rule) pt-3" aria-label="What would help Zigbee">
+  {#if help}
+    <p class="mb-2">
+      <strong>What would help:</strong>
+      {prose(help.text)}.
+      {#if help.near_m !== null}<span class="text-soft"
+          >The hub is {help.near_m.toFixed(1)} m from {nodeName(help.near_node_id)}.</span
+        >{/if}
+    </p>
+    <div class="flex flex-wrap gap-2">
+      {#each [['repeater', 'A repeater'], ['hub', 'The hub elsewhere'], ['channels', 'Another channel']] as [key, label] (key)}
+        <button
+          class="button slim"
+          aria-expanded={shown === key}
+          disabled={key !== 'channels' && !help.repeater.length}
+          onclick={() => (shown = shown === key ? '' : (key as typeof shown))}>{label}</button
+        >
+      {/each}
+    </div>
+    {#if shown === 'repeater' || shown === 'hub'}
+      <table
+        class="ledger mt-2 text-sm"
+        aria-label={shown === 'hub' ? 'Spots for the hub' : 'Spots for a repeater'}
+      >
+        <thead
+          ><tr
+            ><th>Best of {help.tried} spots, all tried</th><th class="number">Short of 99 %</th><th
+              class="number">Worst</th
+            ><th class="number">Mean</th></tr
+          ></thead
+        >
+        <tbody>
+          {#each shown === 'hub' ? help.hub : help.repeater as spot (spot.name + spot.x_m)}
+            <tr
+              ><td>{spot.name}</td><td class="number">{spot.short}</td><td class="number figure"
+                >{delivery(spot.worst)}</td
+              ><td class="number">{delivery(spot.mean)}</td></tr
+            >
+          {/each}
+          <tr
+            ><td>as it is</td><td class="number">{help.short}</td><td class="number figure"
+              >{delivery(help.worst)}</td
+            ><td></td></tr
+          >
+        </tbody>
+      </table>
+    {:else if shown === 'channels'}
+      <table class="ledger mt-2 text-sm" aria-label="Zigbee channels">
+        <thead
+          ><tr
+            ><th>Channel</th><th class="number">Short of 99 %</th><th class="number">Worst</th><th
+              class="number">May need pairing</th
+            ><th></th></tr
+          ></thead
+        >
+        <tbody>
+          {#each help.channels as c (c.channel)}
+            <tr class:font-bold={c.channel === call.settings.zigbee_channel}
+              ><td>{c.channel}{c.now ? ', now' : ''} <span class="text-soft">{c.caution}</span></td><td
+                class="number">{c.short}</td
+              ><td class="number figure">{delivery(c.worst)}</td><td class="number">{c.may_need_pairing}</td
+              ><td class="number"
+                ><button
+                  class="button slim"
+                  onclick={() => call.try({ ...call.settings, zigbee_channel: c.channel })}>Try</button
+                ></td
+              ></tr
+            >
+          {/each}
+        </tbody>
+      </table>
+    {/if}
+  {:else}<p class="text-soft">Trying every spot…</p>{/if}
+</section>
