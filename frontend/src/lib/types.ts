@@ -1,6 +1,7 @@
 import type { components } from './api-types'
 
 type Schemas = components['schemas']
+export type NeighboursView = components['schemas']['NeighboursView']
 export type ZigbeeHelp = components['schemas']['ZigbeeHelp']
 export type Tree = components['schemas']['Tree']
 export type Hop = components['schemas']['Hop']

@@ -59,6 +59,7 @@ from even_static.core.tuning.candidates import POLICIES, Rules, offered_blocks
 from even_static.core.tuning.compare import Proof, prove
 from even_static.core.tuning.evaluate import Evaluation, evaluate
 from even_static.core.tuning.house import House
+from even_static.core.tuning.neighbours import NeighboursView, neighbours_view
 from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
 from even_static.core.tuning.steering import NamesView, names_view
 from even_static.core.zigbee.help import ZigbeeHelp, zigbee_help
@@ -295,6 +296,13 @@ async def upload_links(service: Serviced, call_id: int, request: Request) -> Cal
         return replace(job, zigbee=replace(job.zigbee, links=tuple(links.values()))) if job.zigbee else job
 
     return await asyncio.to_thread(lambda: call_body(service, service.amend(call_id, take, "read a Zigbee link table")))
+
+
+@router.post("/calls/{call_id}/neighbours")
+def get_neighbours(service: Serviced, call_id: int, body: SettingsBody) -> NeighboursView:
+    """What the house and its neighbours do to each other under a setting, and what to ask of one of them."""
+    call, settings = settings_of(service, call_id, body)
+    return neighbours_view(service.house(call), settings)
 
 
 @router.post("/calls/{call_id}/tree")

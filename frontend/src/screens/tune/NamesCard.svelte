@@ -45,7 +45,7 @@
   </div>
   {#if view}
     <p class="mb-2">
-      <strong>Steering:</strong>
+      <strong>If steering is used:</strong>
       {prose(view.advice.text)}. <span class="text-soft">{view.old_rates}.</span>
     </p>
     <div class="overflow-x-auto">

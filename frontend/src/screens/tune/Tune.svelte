@@ -8,6 +8,7 @@
   import { notices } from '../../state/notices.svelte'
   import type { CallState, Free } from '../../state/call.svelte'
   import NamesCard from './NamesCard.svelte'
+  import NeighboursCard from './NeighboursCard.svelte'
   import PlanView from './PlanView.svelte'
   import RadioCard from './RadioCard.svelte'
   import TreeCard from './TreeCard.svelte'
@@ -109,6 +110,7 @@
     {#if call.job.nodes.length > 1}<TreeCard state={call} />{/if}
     <NamesCard state={call} />
     {#if call.job.zigbee}<ZigbeeCard state={call} />{/if}
+    <NeighboursCard state={call} />
   </div>
 {/if}
 

@@ -1,0 +1,192 @@
+"""What the house and its neighbours do to each other, and what one neighbour's move would gain both."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from string import ascii_uppercase
+
+import numpy as np
+
+from even_static.core.house.job import Reading, Settings, setting_block
+from even_static.core.spectrum.channels import Band, Block, block_for
+from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
+from even_static.core.tuning.evaluate import Evaluation, evaluate
+from even_static.core.tuning.house import House
+
+# So many of the neighbours that cost most are asked about; so many moves are shown.
+MOST_ASKED, MOST_SHOWN = 6, 3
+# Where a neighbour could go: usual channels, widths as they have them. Common practice at 2.4 GHz: 1, 6 and 11.
+USUAL: dict[Band, tuple[int, ...]] = {
+    "2.4 GHz": (1, 6, 11),
+    "5 GHz": (36, 52, 100, 116),
+    "6 GHz": (5, 37, 69),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Neighbour:
+    """A neighbour by letter: the airtime that it takes from own radios, and that own radios take where it hears them,
+    both as fractions of a second, summed over own radios."""
+
+    letter: str
+    bssid: str
+    band: Band
+    channel: int
+    width_mhz: int
+    rssi_dbm: float
+    takes_fraction: float
+    given_fraction: float
+
+
+@dataclass(frozen=True, slots=True)
+class Request:
+    """One concrete thing to ask of one neighbour, and what it would bring: the house's figures, and the others' airtime
+    on the neighbour's channel as heard from here, before and after. ``note``: to hand over; it names nobody else."""
+
+    letter: str
+    band: Band
+    from_channel: int
+    to_channel: int
+    troubles_before: int
+    troubles_after: int
+    headroom_before: float | None
+    headroom_after: float | None
+    crowd_before: float
+    crowd_after: float
+    note: str
+
+
+@dataclass(frozen=True, slots=True)
+class NeighboursView:
+    """Neighbours that matter, the dearest first, and the moves that would help both sides."""
+
+    neighbours: list[Neighbour]
+    requests: list[Request]
+    tried: int
+
+
+def neighbours_view(house: House, settings: Settings) -> NeighboursView:
+    """Who costs what, and every usual move of the dearest neighbours tried one by one; kept are those that better the
+    house and do not crowd the neighbour more than now."""
+    house = house.linked_by(settings.link_bands)
+    now = evaluate(house, settings)
+    found = _costs(house, settings, now)
+    letters = {n.bssid: n.letter for n in found}
+    by_bssid = {n.bssid: n for n in house.air.networks}
+    requests: list[tuple[tuple[int, ...], Request]] = []
+    tried = 0
+    for neighbour in found[:MOST_ASKED]:
+        if neighbour.takes_fraction <= 0:
+            continue
+        reading = by_bssid[neighbour.bssid]
+        before = _crowd(house, reading, reading.block)
+        for channel in USUAL[reading.band]:
+            if channel == reading.channel:
+                continue
+            moved = _moved(reading, channel)
+            if moved is None:
+                continue
+            tried += 1
+            after = _crowd(house, reading, moved.block)
+            networks = tuple(moved if n.bssid == reading.bssid else n for n in house.air.networks)
+            then = evaluate(House(house.job, in_air=replace(house.air, networks=networks)), settings)
+            if then.key[:-2] < now.key[:-2] and after <= before + 0.02:
+                request = Request(
+                    letters[reading.bssid],
+                    reading.band,
+                    reading.channel,
+                    channel,
+                    now.troubles,
+                    then.troubles,
+                    now.headroom,
+                    then.headroom,
+                    before,
+                    after,
+                    note(reading, channel),
+                )
+                requests.append((then.key[:-2], request))
+    requests.sort(key=lambda entry: entry[0])
+    return NeighboursView(found[:12], [r for _, r in requests[:MOST_SHOWN]], tried)
+
+
+def note(reading: Reading, channel: int) -> str:
+    """A friendly note to one neighbour: one concrete thing, nobody else named."""
+    name = f'your Wi-Fi "{reading.ssid}"' if reading.ssid else "your Wi-Fi"
+    width = " and leave its width at 20 MHz" if reading.band == "2.4 GHz" and reading.width_mhz == 20 else ""
+    return (
+        f"Hello neighbour,\n\nwe are tuning the Wi-Fi next door, and {name} and ours talk across each other at "
+        f"{reading.band}. Would you set its channel to {channel} (it is on {reading.channel} now){width}? It is in the "
+        "box's own pages under wireless settings; name and password stay as they are, and devices come back by "
+        "themselves after a minute. Both of us should notice fewer stalls. If it does not suit you, set it back: "
+        "no harm done.\n\nThank you!\n"
+    )
+
+
+def _costs(house: House, settings: Settings, now: Evaluation) -> list[Neighbour]:
+    scene = house.scene(settings)
+    takes: dict[str, float] = {}
+    gives: dict[str, float] = {}
+    figures = {r.radio_id: r for r in now.radios}
+    for i, radio in enumerate(house.radios):
+        if not scene.enabled[i]:
+            continue
+        spectra = house.spectra(radio.band)
+        block = setting_block(radio, settings.of(radio.id))
+        decodes, energy, coupling = scene.deference(i, [block])
+        heard = (decodes | energy)[0]
+        layers = spectra.layers(house.radio_place[i])
+        back = spectra.rssi_dbm[:, house.radio_place[i]] + scene.eirp_dbm[i] - 20.0
+        reached = (decodes[0] & (back >= DECODE_DEFER_DBM)) | (back + coupling[0] >= ENERGY_DEFER_DBM)
+        need = min(figures[radio.id].need_fraction, 1.0)
+        for k, network in enumerate(spectra.networks):
+            takes[network.bssid] = takes.get(network.bssid, 0.0) + float(layers[k]) * bool(heard[k])
+            gives[network.bssid] = gives.get(network.bssid, 0.0) + need * bool(reached[k])
+    matter = [n for n in house.air.networks if takes.get(n.bssid, 0.0) > 0 or gives.get(n.bssid, 0.0) > 0]
+    ordered = sorted(matter, key=lambda n: (-takes[n.bssid], -n.rssi_dbm, n.bssid))
+    return [
+        Neighbour(
+            letter_of(k),
+            n.bssid,
+            n.band,
+            n.channel,
+            n.width_mhz,
+            n.rssi_dbm,
+            takes[n.bssid],
+            gives[n.bssid],
+        )
+        for k, n in enumerate(ordered)
+    ]
+
+
+def letter_of(index: int) -> str:
+    """A, B, ... Z, AA, AB, ... for the neighbour of that rank."""
+    text = ""
+    index += 1
+    while index:
+        index, rest = divmod(index - 1, 26)
+        text = ascii_uppercase[rest] + text
+    return text
+
+
+def _moved(reading: Reading, channel: int) -> Reading | None:
+    from even_static.core.errors import BadInput
+
+    try:
+        block = block_for(reading.band, channel, reading.width_mhz)
+    except BadInput:
+        return None
+    return replace(reading, channel=channel, centre_mhz=block.centre_mhz, centre2_mhz=None)
+
+
+def _crowd(house: House, reading: Reading, block: Block) -> float:
+    """Airtime of all others on a block as heard at the house, each by how much of it they share, at most 1."""
+    spectra = house.spectra(reading.band)
+    layers = spectra.layers(None)
+    share = 0.0
+    for k, other in enumerate(spectra.networks):
+        if other.bssid == reading.bssid:
+            continue
+        low = max(other.centre_mhz - other.width_mhz / 2, block.centre_mhz - block.width_mhz / 2)
+        high = min(other.centre_mhz + other.width_mhz / 2, block.centre_mhz + block.width_mhz / 2)
+        share += float(layers[k]) * float(np.clip((high - low) / min(block.width_mhz, other.width_mhz), 0.0, 1.0))
+    return min(share, 1.0)

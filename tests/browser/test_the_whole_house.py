@@ -1,0 +1,128 @@
+"""Devices, names, the tree, the mesh and neighbours in the real interface; the search over everything."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+from tests.browser.test_the_first_call import copy_of, figure
+
+from even_static.core.tuning.backhaul import tree
+from even_static.core.tuning.evaluate import evaluate
+from even_static.core.tuning.house import House
+from even_static.core.tuning.neighbours import neighbours_view
+from even_static.core.tuning.steering import names_view
+from even_static.core.zigbee.help import zigbee_help
+
+pytestmark = pytest.mark.browser
+
+
+def test_devices_are_pasted_asked_about_and_the_busy_hour_is_told(open_page, running_app):
+    call = copy_of(running_app, "pasted")
+    page = open_page(f"call/{call}/kit", quiet=False)
+    box = page.get_by_label("Devices, one a line")
+    box.fill("2 x lamp plug, attic bed\nodd box in the moon room, moon")
+    page.get_by_role("button", name="Add devices").click()
+    expect(page.get_by_role("alert")).to_contain_text("line 2")
+    expect(box).to_have_value(re.compile("odd box"))
+    box.fill("2 x lamp plug, attic bed\nodd box")
+    page.get_by_role("button", name="Add devices").click()
+    expect(page.get_by_text("odd box: what is it?")).to_be_visible()
+    added = running_app.store.get(call).job.devices[-3:]
+    assert [(d.name, d.place_id, d.unknown) for d in added] == [
+        ("lamp plug 1", "attic-bed", False),
+        ("lamp plug 2", "attic-bed", False),
+        ("odd box", "hall", True),
+    ]
+    page.get_by_label("The busy hour in the household's words").fill("a 4k film on the kitchen screen; knitting")
+    page.get_by_role("button", name="Read it").click()
+    said = page.get_by_label("The busy hour as understood")
+    expect(said).to_contain_text("film in 4K: Kitchen screen")
+    expect(said).to_contain_text("what is done there?")
+    page.get_by_role("button", name="Take as demand").click()
+    expect(page.get_by_role("status").filter(has_text="the busy hour as told")).to_be_visible()
+    job = running_app.store.get(call).job
+    assert next(d for d in job.devices if d.id == "kitchen-screen").demand_down_mbps == 25
+    page.get_by_role("button", name="Printer", exact=True).click()
+    page.get_by_label("drops off when steered").check()
+    expect(page.get_by_role("status").filter(has_text="changed Printer")).to_be_visible()
+
+
+def test_everything_is_searched_at_once_and_sent(open_page, running_app):
+    call = copy_of(running_app, "all at once")
+    page = open_page(f"call/{call}/tune")
+    page.keyboard.press("t")
+    plan = page.get_by_label("The plan")
+    expect(plan).to_contain_text("choices of power, switches, links and steering", timeout=60_000)
+    expect(plan).to_contain_text("drawn futures")
+    expect(plan).to_contain_text("careful technician")
+    promised = int(figure(page, "troubles", "trial").inner_text())
+    page.keyboard.press("s")
+    page.get_by_role("alertdialog").get_by_role("button", name="Send").click()
+    expect(page.get_by_role("status").filter(has_text="read back")).to_be_visible(timeout=60_000)
+    job = running_app.store.get(call).job
+    assert evaluate(job, job.settings).troubles <= promised + 1
+    assert job.changes[0].after.names == job.settings.names
+
+
+def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_page, running_app):
+    job = running_app.store.get(2).job
+    house = House(job)
+    page = open_page("call/2/tune")
+    names = page.get_by_label("Names and steering")
+    own = names_view(house, job.settings)
+    rows = names.get_by_label("Schools of naming").locator("tbody tr")
+    expect(rows).to_have_count(len(own.schools))
+    expect(rows.first).to_contain_text(own.schools[0].school)
+    expect(rows.first).to_contain_text(str(own.schools[0].evaluation.troubles))
+    flapping = next(t for t in own.timelines if t.flaps)
+    expect(names).to_contain_text(f"flaps: {flapping.changes} changes in an evening")
+    names.get_by_role("button", name="An evening of each device").click()
+    expect(page.get_by_label("An evening of each device, minute by minute")).to_contain_text("Door camera")
+    names.get_by_role("button", name="Which device joins what").click()
+    expect(page.get_by_label("Which device joins what").locator("tbody tr")).to_have_count(len(job.devices))
+
+    hop = next(h for h in tree(house, job.settings).hops if h.by != "cable")
+    backhaul = page.get_by_label("Backhaul")
+    expect(backhaul).to_contain_text(f"{hop.needs_fraction * 100:.0f} % of each second")
+    expect(backhaul.get_by_label("What if")).to_contain_text("a cable to it")
+
+    helped = zigbee_help(house, job.settings)
+    card = page.get_by_label("What would help Zigbee")
+    expect(card).to_contain_text("a metre or more", timeout=15_000)
+    card.get_by_role("button", name="A repeater").click()
+    expect(card.get_by_label("Spots for a repeater").locator("tbody tr").first).to_contain_text(helped.repeater[0].name)
+    card.get_by_role("button", name="Another channel").click()
+    expect(card.get_by_label("Zigbee channels").locator("tbody tr")).to_have_count(len(helped.channels))
+
+    view = neighbours_view(house, job.settings)
+    page.get_by_role("button", name="Who takes what, and what to ask").click()
+    table = page.get_by_label("Neighbours that matter").locator("tbody tr")
+    expect(table).to_have_count(len(view.neighbours), timeout=30_000)
+    text = page.get_by_label("Neighbours", exact=True).inner_text()
+    assert "heron" not in text, "neighbours are told by letter"
+    if view.requests:
+        page.get_by_role("button", name="A note for them").first.click()
+        expect(page.get_by_label("The note")).to_contain_text("Hello neighbour")
+
+
+def test_a_school_is_tried_and_undone(open_page, running_app):
+    page = open_page("call/2/tune")
+    page.get_by_label("Schools of naming").get_by_role("button", name="Try").first.click()
+    expect(figure(page, "troubles", "trial")).to_be_visible()
+    expect(page.get_by_label("Names and steering")).to_contain_text("steering off")
+    page.keyboard.press("Control+z")
+    expect(figure(page, "troubles", "trial")).to_have_count(0)
+
+
+def test_a_link_table_is_read(open_page, running_app):
+    call = copy_of(running_app, "link table")
+    page = open_page(f"call/{call}/kit", quiet=False)
+    box = page.get_by_label("Zigbee link table")
+    box.set_input_files({"name": "t.csv", "mimeType": "text/csv", "buffer": b"a_id,b_id,rssi_dbm\nhub,nobody,-60\n"})
+    expect(page.get_by_role("alert")).to_contain_text("line 2, b_id")
+    box.set_input_files({"name": "t.csv", "mimeType": "text/csv", "buffer": b"a_id,b_id,rssi_dbm\nhub,kiln,-88\n"})
+    expect(page.get_by_role("status").filter(has_text="Read t.csv")).to_be_visible()
+    links = running_app.store.get(call).job.zigbee.links
+    assert any({li.a_id, li.b_id} == {"hub", "kiln"} and li.rssi_dbm == -88 for li in links)

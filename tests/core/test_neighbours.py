@@ -1,0 +1,82 @@
+"""Neighbours: what they take and are given, moves that help both, and a note that names nobody else."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.houses import random_house
+
+from even_static.core.tuning.evaluate import evaluate
+from even_static.core.tuning.house import House
+from even_static.core.tuning.neighbours import letter_of, neighbours_view, note
+
+
+@settings(max_examples=12)
+@given(st.integers(0, 3000))
+def test_what_neighbours_take_is_what_radios_wait_for(seed):
+    job = random_house(seed, nodes=1, neighbours=25, devices=6)
+    found = neighbours_view(House(job), job.settings)
+    figures = evaluate(job, job.settings)
+    takes = sum(n.takes_fraction for n in found.neighbours)
+    busy = sum(r.busy_fraction for r in figures.radios)
+    # A radio's busy share is capped at a whole second; only the dearest twelve are listed.
+    if all(r.busy_fraction < 1 for r in figures.radios) and len(found.neighbours) < 12:
+        assert takes == pytest.approx(busy, abs=1e-9)
+    assert [n.letter for n in found.neighbours] == [letter_of(i) for i in range(len(found.neighbours))]
+    assert [n.takes_fraction for n in found.neighbours] == sorted(n.takes_fraction for n in found.neighbours)[::-1]
+
+
+@settings(max_examples=8)
+@given(st.integers(0, 3000))
+def test_a_request_helps_the_house_and_does_not_crowd_the_neighbour(seed):
+    job = random_house(seed, nodes=1, neighbours=20, devices=10)
+    house = House(job)
+    now = evaluate(house, job.settings)
+    for r in neighbours_view(house, job.settings).requests:
+        assert (r.troubles_before, r.headroom_before) == (now.troubles, now.headroom)
+        assert r.troubles_after <= r.troubles_before
+        assert r.crowd_after <= r.crowd_before + 0.02
+        assert r.to_channel != r.from_channel
+
+
+def test_a_loud_neighbour_on_the_same_channel_is_asked_away():
+    job = random_house(5, nodes=1, bands=("2.4 GHz",), neighbours=0, devices=10, zigbee_devices=0)
+    setting = replace(job.settings.radios[0], channel=6, centre_mhz=2437, width_mhz=20)
+    job = replace(job, settings=replace(job.settings, radios=(setting,)))
+    loud = replace(
+        job.listens[0].readings[0],
+        bssid="06:00:00:00:00:aa",
+        ssid="Larkspur",
+        channel=6,
+        centre_mhz=2437,
+        width_mhz=20,
+        rssi_dbm=-50.0,
+        channel_use_fraction=0.8,
+    )
+    job = replace(job, listens=tuple(replace(li, readings=(*li.readings, loud)) for li in job.listens))
+    found = neighbours_view(House(job), job.settings)
+    assert found.neighbours[0].bssid == loud.bssid
+    assert found.neighbours[0].takes_fraction == pytest.approx(0.8)
+    best = found.requests[0]
+    assert best.to_channel in (1, 11)
+    assert best.headroom_after > best.headroom_before
+    assert "Larkspur" in best.note
+    assert f"channel to {best.to_channel}" in best.note
+
+
+def test_a_note_names_only_the_one_it_is_for_and_asks_for_one_thing():
+    job = random_house(2, neighbours=5)
+    readings = [replace(r, ssid=f"net-{i}") for i, r in enumerate(House(job).air.networks)]
+    text = note(readings[0], 11)
+    assert "net-0" in text
+    assert not [r.ssid for r in readings[1:] if r.ssid in text]
+    assert text.count("?") == 1
+    assert readings[0].bssid not in text
+    assert '""' not in note(replace(readings[0], ssid=""), 1)
+
+
+def test_letters():
+    assert [letter_of(i) for i in (0, 25, 26, 51, 52, 701, 702)] == ["A", "Z", "AA", "AZ", "BA", "ZZ", "AAA"]
