@@ -23,17 +23,30 @@ VIEWS = (
     ("walk-phone", "call/2/walk", 390, 844, "dark", " "),
     ("listen", "call/2/listen", 1280, 800, "light", ""),
     ("tune", "call/2/tune", 1280, 800, "light", "t"),
+    ("names", "call/2/tune", 1280, 800, "light", "names"),
+    ("zigbee", "call/2/tune", 1280, 800, "light", "zigbee"),
     ("prove", "call/1/prove", 1280, 800, "dark", ""),
     ("listen-phone", "call/2/listen", 390, 844, "light", ""),
     ("tune-phone", "call/2/tune", 390, 844, "dark", "t"),
 )
+
+# Parts of a page that are opened and scrolled to.
+PARTS = {
+    "names": ("Names and steering", "An evening of each device"),
+    "zigbee": ("What would help Zigbee", "A repeater"),
+}
 
 
 def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
     page.goto(f"{address}#/{where}")
     page.wait_for_load_state("networkidle")
     page.evaluate("document.fonts.ready")
-    if keys:
+    if keys in PARTS:
+        label, button = PARTS[keys]
+        page.get_by_role("button", name=button).click()
+        page.get_by_label(label, exact=True).scroll_into_view_if_needed()
+        page.evaluate("window.scrollBy(0, 300)")
+    elif keys:
         page.keyboard.press("Space" if keys == " " else keys)
         ready = {"t": page.get_by_label("The plan"), " ": page.get_by_text("dBm, settled")}.get(keys)
         if ready is not None:

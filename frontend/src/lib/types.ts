@@ -1,6 +1,7 @@
 import type { components } from './api-types'
 
 type Schemas = components['schemas']
+export type Holding = components['schemas']['Holding']
 export type NeighboursView = components['schemas']['NeighboursView']
 export type ZigbeeHelp = components['schemas']['ZigbeeHelp']
 export type Tree = components['schemas']['Tree']

@@ -58,6 +58,7 @@ from even_static.core.tuning.backhaul import Tree, tree
 from even_static.core.tuning.candidates import POLICIES, Rules, offered_blocks
 from even_static.core.tuning.compare import Proof, prove
 from even_static.core.tuning.evaluate import Evaluation, evaluate
+from even_static.core.tuning.holding import Holding, holding_back
 from even_static.core.tuning.house import House
 from even_static.core.tuning.neighbours import NeighboursView, neighbours_view
 from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
@@ -303,6 +304,15 @@ def get_neighbours(service: Serviced, call_id: int, body: SettingsBody) -> Neigh
     """What the house and its neighbours do to each other under a setting, and what to ask of one of them."""
     call, settings = settings_of(service, call_id, body)
     return neighbours_view(service.house(call), settings)
+
+
+@router.post("/calls/{call_id}/holding")
+def get_holding(service: Serviced, call_id: int, body: SettingsBody) -> Holding:
+    """What holds the house back under a setting: one sentence with its number."""
+    call, settings = settings_of(service, call_id, body)
+    if not call.job.nodes:
+        raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
+    return holding_back(service.house(call), settings)
 
 
 @router.post("/calls/{call_id}/tree")

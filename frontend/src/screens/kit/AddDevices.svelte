@@ -52,8 +52,8 @@
   const tick = (kind: string) => (list += `${list && !list.endsWith('\n') ? '\n' : ''}${kind}\n`)
 </script>
 
-<div class="grid gap-4 md:grid-cols-2">
-  <form class="grid content-start gap-2" onsubmit={add}>
+<div class="grid grid-cols-[minmax(0,1fr)] gap-4 md:grid-cols-2">
+  <form class="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2" onsubmit={add}>
     <label class="grid gap-1 text-sm text-soft"
       >Devices, one a line; or a pasted list, or CSV with a header
       <textarea class="field min-h-28 text-base text-ink" rows="5" placeholder={EXAMPLE} bind:value={list}
@@ -82,7 +82,7 @@
     {#each questions as question (question)}<p class="text-sm text-accent">{question}.</p>{/each}
   </form>
   <form
-    class="grid content-start gap-2"
+    class="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2"
     onsubmit={(e) => {
       e.preventDefault()
       void tell(true)

@@ -29,11 +29,10 @@
   <h2 class="mb-1">Devices on Wi-Fi</h2>
   <p class="mb-2 text-sm text-soft">
     With what each wants in the busy hour. A phone that plays to a speaker counts twice.
-    {#each call.job.nodes as node (node.id)}
-      {#if mine(node.id)}<span class="ml-2 whitespace-nowrap"
-          >{node.name}: {mine(node.id)?.devices} of {mine(node.id)?.carries_well} carried well.</span
-        >{/if}
-    {/each}
+    {call.job.nodes
+      .filter((n) => mine(n.id))
+      .map((n) => `${n.name}: ${mine(n.id)?.devices} of ${mine(n.id)?.carries_well} carried well.`)
+      .join(' ')}
   </p>
   {#if call.job.devices.length}
     <div class="overflow-x-auto">

@@ -1,7 +1,24 @@
 <script lang="ts">
+  import { api, ask } from '../../lib/api'
+  import { prose } from '../../lib/format'
+  import type { Holding } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
 
   let { state: call }: { state: CallState } = $props()
+  let holding = $state<Holding | null>(null)
+  $effect(() => {
+    const controller = new AbortController()
+    ask(
+      api.POST('/api/calls/{call_id}/holding', {
+        params: { path: { call_id: call.id } },
+        body: { settings: call.settings, stands: [] },
+        signal: controller.signal,
+      }),
+    )
+      .then((found) => (holding = found))
+      .catch(() => {})
+    return () => controller.abort()
+  })
   const shown = $derived(call.trialFigures ?? call.now!)
   const name = (id: string) =>
     call.job.devices.find((d) => d.id === id)?.name ??
@@ -17,6 +34,11 @@
       is carried.
     {:else}{shown.troubles} troubles {call.trial ? 'on trial' : 'as set now'}{/if}
   </h3>
+  {#if holding}
+    <p class="mt-1 text-lg">
+      Holds the house back: <strong class:text-accent={holding.trouble}>{prose(holding.text)}</strong>.
+    </p>
+  {/if}
   {#if shown.troubles}
     <ul class="mt-1 grid gap-x-6 sm:grid-cols-2">
       {#each shown.trouble_list as trouble (trouble.kind + trouble.subject_id)}

@@ -25,8 +25,8 @@ USUAL: dict[Band, tuple[int, ...]] = {
 
 @dataclass(frozen=True, slots=True)
 class Neighbour:
-    """A neighbour by letter: the airtime that it takes from own radios, and that own radios take where it hears them,
-    both as fractions of a second, summed over own radios."""
+    """A neighbour by letter, with its loudest level in the house: the airtime that it takes from own radios, and that
+    own radios take where it hears them, both as fractions of a second, summed over own radios."""
 
     letter: str
     bssid: str
@@ -142,7 +142,10 @@ def _costs(house: House, settings: Settings, now: Evaluation) -> list[Neighbour]
             takes[network.bssid] = takes.get(network.bssid, 0.0) + float(layers[k]) * bool(heard[k])
             gives[network.bssid] = gives.get(network.bssid, 0.0) + need * bool(reached[k])
     matter = [n for n in house.air.networks if takes.get(n.bssid, 0.0) > 0 or gives.get(n.bssid, 0.0) > 0]
-    ordered = sorted(matter, key=lambda n: (-takes[n.bssid], -n.rssi_dbm, n.bssid))
+    if not matter:
+        return []
+    loudest = {n.bssid: float(v) for n, v in zip(house.air.networks, house.air.rssi_dbm.max(axis=1), strict=True)}
+    ordered = sorted(matter, key=lambda n: (-takes[n.bssid], -loudest[n.bssid], n.bssid))
     return [
         Neighbour(
             letter_of(k),
@@ -150,7 +153,7 @@ def _costs(house: House, settings: Settings, now: Evaluation) -> list[Neighbour]
             n.band,
             n.channel,
             n.width_mhz,
-            n.rssi_dbm,
+            loudest[n.bssid],
             takes[n.bssid],
             gives[n.bssid],
         )

@@ -1,0 +1,72 @@
+"""What holds a house back: one sentence with its number, for what decides its place in the order of settings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from even_static.core.house.job import Settings
+from even_static.core.tuning.evaluate import evaluate
+from even_static.core.tuning.house import House
+from even_static.core.tuning.reasons import radio_reasons, zigbee_reasons
+
+
+@dataclass(frozen=True, slots=True)
+class Holding:
+    """What holds the house back: in words, about whom, and whether it is still a trouble."""
+
+    text: str
+    subject_id: str | None
+    trouble: bool
+
+
+def holding_back(house: House, settings: Settings) -> Holding:
+    """The first thing to know: the radio with the least room if it cannot carry its hour, else the worst Zigbee
+    device, else what is tightest although it does."""
+    figures = evaluate(house, settings)
+    tight = next((r for r in figures.radios if r.radio_id == figures.headroom_radio_id), None)
+    if tight is not None and tight.headroom is not None and tight.headroom < 1:
+        return Holding(_radio(house, settings, tight.radio_id), tight.radio_id, True)
+    worst = figures.worst_zigbee_delivery
+    if worst is not None and worst < 0.99 and figures.worst_zigbee_device_id is not None:
+        device = figures.worst_zigbee_device_id
+        return Holding(_zigbee(house, settings, device, worst), device, True)
+    if figures.trouble_list:
+        first = figures.trouble_list[0]
+        return Holding(f"{_name(house, first.subject_id)} {first.text}", first.subject_id, True)
+    if tight is not None and tight.headroom is not None and tight.headroom < 2:
+        return Holding(_radio(house, settings, tight.radio_id), tight.radio_id, False)
+    return Holding("nothing: every radio has twice the airtime that it needs and every report arrives", None, False)
+
+
+def _radio(house: House, settings: Settings, radio_id: str) -> str:
+    why = radio_reasons(house, settings, radio_id)
+    need, free = why.need_fraction * 1000, why.available_fraction * 1000
+    text = f"{radio_id} needs {need:.0f} ms of each second and has {free:.0f}"
+    parts = [
+        (o.costs_fraction, f"own radio {o.radio_id} on the same channel takes {o.costs_fraction * 1000:.0f} ms")
+        for o in why.own
+        if o.shares
+    ]
+    parts += [(x.need_fraction, f"{x.name} alone takes {x.need_fraction * 1000:.0f} ms") for x in why.loads]
+    parts.append((why.busy_fraction, f"other networks take {why.busy_fraction * 1000:.0f} ms"))
+    parts.sort(reverse=True)
+    return f"{text}; {parts[0][1]}" if parts else text
+
+
+def _zigbee(house: House, settings: Settings, device_id: str, worst: float) -> str:
+    hops = zigbee_reasons(house, settings, device_id)
+    text = f"{_name(house, device_id)}: {worst:.1%} of its reports arrive"
+    interferers = hops[0].interferers if hops else ()
+    if interferers:
+        top = max(interferers, key=lambda i: i.spoilt_fraction + i.waiting_fraction)
+        who = f"own radio {top.name}" if top.own else "a neighbour's network"
+        text += f"; {who} spoils {top.spoilt_fraction:.0%} of the tries and makes it wait {top.waiting_fraction:.0%}"
+    return text
+
+
+def _name(house: House, subject_id: str) -> str:
+    job = house.job
+    named = {d.id: d.name for d in job.devices} | {n.id: n.name for n in job.nodes}
+    if job.zigbee is not None:
+        named |= {d.id: d.name for d in job.zigbee.devices}
+    return named.get(subject_id, subject_id)
