@@ -13,7 +13,7 @@ from even_static.core.tuning.evaluate import evaluate
 from even_static.core.tuning.house import House
 from even_static.core.tuning.neighbours import neighbours_view
 from even_static.core.tuning.steering import names_view
-from even_static.core.zigbee.help import zigbee_help
+from even_static.core.tuning.zigbee_help import zigbee_help
 
 pytestmark = pytest.mark.browser
 

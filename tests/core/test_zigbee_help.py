@@ -14,7 +14,7 @@ from even_static.core.propagation.coverage import Coverage
 from even_static.core.tables.zigbee import LEAST_LINK_DBM, ZIGBEE_EIRP_DBM
 from even_static.core.tuning.evaluate import evaluate
 from even_static.core.tuning.house import House
-from even_static.core.zigbee.help import REPEATER_ID, predicted_links, zigbee_help, zigbee_level_dbm
+from even_static.core.tuning.zigbee_help import REPEATER_ID, predicted_links, zigbee_help, zigbee_level_dbm
 from even_static.instruments.simulated.demo import kiln_row, measure, world_of
 
 

@@ -10,13 +10,13 @@
   }
   let { section, names, placeNames }: Props = $props()
   let widthPx = $state(700)
-  const box = $derived({
+  const frame = $derived({
     x: section.from_m - 0.4,
     y: -section.top_m - 0.6,
     width: section.to_m - section.from_m + 0.8,
     height: section.top_m - section.bottom_m + 1.2,
   })
-  const px = $derived(box.width / Math.max(widthPx, 200))
+  const px = $derived(frame.width / Math.max(widthPx, 200))
   /** A spot's name stands to the left where a node's mark is near, above otherwise. */
   const crowded = (p: Section['points'][number]) =>
     section.points.some(
@@ -31,7 +31,7 @@
 <div class="overflow-x-auto">
   <div bind:clientWidth={widthPx} class="w-full max-sm:min-w-[42rem]">
     <svg
-      viewBox="{box.x} {box.y} {box.width} {box.height}"
+      viewBox="{frame.x} {frame.y} {frame.width} {frame.height}"
       class="block max-h-[70vh] w-full"
       role="img"
       aria-label="Section {section.axis} the house"

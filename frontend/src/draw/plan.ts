@@ -41,15 +41,15 @@ export function extent(outline: number[][]): Box {
 
 /** Where a room's name stands: in the first corner (upper left, lower left, upper right, lower right) that nothing stands in. */
 export function labelAt(
-  box: Box,
+  room: Box,
   size: { width: number; height: number },
   things: number[][],
 ): [number, number] {
   const corners: [number, number][] = [
-    [box.x, box.y + box.height - size.height],
-    [box.x, box.y],
-    [box.x + Math.max(box.width - size.width, 0), box.y + box.height - size.height],
-    [box.x + Math.max(box.width - size.width, 0), box.y],
+    [room.x, room.y + room.height - size.height],
+    [room.x, room.y],
+    [room.x + Math.max(room.width - size.width, 0), room.y + room.height - size.height],
+    [room.x + Math.max(room.width - size.width, 0), room.y],
   ]
   const free = corners.find(
     ([x, y]) =>

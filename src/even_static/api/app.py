@@ -63,7 +63,7 @@ from even_static.core.tuning.house import House
 from even_static.core.tuning.neighbours import NeighboursView, neighbours_view
 from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
 from even_static.core.tuning.steering import NamesView, names_view
-from even_static.core.zigbee.help import ZigbeeHelp, zigbee_help
+from even_static.core.tuning.zigbee_help import ZigbeeHelp, zigbee_help
 from even_static.formats.job_file import from_validation, job_from_data, read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
 from even_static.formats.zigbee_links import read_links
