@@ -44,6 +44,12 @@ def test_devices_are_pasted_asked_about_and_the_busy_hour_is_told(open_page, run
     expect(page.get_by_role("status").filter(has_text="the busy hour as told")).to_be_visible()
     job = running_app.store.get(call).job
     assert next(d for d in job.devices if d.id == "kitchen-screen").demand_down_mbps == 25
+    page.get_by_label("Devices that Hall router carries well").fill("2")
+    page.keyboard.press("Tab")
+    expect(page.get_by_text("are carried well")).to_contain_text("Hall router: 4 devices, 2 are carried well.")
+    page.get_by_label("Steering of Hall router").select_option("nothing")
+    expect(page.get_by_role("status").filter(has_text="changed the steering of Hall router")).to_be_visible()
+    assert running_app.store.get(call).job.nodes[0].steering == "nothing"
     page.get_by_role("button", name="Printer", exact=True).click()
     page.get_by_label("drops off when steered").check()
     expect(page.get_by_role("status").filter(has_text="changed Printer")).to_be_visible()

@@ -2,7 +2,7 @@
   import { Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { BOX_KINDS, newNode, startSetting, type BoxKind } from '../../lib/kit'
-  import type { Band, Job, Radio, RadioSetting } from '../../lib/types'
+  import type { Band, Job, Node, Radio, RadioSetting } from '../../lib/types'
   import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
 
@@ -74,6 +74,10 @@
     )
     return call.edit({ ...call.job, nodes }, `changed the feed of ${id}`)
   }
+  function ability(id: string, what: Partial<Node>, summary: string) {
+    const nodes = call.job.nodes.map((n) => (n.id === id ? { ...n, ...what } : n))
+    return call.edit({ ...call.job, nodes }, `changed the ${summary}`.slice(0, 80))
+  }
   function linkLevel(id: string, rssi_dbm: number) {
     const nodes = call.job.nodes.map((n) =>
       n.id === id && n.uplink ? { ...n, uplink: { ...n.uplink, rssi_dbm } } : n,
@@ -117,6 +121,38 @@
             /></label
           >
         {/if}
+        <label class="flex items-center gap-1 text-sm text-soft"
+          >steering
+          <select
+            class="field slim text-ink"
+            aria-label="Steering of {node.name}"
+            value={node.steering}
+            onchange={(e) =>
+              ability(
+                node.id,
+                { steering: e.currentTarget.value as Node['steering'] },
+                `steering of ${node.name}`,
+              )}
+          >
+            {#each ['nothing', 'on or off', 'levels'] as can (can)}<option>{can}</option>{/each}
+          </select></label
+        >
+        <label class="flex items-center gap-1 text-sm text-soft"
+          >carries well<input
+            class="field slim w-16 text-ink"
+            type="number"
+            min="1"
+            max="1000"
+            aria-label="Devices that {node.name} carries well"
+            value={node.carries_well}
+            onchange={(e) =>
+              ability(
+                node.id,
+                { carries_well: Number(e.currentTarget.value) },
+                `devices that ${node.name} carries well`,
+              )}
+          /></label
+        >
         <span class="grow"></span>
         <button class="button slim" aria-label="Remove {node.name}" onclick={() => remove(node.id, node.name)}
           ><X size={14} /></button
