@@ -1,12 +1,13 @@
 <script lang="ts">
-  import type { Timeline } from '../lib/types'
+  import type { Band, Timeline } from '../lib/types'
 
   interface Props {
     timelines: Timeline[]
     minutes: number
     nameOf: (id: string) => string
+    bandOf: (radioId: string) => Band | undefined
   }
-  let { timelines, minutes, nameOf }: Props = $props()
+  let { timelines, minutes, nameOf, bandOf }: Props = $props()
   const ROW = 24
   let widthPx = $state(700)
   const left = $derived(widthPx < 500 ? 96 : 150)
@@ -25,7 +26,8 @@
     if (radio) found.push({ from: since, to: minutes, radio })
     return found
   }
-  const tall = (radio: string) => (radio.endsWith('2.4') ? 4 : radio.endsWith('-5') ? 9 : 14)
+  const TALL: Record<Band, number> = { '2.4 GHz': 4, '5 GHz': 9, '6 GHz': 14 }
+  const tall = (radio: string) => TALL[bandOf(radio) ?? '2.4 GHz']
   const cut = (text: string) =>
     text.length > left / 8 ? `${text.slice(0, Math.floor(left / 8) - 1)}…` : text
 </script>

@@ -48,7 +48,7 @@ from even_static.api.tasks import ErrorBody, Task, error_body
 from even_static.core.checks.lawful import LawfulBlock, lawful_blocks
 from even_static.core.errors import BadInput, EvenStaticError, InstrumentFault, NotFound, Unlawful
 from even_static.core.house.basics import is_timestamp
-from even_static.core.house.job import Job, setting_block
+from even_static.core.house.job import Job, Settings, setting_block
 from even_static.core.house.validate import validate_job, validate_settings
 from even_static.core.propagation.coverage import with_stands
 from even_static.core.spectrum.channels import BANDS
@@ -266,13 +266,18 @@ def reasons_of_zigbee(service: Serviced, call_id: int, body: DeviceReasonBody) -
     return list(zigbee_reasons(service.house(call), settings, body.device_id))
 
 
-@router.post("/calls/{call_id}/names")
-def get_names(service: Serviced, call_id: int, body: SettingsBody) -> NamesView:
-    """Names and steering under a setting: the schools, the level to steer from, who joins what, an evening."""
+def _tried(service: Service, call_id: int, body: SettingsBody) -> tuple[House, Settings]:
+    """A call's house and the settings that a body tries on it; BadInput where there is no node to set."""
     call, settings = settings_of(service, call_id, body)
     if not call.job.nodes:
         raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
-    return names_view(service.house(call), settings)
+    return service.house(call), settings
+
+
+@router.post("/calls/{call_id}/names")
+def get_names(service: Serviced, call_id: int, body: SettingsBody) -> NamesView:
+    """Names and steering under a setting: the schools, the level to steer from, who joins what, an evening."""
+    return names_view(*_tried(service, call_id, body))
 
 
 @router.post("/calls/{call_id}/zigbee-help")
@@ -302,26 +307,19 @@ async def upload_links(service: Serviced, call_id: int, request: Request) -> Cal
 @router.post("/calls/{call_id}/neighbours")
 def get_neighbours(service: Serviced, call_id: int, body: SettingsBody) -> NeighboursView:
     """What the house and its neighbours do to each other under a setting, and what to ask of one of them."""
-    call, settings = settings_of(service, call_id, body)
-    return neighbours_view(service.house(call), settings)
+    return neighbours_view(*_tried(service, call_id, body))
 
 
 @router.post("/calls/{call_id}/holding")
 def get_holding(service: Serviced, call_id: int, body: SettingsBody) -> Holding:
     """What holds the house back under a setting: one sentence with its number."""
-    call, settings = settings_of(service, call_id, body)
-    if not call.job.nodes:
-        raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
-    return holding_back(service.house(call), settings)
+    return holding_back(*_tried(service, call_id, body))
 
 
 @router.post("/calls/{call_id}/tree")
 def get_tree(service: Serviced, call_id: int, body: SettingsBody) -> Tree:
     """How the nodes are fed under a setting, and what cables, other bands or fewer nodes would do."""
-    call, settings = settings_of(service, call_id, body)
-    if not call.job.nodes:
-        raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
-    return tree(service.house(call), settings)
+    return tree(*_tried(service, call_id, body))
 
 
 @router.post("/calls/{call_id}/tune", status_code=202)

@@ -14,6 +14,7 @@
     JSON.stringify(call.settings.names ?? {}) !== JSON.stringify(call.job.settings.names ?? {}),
   )
   const nameOf = (id: string) => call.job.devices.find((d) => d.id === id)?.name ?? id
+  const bandOf = (id: string) => call.job.nodes.flatMap((n) => n.radios).find((r) => r.id === id)?.band
   const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const bad = $derived((view?.timelines ?? []).filter((t) => t.remedy))
 
@@ -98,7 +99,7 @@
       {/each}
     </div>
     {#if shown === 'evening'}
-      <EveningDrawing timelines={view.timelines} minutes={view.minutes} {nameOf} />
+      <EveningDrawing timelines={view.timelines} minutes={view.minutes} {nameOf} {bandOf} />
     {:else if shown === 'joining'}
       <table class="ledger mt-2 text-sm" aria-label="Which device joins what">
         <thead><tr><th>Device</th><th>Joins</th><th>Holds</th><th class="number">Level</th></tr></thead>

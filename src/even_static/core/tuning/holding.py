@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from even_static.core.house.job import Settings
+from even_static.core.tables.zigbee import WANTED_DELIVERY
 from even_static.core.tuning.evaluate import evaluate
 from even_static.core.tuning.house import House
 from even_static.core.tuning.reasons import radio_reasons, zigbee_reasons
@@ -27,7 +28,7 @@ def holding_back(house: House, settings: Settings) -> Holding:
     if tight is not None and tight.headroom is not None and tight.headroom < 1:
         return Holding(_radio(house, settings, tight.radio_id), tight.radio_id, True)
     worst = figures.worst_zigbee_delivery
-    if worst is not None and worst < 0.99 and figures.worst_zigbee_device_id is not None:
+    if worst is not None and worst < WANTED_DELIVERY and figures.worst_zigbee_device_id is not None:
         device = figures.worst_zigbee_device_id
         return Holding(_zigbee(house, settings, device, worst), device, True)
     if figures.trouble_list:

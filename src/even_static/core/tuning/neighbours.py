@@ -7,6 +7,7 @@ from string import ascii_uppercase
 
 import numpy as np
 
+from even_static.core.errors import BadInput
 from even_static.core.house.job import Reading, Settings, setting_block
 from even_static.core.spectrum.channels import Band, Block, block_for
 from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
@@ -172,8 +173,6 @@ def letter_of(index: int) -> str:
 
 
 def _moved(reading: Reading, channel: int) -> Reading | None:
-    from even_static.core.errors import BadInput
-
     try:
         block = block_for(reading.band, channel, reading.width_mhz)
     except BadInput:
