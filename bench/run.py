@@ -27,6 +27,7 @@ from even_static.core.spectrum.channels import BANDS, blocks
 from even_static.core.tuning.candidates import Rules, candidates
 from even_static.core.tuning.evaluate import evaluate
 from even_static.core.tuning.house import House
+from even_static.core.tuning.key import HEADROOM_BINS
 from even_static.core.tuning.plan import best_settings
 from even_static.core.tuning.rules_of_thumb import with_block
 from even_static.core.tuning.whole import search_whole
@@ -177,6 +178,49 @@ def whole() -> None:
         )
 
 
+def five_nodes() -> None:
+    """Best known within 5 s, and how far the bound is from it: headroom in per cent, troubles by count."""
+    rules = Rules(power=True, switch_off=True, links=True, steering=True)
+    gaps, short, proven = [], [], 0
+    for seed in range(5):
+        house = House(random_house(seed, nodes=5, neighbours=60, places=20, devices=25, zigbee_devices=15))
+        found = search_whole(house, rules, time.monotonic() + 5)
+        proven += found.proven
+        short.append(found.evaluation.troubles - found.bound_key[1])
+        worst = found.evaluation.key[2]
+        gaps.append(100 * (worst - found.bound_key[2]) / max(HEADROOM_BINS - worst, 1) if short[-1] == 0 else 100.0)
+    print(
+        f"whole search, 5 nodes, 5 s: proven {proven} of 5; troubles above the bound {short};"
+        f" worst headroom below its bound by {[round(g) for g in gaps]} % (goal 5)"
+    )
+
+
+def solvers() -> None:
+    """The same whole problem (two nodes, two bands, no Zigbee) for the search and for a general constraint solver."""
+    from tests.oracle import solve_whole
+
+    rules = Rules(power=True, switch_off=True, steering=True)
+    for nodes in (1, 2):
+        mine, theirs, agree = [], [], 0
+        for seed in range(4):
+            few = {"2.4 GHz": (1, 6, 11), "5 GHz": (36, 44, 100)}
+            job = random_house(
+                seed, nodes=nodes, bands=("2.4 GHz", "5 GHz"), neighbours=30, devices=8, zigbee_devices=0, channels=few
+            )
+            began = time.perf_counter()
+            found = search_whole(House(job), rules, time.monotonic() + 30, refine=False)
+            mine.append(time.perf_counter() - began)
+            began = time.perf_counter()
+            answer = solve_whole(House(job), rules, 60.0)
+            theirs.append(time.perf_counter() - began)
+            agree += answer.proven and answer.troubles == found.evaluation.troubles
+        ours, other = statistics.median(mine), statistics.median(theirs)
+        print(
+            f"general solver (CP-SAT), same whole problem, {nodes} nodes, 2 bands: {other:.2f} s against {ours:.2f} s,"
+            f" ratio {other / ours:.0f}; as few troubles in {agree} of 4"
+        )
+
+
 def main() -> None:
     print(f"Python {sys.version.split()[0]}")
     with tempfile.TemporaryDirectory() as folder:
@@ -185,6 +229,8 @@ def main() -> None:
         api(Path(folder))
         plans()
         whole()
+        five_nodes()
+        solvers()
     coverage.run()
 
 

@@ -25,15 +25,19 @@ VIEWS = (
     ("tune", "call/2/tune", 1280, 800, "light", "t"),
     ("names", "call/2/tune", 1280, 800, "light", "names"),
     ("zigbee", "call/2/tune", 1280, 800, "light", "zigbee"),
+    ("mesh", "call/2/tune", 1280, 800, "light", "mesh"),
     ("prove", "call/1/prove", 1280, 800, "dark", ""),
     ("listen-phone", "call/2/listen", 390, 844, "light", ""),
     ("tune-phone", "call/2/tune", 390, 844, "dark", "t"),
+    # The last one: it works on the call.
+    ("change-phone", "call/2/change", 390, 844, "light", "sheet"),
 )
 
 # Parts of a page that are opened and scrolled to.
 PARTS = {
     "names": ("Names and steering", "An evening of each device"),
     "zigbee": ("What would help Zigbee", "A repeater"),
+    "mesh": ("What would help Zigbee", "The mesh on the house"),
 }
 
 
@@ -41,14 +45,28 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
     page.goto(f"{address}#/{where}")
     page.wait_for_load_state("networkidle")
     page.evaluate("document.fonts.ready")
-    if keys in PARTS:
+    if keys == "sheet":
+        page.goto(f"{address}#/call/2/tune")
+        page.get_by_role("article", name="Zigbee").get_by_label("Channel").select_option("25")
+        page.locator("[data-radio='studio-2.4']").get_by_label("Channel").select_option("1/20/2412")
+        page.locator("[data-radio='landing-2.4']").get_by_label("Channel").select_option("11/20/2462")
+        page.goto(f"{address}#/{where}")
+        page.get_by_role("button", name="Make the sheet").click()
+        page.get_by_role("button", name="Done by hand").click()
+        page.get_by_text("1 of 3 done").wait_for()
+        page.locator("[aria-current='step'][data-step]").scroll_into_view_if_needed()
+        page.evaluate("window.scrollBy(0, 250)")
+    elif keys in PARTS:
         label, button = PARTS[keys]
         page.get_by_role("button", name=button).click()
         page.get_by_label(label, exact=True).scroll_into_view_if_needed()
         page.evaluate("window.scrollBy(0, 300)")
+        if keys == "mesh":
+            page.locator("[data-mesh]").wait_for()
+            page.evaluate("document.querySelector('[data-mesh]').scrollIntoView(); window.scrollBy(0, -160)")
     elif keys:
         page.keyboard.press("Space" if keys == " " else keys)
-        ready = {"t": page.get_by_label("The plan"), " ": page.get_by_text("dBm, settled")}.get(keys)
+        ready = {"t": page.get_by_label("The plan", exact=True), " ": page.get_by_text("dBm, settled")}.get(keys)
         if ready is not None:
             ready.wait_for()
     page.wait_for_timeout(300)

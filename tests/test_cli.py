@@ -14,6 +14,7 @@ from even_static.core.tuning.evaluate import evaluate
 from even_static.formats.job_file import write_job
 from even_static.formats.readings_csv import write_readings
 from even_static.instruments.simulated.beacons import capture_of
+from even_static.store.calls import Store
 from tests.houses import random_house
 
 NETWORK_FIELDS = {
@@ -152,3 +153,16 @@ def test_coverage_and_place(tmp_path):
     bare = run("place", str(path), "--nodes", "9")
     assert bare.returncode == 2
     assert "--nodes" in bare.stderr
+
+
+def test_backup_and_restore(tmp_path, house_job):
+    data, file = tmp_path / "calls.sqlite", tmp_path / "all.sqlite"
+    store = Store(data)
+    call = store.add(house_job)
+    assert run("backup", str(file), "--data", str(data)).stdout.startswith("1 calls are in ")
+    store.delete(call.id)
+    assert "1 calls were taken over" in run("restore", str(file), "--data", str(data)).stdout
+    assert store.get(call.id).job == house_job
+    wrong = run("restore", str(tmp_path / "nothing"), "--data", str(data))
+    assert wrong.returncode == 2
+    assert "must be a file that was backed up" in wrong.stderr

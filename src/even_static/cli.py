@@ -252,6 +252,25 @@ def house(
     sys.stdout.write(plan_svg(loaded, loaded.building, storey, drawn))
 
 
+@app.command()
+def backup(
+    file: Annotated[Path, typer.Argument(help="Where to write it.")],
+    data: DataOption = None,
+) -> None:
+    """Write all calls to a file, also while the application runs."""
+    print(f"{_store(data).back_up(file)} calls are in {file}")
+
+
+@app.command()
+def restore(
+    file: FileArgument,
+    data: DataOption = None,
+) -> None:
+    """Take over a backup, also while the application runs; the calls of before are kept in a file beside it."""
+    count, before = _store(data).restore(file)
+    print(f"{count} calls were taken over; those of before are in {before}")
+
+
 @app.command("import")
 def import_file(
     file: FileArgument,

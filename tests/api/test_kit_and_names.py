@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import pytest
 from fastapi.testclient import TestClient
+from tests.formats.test_802154_captures import pcap, scapy_frame
 
 from even_static.core.tuning.steering import names_view
 
@@ -97,3 +98,100 @@ def test_a_search_can_be_stopped(client, call):
     assert client.post(f"/api/tasks/{task}/stop").json()["stop_wanted"]
     assert _finished(client, task)["plan"]["evaluation"]["lawful"]
     assert client.post("/api/tasks/none/stop").status_code == 404
+
+
+def test_other_senders_scans_and_whose_network_it_is(client, call, demo_store):
+    body = {"settings": client.get(f"/api/calls/{call}").json()["job"]["settings"]}
+    users = client.post(f"/api/calls/{call}/air-users", json=body).json()
+    assert [s["name"] for s in users["senders"]] == ["Kitchen oven", "Studio radio speaker"]
+    assert {k["kind"] for k in client.get("/api/sender-kinds").json()} >= {"microwave oven", "baby monitor"}
+    scans = len(demo_store.get(call).job.energy_scans)
+    text = "channel,level_dbm\n11,-70\n25,-40\n"
+    done = client.post(f"/api/calls/{call}/energy-scans?place_id=landing&name=own.csv", content=text).json()
+    assert len(done["job"]["energy_scans"]) == scans + 1
+    told = client.post(f"/api/calls/{call}/air-users", json=body).json()
+    assert next(e for e in told["energy"] if e["channel"] == 25)["unexplained"]
+    assert client.post(f"/api/calls/{call}/hub-scan").json()["job"]["energy_scans"][-1]["source"] == "hub"
+    assert client.post(f"/api/calls/{call}/energy-scans?place_id=landing", content="x").status_code == 422
+    marked = client.post(f"/api/calls/{call}/own-pan", json={"pan_id": "0x2c07", "own": True}).json()
+    assert all(p["own"] for p in marked["job"]["pans"])
+    nobody = client.post(f"/api/calls/{call}/own-pan", json={"pan_id": "0xdead", "own": True})
+    assert nobody.status_code == 404
+    linked = client.post(f"/api/calls/{call}/hub-links").json()["job"]["zigbee"]["links"]
+    assert len(linked) == len(demo_store.get(2).job.zigbee.links)
+
+
+def test_an_802154_capture_is_taken_by_the_same_door(client, call, demo_store):
+    frames = [scapy_frame(0x5E1F) for _ in range(9)] + [scapy_frame(0x0042) for _ in range(3)]
+    before = replace(demo_store.get(call).job, pans=())
+    demo_store.save(call, before, "no networks heard", on_revision=demo_store.get(call).revision)
+    channel = before.settings.zigbee_channel
+    path = f"/api/calls/{call}/captures?place_id=landing&name=sniffed.pcap"
+    task = client.post(f"{path}&channel={channel}", content=pcap(frames, 195).getvalue()).json()
+    done = finished(client, task["id"])
+    assert done["state"] == "done"
+    assert any("is taken as this house's own" in n for n in done["notes"])
+    pans = demo_store.get(call).job.pans
+    assert {(p.pan_id, p.own, p.frames) for p in pans} == {("0x5e1f", True, 9), ("0x0042", False, 3)}
+    untold = finished(client, client.post(path, content=pcap(frames, 195).getvalue()).json()["id"])
+    assert untold["error"]["field"] == "channel"
+
+
+def test_kit_comes_and_goes_after_somebody_has_listened(client, call):
+    """A node added later, and one removed: what was heard stays, with the settings of then for what is still there."""
+    found = client.get(f"/api/calls/{call}").json()
+    job, gone = found["job"], found["job"]["nodes"][-1]
+    radios = {r["id"] for r in gone["radios"]}
+    job["nodes"] = job["nodes"][:-1]
+    job["settings"]["radios"] = [s for s in job["settings"]["radios"] if s["radio_id"] not in radios]
+    added = {**gone["radios"][0], "id": "new-2.4", "bssid": "02:99:00:00:00:01"}
+    job["nodes"].append({**gone, "id": "new", "name": "New box", "radios": [added], "uplink": {"to_node_id": "hall"}})
+    first = {"radio_id": "new-2.4", "channel": 1, "width_mhz": 20, "eirp_dbm": added["eirp_steps_dbm"][0]}
+    job["settings"]["radios"].append(first)
+    body = {"job": job, "revision": found["revision"], "summary": "another box"}
+    saved = client.put(f"/api/calls/{call}/job", json=body)
+    assert saved.status_code == 200, saved.text
+    now = saved.json()["job"]
+    assert len(now["listens"]) == len(found["job"]["listens"])
+    for before, after in zip(found["job"]["listens"], now["listens"], strict=True):
+        assert before["readings"] == after["readings"]
+        known = {s["radio_id"]: s for s in after["settings"]["radios"]}
+        assert set(known) == {s["radio_id"] for s in now["settings"]["radios"]}
+        assert all(known[s["radio_id"]] == s for s in before["settings"]["radios"] if s["radio_id"] not in radios)
+
+
+def test_plans_are_kept_compared_and_forgotten(client, call):
+    settings = client.get(f"/api/calls/{call}").json()["job"]["settings"]
+    kept = client.post(f"/api/calls/{call}/plans", json={"name": "as found", "settings": settings}).json()
+    (plan,) = kept["job"]["plans"]
+    now, mine = client.get(f"/api/calls/{call}/plans").json()
+    assert (mine["name"], mine["rank"], mine["changes"]) == ("as found", now["rank"], 0)
+    assert client.delete(f"/api/calls/{call}/plans/{plan['id']}").json()["job"]["plans"] == []
+    assert client.delete(f"/api/calls/{call}/plans/{plan['id']}").status_code == 404
+    assert client.post(f"/api/calls/{call}/undo").json()["job"]["plans"] == [plan]
+
+
+def test_the_day_the_measurement_and_nodes_that_may_move(client, call):
+    settings = client.get(f"/api/calls/{call}").json()["job"]["settings"]
+    day = client.post(f"/api/calls/{call}/day", json={"settings": settings}).json()
+    assert day == client.get(f"/api/calls/{call}/day").json()
+    body = {"seconds": 3, "settings": settings, "move_node_ids": ["studio"], "links": True}
+    moved = finished(client, client.post(f"/api/calls/{call}/tune", json=body).json()["id"])
+    assert moved["placed"]["weighed"] > 2
+    plan = moved["plan"]
+    others = [a["settings"] for a in plan["alternatives"][:2]]
+    asked = client.post(f"/api/calls/{call}/measure-next", json={"settings": plan["settings"], "others": others})
+    client.post(f"/api/tasks/{asked.json()['id']}/stop")
+    assert finished(client, asked.json()["id"])["measure"]["draws"] > 0
+    both = client.post(f"/api/calls/{call}/tune", json={**body, "hold_names": True})
+    assert both.json()["error"]["field"] == "move_node_ids"
+    wrong = client.post(f"/api/calls/{call}/tune", json={**body, "move_node_ids": ["ghost"]})
+    assert finished(client, wrong.json()["id"])["error"]["field"] == "move_node_ids"
+
+
+def finished(client, task_id):
+    while True:
+        task = client.get(f"/api/tasks/{task_id}").json()
+        if task["state"] != "running":
+            return task
+        time.sleep(0.05)

@@ -56,7 +56,7 @@ def test_tune_send_and_prove(open_page, running_app):
     assert sent.changes[0].before != sent.changes[0].after == sent.settings
     assert int(figure(page, "troubles").inner_text()) == evaluate(sent, sent.settings).troubles
 
-    page.keyboard.press("7")
+    page.keyboard.press("8")
     expect(page.get_by_label("Verdict")).to_contain_text("tested before but not after")
     page.keyboard.press("m")
     verdict = page.get_by_label("Verdict")

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import math
 import random
+from pathlib import Path
 
 import pytest
 
 from even_static.core.airtime.contention import Channel, fixed_point, saturation_throughput_mbps, transmit_probability
 from even_static.core.airtime.frames import PACKET_BYTES, exchange_us
 from even_static.core.tables.phy import CW_MIN
+
+REFERENCE = Path(__file__).parents[1] / "reference"
 
 
 def ofdm_us(size_bytes: int, rate_mbps: float) -> float:
@@ -27,17 +30,26 @@ def a_54() -> Channel:
     return Channel(9, success, collision, 8 * 1500, CW_MIN + 1, 6)
 
 
-# Saturated Mb/s by number of stations: Bianchi's model and ns-3.37 (Debian's libns3-dev), 802.11a 54/24 Mb/s, 1500-byte
-# frames. Both columns are frozen values of a separate study (see docs/model.md); the tolerance is the gap between them.
-STUDY = {1: (30.50, 30.51), 2: (31.21, 30.78), 5: (29.34, 29.03), 10: (27.19, 27.16), 20: (24.95, 25.33)}
+# Saturated Mb/s by number of stations, 802.11a 54/24 Mb/s, 1500-byte frames: Bianchi's model as a separate study solved
+# it, and ns-3.37 as tests/reference/ns3_dcf.cc runs it (three runs of 5 s, see the README there).
+BIANCHI = {1: 30.50, 2: 31.21, 5: 29.34, 10: 27.19, 20: 24.95}
+SIMULATED = {
+    int(stations): float(mbps)
+    for stations, mbps in (line.split() for line in (REFERENCE / "ns3_dcf.txt").read_text().splitlines())
+}
 
 
-@pytest.mark.parametrize("stations", STUDY)
-def test_against_frozen_model_and_simulator(stations):
-    bianchi, simulator = STUDY[stations]
-    found = saturation_throughput_mbps(stations, a_54())
-    assert found == pytest.approx(bianchi, abs=0.006)
-    assert found == pytest.approx(simulator, rel=0.02)
+@pytest.mark.parametrize("stations", BIANCHI)
+def test_against_frozen_solutions_of_the_model(stations):
+    assert saturation_throughput_mbps(stations, a_54()) == pytest.approx(BIANCHI[stations], abs=0.006)
+
+
+@pytest.mark.parametrize("stations", SIMULATED)
+def test_against_an_open_simulator(stations):
+    """Within 2.5 % up to ten stations. With twenty the simulator gets 4 % more: it gives a frame up after seven tries
+    and begins again with the smallest window, which the model does not."""
+    tolerance = 0.025 if stations <= 10 else 0.045
+    assert saturation_throughput_mbps(stations, a_54()) == pytest.approx(SIMULATED[stations], rel=tolerance)
 
 
 def slotted(stations: int, window: int, stages: int, slots: int, seed: int) -> tuple[float, float]:

@@ -41,3 +41,22 @@ def test_the_first_thing_to_know(seed, nodes):
 def test_a_quiet_house_is_held_back_by_nothing():
     job = random_house(3, nodes=1, neighbours=0, devices=0, zigbee_devices=0)
     assert holding_back(House(replace(job)), job.settings).text.startswith("nothing")
+
+
+@settings(max_examples=15)
+@given(st.integers(0, 5000))
+def test_its_picture_adds_up_to_the_figures(seed):
+    """A second of airtime: others, own radios on the channel and the radio's own loads; nothing is drawn twice."""
+    job = random_house(seed, nodes=2, neighbours=20, devices=10)
+    house = House(job)
+    found = holding_back(house, job.settings)
+    if found.of == "one second of airtime":
+        why = radio_reasons(house, job.settings, found.subject_id)
+        drawn = {k: sum(p.fraction for p in found.parts if p.kind == k) for k in ("others", "own", "this")}
+        assert drawn["others"] == 1 - why.available_fraction
+        assert drawn["own"] == sum(o.costs_fraction for o in why.own if o.shares)
+        assert abs(drawn["this"] - sum(x.need_fraction for x in why.loads)) < 1e-9
+    elif found.of:
+        shares = [p.fraction for p in found.parts]
+        assert shares == sorted(shares, reverse=True)
+        assert {p.kind for p in found.parts} <= {"lost"}

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
+from even_static.core.spectrum.channels import block_for
 from even_static.core.tuning.evaluate import evaluate
 from even_static.core.tuning.house import House
 from even_static.core.tuning.neighbours import letter_of, neighbours_view, note
@@ -80,3 +81,35 @@ def test_a_note_names_only_the_one_it_is_for_and_asks_for_one_thing():
 
 def test_letters():
     assert [letter_of(i) for i in (0, 25, 26, 51, 52, 701, 702)] == ["A", "Z", "AA", "AZ", "BA", "ZZ", "AAA"]
+
+
+@settings(max_examples=10)
+@given(st.integers(0, 3000))
+def test_a_shared_plan_never_hurts_and_crowds_nobody_who_moves(seed):
+    """Its figures are those of the house with their moves, evaluated here by itself; each further move gained."""
+    job = random_house(seed, nodes=1, neighbours=24, devices=10)
+    house = House(job)
+    view = neighbours_view(house, job.settings)
+    shared = view.shared
+    if shared is None:
+        return
+    now = evaluate(house, job.settings)
+    assert (shared.troubles_now, shared.headroom_now) == (now.troubles, now.headroom)
+    bssid = {n.letter: n.bssid for n in view.neighbours}
+    to = {bssid[m.letter]: m.to_channel for m in shared.moves}
+
+    def moved(r):
+        if r.bssid not in to:
+            return r
+        block = block_for(r.band, to[r.bssid], r.width_mhz)
+        return replace(r, channel=to[r.bssid], centre_mhz=block.centre_mhz)
+
+    there = House(
+        replace(job, listens=tuple(replace(li, readings=tuple(map(moved, li.readings))) for li in job.listens))
+    )
+    then = evaluate(there, job.settings)
+    assert (shared.troubles_moved, shared.headroom_moved) == (then.troubles, pytest.approx(then.headroom))
+    assert then.key[:-2] < now.key[:-2]
+    assert shared.troubles_best <= shared.troubles_moved <= shared.troubles_now
+    assert all(m.crowd_after <= m.crowd_before + 0.02 for m in shared.moves)
+    assert len(shared.moves) <= 3

@@ -21,11 +21,15 @@ from even_static.core.tuning.steering import (
     compare_schools,
     evening,
     joining,
+    least_rates,
     named_choices,
     old_rates,
+    on_gadget_network,
+    small_points,
     split_names,
     steering_level,
 )
+from even_static.instruments.simulated.demo import kiln_row, measure, world_of
 
 
 @pytest.fixture(scope="module")
@@ -141,3 +145,83 @@ def test_who_joins_what_and_which_rates_may_go(house):
     assert "may go" in old_rates(job)
     old = replace(job, devices=(replace(job.devices[0], generation="802.11b", name="Old till"), *job.devices[1:]))
     assert old_rates(old) == "keep 1 and 2 Mb/s: Old till needs them"
+
+
+# -- what ends it ------------------------------------------------------------------------------------------------
+
+
+def test_a_network_for_gadgets_that_throttles_is_a_trouble_for_cameras_and_the_search_takes_them_off(house):
+    """Common practice: cameras moved to a box's device network stopped working, where it is throttled."""
+    job = house.job
+    camera, plug = replace(job.devices[1], demand_up_mbps=2.0), replace(job.devices[2], demand_down_mbps=0.1)
+    plug = replace(plug, demand_up_mbps=0.1)
+    job = replace(job, devices=(job.devices[0], camera, plug, *job.devices[3:]), device_network_mbps=1.0)
+    names = Names(device_network=(camera.id, plug.id))
+    setting = replace(job.settings, names=names)
+    job = replace(job, settings=setting)
+    troubles = {(t.kind, t.subject_id) for t in evaluate(job, setting).trouble_list}
+    assert ("throttled", camera.id) in troubles
+    assert ("throttled", plug.id) not in troubles
+    first, second = on_gadget_network(job, setting)
+    assert (first.device_id, first.throttled) == (camera.id, True)
+    assert (second.device_id, second.text) == (plug.id, "carried")
+    for choice in named_choices(job, (None, -65.0)):
+        assert choice.device_network == (plug.id,)
+    unknown = on_gadget_network(replace(job, device_network_mbps=None), setting)
+    assert "run the link test on it" in unknown[0].text
+    assert not unknown[0].throttled
+
+
+def test_least_rates_spare_beacons_and_name_whom_they_lose(house):
+    """IEEE 802.11: a beacon goes out at the slowest basic rate, so its airtime falls with it (times from memory)."""
+    setting = house.job.settings
+    scene = house.scene(setting)
+    found = least_rates(house, setting)
+    for radio_id in {r.radio_id for r in found}:
+        mine = [r for r in found if r.radio_id == radio_id]
+        assert [r.rate_mbps for r in mine] == sorted(r.rate_mbps for r in mine)
+        takes = [r.beacons_fraction for r in mine]
+        assert takes == sorted(takes, reverse=True)
+        for slower, faster in itertools.pairwise(mine):
+            assert set(slower.loses) <= set(faster.loses)
+        radio = house.radio_index[radio_id]
+        for r in mine:
+            needs = {1.0: -83, 6.0: -82, 12.0: -79, 24.0: -74}[r.rate_mbps]
+            weak = {c.id for c in scene.clients[radio] if min(c.level_down_dbm, c.level_up_dbm) < needs}
+            assert set(r.loses) == weak
+        advised = [r for r in mine if r.advised]
+        assert len(advised) <= 1
+        assert all(not r.loses and r.rate_mbps <= 12 for r in advised)
+    one = next(r for r in found if r.rate_mbps == 1.0)
+    assert one.beacons_fraction == pytest.approx((192 + 2400) / 102_400)
+
+
+def test_a_small_access_point_is_tried_where_devices_drop():
+    """Each offer evaluated by itself; it takes in the devices that drop, and they stop flapping."""
+    job = measure(world_of(kiln_row()), "before")
+    house = House(job)
+    found = small_points(house, job.settings)
+    assert found
+    drops = {t.device_id for t in evening(house, job.settings) if t.flaps}
+    assert all(drops <= set(p.device_ids) for p in found)
+    assert [p.troubles for p in found] == sorted(p.troubles for p in found)
+    now = evaluate(job, job.settings)
+    assert found[0].better == ((found[0].troubles, -found[0].headroom) < (now.troubles, -now.headroom))
+    assert found[0].troubles < now.troubles
+    assert small_points(House(replace(job, building=None)), job.settings) == []
+
+
+def test_the_sheet_says_what_each_band_would_give(house):
+    setting = house.job.settings
+    scene = house.scene(setting)
+    for line in joining(house, setting):
+        device = next(d for d in house.job.devices if d.id == line.device_id)
+        place = house.places[device.place_id]
+        assert [b.band for b in line.bands] == ["2.4 GHz", "5 GHz", "6 GHz"]
+        assert sum(b.holds for b in line.bands) == (line.radio_id is not None)
+        for b in line.bands:
+            assert b.can_use == (b.band in device.bands)
+            if b.level_dbm is not None:
+                rows = [i for i, r in enumerate(house.radios) if r.band == b.band]
+                here = [float(scene.own_rssi_dbm[i, place]) for i in rows]
+                assert b.level_dbm == (line.level_dbm if b.holds else max(here))

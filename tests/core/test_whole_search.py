@@ -18,6 +18,7 @@ from even_static.core.house.validate import validate_job
 from even_static.core.tuning.candidates import Rules, candidates
 from even_static.core.tuning.evaluate import evaluate, require_choosable
 from even_static.core.tuning.house import House, link_ends, with_link_bands
+from even_static.core.tuning.key import headroom_bin
 from even_static.core.tuning.plan import best_settings, make_plan
 from even_static.core.tuning.robust import drawn, weigh
 from even_static.core.tuning.rules_of_thumb import careful, with_block
@@ -293,3 +294,41 @@ def test_a_node_of_one_radio_and_a_radio_of_one_step_do():
     )
     found = search_whole(House(job), ALL, far())
     assert found.proven
+
+
+@pytest.mark.parametrize("seed", [2, 5])
+def test_the_whole_search_against_a_general_solver(seed):
+    """CP-SAT (ortools) over every listed choice and block at once: as few troubles, the same worst headroom."""
+    from tests.oracle import solve_whole
+
+    job = replace(_small(seed), zigbee=None)
+    job = replace(job, settings=replace(job.settings, zigbee_channel=None))
+    house = House(job)
+    rules = Rules(power=True, switch_off=True, steering=True)
+    mine = search_whole(house, rules, far(), refine=False)
+    theirs = solve_whole(house, rules, 60.0)
+    assert mine.proven
+    assert theirs.proven
+    assert (mine.evaluation.troubles, headroom_bin(np.array([mine.evaluation.headroom]))[0]) == (
+        theirs.troubles,
+        theirs.worst_bin,
+    )
+
+
+def test_the_next_best_of_every_setting_is_told_and_none_is_better():
+    """Powers, names, the link and the Zigbee channel: each other way evaluated here by itself, the best one is told."""
+    job = _small(2, link=True)
+    house = House(job)
+    plan = make_plan(house, ALL, 30)
+    told = {a.name: a for a in plan.alternatives if a.kind == "next best"}
+    for start in ("n0-0 at", "n1-1 at", "names and steering:", "Zigbee on", "the link of node 1"):
+        (name,) = [n for n in told if n.startswith(start)]
+        other = told[name]
+        assert other.evaluation == evaluate(House(job), other.settings)
+        assert other.settings != plan.settings
+        if plan.proven and plan.futures.passed_over == "":
+            assert other.evaluation.key >= plan.evaluation.key
+    (zigbee,) = [a for n, a in told.items() if n.startswith("Zigbee on")]
+    others = [z for z in job.zigbee.selectable_channels if z != plan.settings.zigbee_channel]
+    keys = [evaluate(house, replace(plan.settings, zigbee_channel=z)).key for z in others]
+    assert zigbee.evaluation.key == min(keys)

@@ -14,7 +14,13 @@ from even_static.core.propagation.coverage import Coverage
 from even_static.core.tables.zigbee import LEAST_LINK_DBM, ZIGBEE_EIRP_DBM
 from even_static.core.tuning.evaluate import evaluate
 from even_static.core.tuning.house import House
-from even_static.core.tuning.zigbee_help import REPEATER_ID, predicted_links, zigbee_help, zigbee_level_dbm
+from even_static.core.tuning.zigbee_help import (
+    REPEATER_ID,
+    facing_gain_db,
+    predicted_links,
+    zigbee_help,
+    zigbee_level_dbm,
+)
 from even_static.instruments.simulated.demo import kiln_row, measure, world_of
 
 
@@ -125,3 +131,33 @@ def test_routes_over_a_new_repeater_are_networkx_s(job):
     mine = terms.deliveries(ok, idle)
     for i, d in enumerate(mine, 1):
         assert d == pytest.approx(np.exp(-length[i]) if i in length else 0.0, rel=1e-9)
+
+
+def test_routes_are_the_best_and_hops_multiply(job, found):
+    """Each route walked to the hub, its hops multiplied: what arrives is the core's figure for the device."""
+    arrives = {z.device_id: z.delivery for z in evaluate(job, job.settings).zigbee}
+    by_id = {r.device_id: r for r in found.routes}
+    assert set(by_id) == set(arrives)
+    for device, delivered in arrives.items():
+        at, product, steps = device, 1.0, 0
+        while at != HUB_ID:
+            product *= by_id[at].hop_delivery
+            at = by_id[at].via_id
+            steps += 1
+            assert steps <= len(by_id)
+        assert product == pytest.approx(delivered, rel=1e-9)
+
+
+def test_the_hub_is_turned_to_where_its_far_devices_are(job):
+    """Nothing is told where nobody knows how it looks; else every eighth of a turn, the present one unchanged."""
+    assert zigbee_help(House(job), job.settings).turns == []
+    east = replace(job, zigbee=replace(job.zigbee, hub_faces_deg=180.0))
+    turns = zigbee_help(House(east), job.settings).turns
+    assert {t.faces_deg for t in turns} == set(range(0, 360, 45))
+    (now,) = [t for t in turns if t.now]
+    as_it_is = evaluate(job, job.settings)
+    assert now.worst == pytest.approx(as_it_is.worst_zigbee_delivery)
+    assert [(t.short, -round(t.worst, 3)) for t in turns] == sorted((t.short, -round(t.worst, 3)) for t in turns)
+    np.testing.assert_allclose([facing_gain_db(d) for d in (0, 90, 180)], [3.0, 0.0, -3.0], atol=1e-12)
+    # What worst needs stands to the right of the plan: looking away from it cannot be the best.
+    assert turns[0].worst >= now.worst

@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import signal
 import sqlite3
+import subprocess
+import sys
 import threading
+import time
 from dataclasses import replace
 
 import pytest
 
 from even_static.core.errors import BadInput, NotFound
+from even_static.core.house.complaint import Complaint
+from even_static.core.house.edit import next_visit
 from even_static.store.calls import Store
 from even_static.store.schema import MIGRATIONS, migrate
 
@@ -115,3 +121,125 @@ def test_a_newer_file_is_left_alone(tmp_path):
         connection.execute("PRAGMA user_version = 99")
     with pytest.raises(RuntimeError, match="version 99"):
         Store(path)
+
+
+# -- records -----------------------------------------------------------------------------------------------------
+
+
+def test_calls_are_closed_archived_and_reopened(store, house_job):
+    a, b = store.add(house_job), store.add(replace(house_job, title="b"))
+    store.set_state(a.id, "closed")
+    store.set_state(b.id, "archived")
+    assert [(c.id, c.state) for c in store.find()] == [(a.id, "closed")]
+    assert [c.id for c in store.find(state="archived")] == [b.id]
+    assert store.find(state="open") == []
+    store.set_state(b.id, "open")
+    assert {c.id for c in store.find()} == {a.id, b.id}
+    assert store.get(a.id).job == house_job
+    with pytest.raises(NotFound):
+        store.set_state(99, "closed")
+
+
+def test_the_next_visit_has_the_house_and_not_the_complaint(store, house_job):
+    complained = replace(house_job, complaint="it stalls", complaints=(Complaint("c", "video stalls"),))
+    first = store.add(complained)
+    store.keep_stand_in(first.id, "{}")
+    second = store.copy(first.id, next_visit(complained, "2026-04-01T10:00:00Z"), "the next visit")
+    assert second.id != first.id
+    assert (second.job.complaint, second.job.complaints, second.job.changes) == ("", (), ())
+    assert (second.job.nodes, second.job.listens) == (complained.nodes, complained.listens)
+    assert second.job.title.endswith("next visit")
+    assert store.stand_in(second.id) == "{}"
+    assert store.get(first.id).job == complained
+
+
+def test_a_backup_is_taken_and_restored_while_others_write(store, house_job, tmp_path):
+    call = store.add(house_job)
+    stop = threading.Event()
+    written = []
+
+    def write() -> None:
+        while not stop.is_set():
+            written.append(store.add(replace(house_job, title=f"call {len(written)}")).id)
+
+    writer = threading.Thread(target=write)
+    writer.start()
+    try:
+        file = tmp_path / "backups" / "all.sqlite"
+        count = store.back_up(file)
+    finally:
+        stop.set()
+        writer.join()
+    assert 1 <= count <= 1 + len(written)
+    store.delete(call.id)
+    (restored, before) = store.restore(file)
+    assert restored == count
+    assert store.get(call.id).job == house_job
+    assert len(Store(before).find(most=10_000)) == len(written)
+    # The restored file works on as ever.
+    assert store.save(call.id, replace(house_job, title="on"), "renamed", on_revision=1).revision == 2
+
+
+@pytest.mark.parametrize("content", [b"", b"not a database at all, but some text" * 40, None])
+def test_what_is_no_backup_changes_nothing(store, house_job, tmp_path, content):
+    call = store.add(house_job)
+    file = tmp_path / "odd.sqlite"
+    if content is not None:
+        file.write_bytes(content)
+    with pytest.raises(BadInput, match="must be a"):
+        store.restore(file)
+    assert store.get(call.id).job == house_job
+
+
+def test_ten_thousand_calls_open_and_are_searched_at_once(store, house_job):
+    """A busy technician's years: the list and a search each well under a second."""
+    store.add(house_job)
+    with sqlite3.connect(store.path) as connection:
+        numbers = "WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i + 1 FROM n WHERE i < 10000) "
+        columns = "title, country, complaint, listens, changes, created_at, updated_at, revision"
+        connection.execute(
+            f"INSERT INTO call (id, {columns}) {numbers} SELECT i, 'house ' || i, 'NL', 'the attic stalls', 3, 0,"
+            " '2026-01-01', printf('2026-01-%05d', i), 1 FROM n"
+        )
+        rest = "made_at, summary, done_outside, job_deflated"
+        connection.execute(
+            f"INSERT INTO revision (call_id, number, {rest}) {numbers} SELECT i, 1, {rest} FROM n, revision"
+            " WHERE call_id = 1"
+        )
+    again = Store(store.path)
+    for search, most in (("", 500), ("house 7777", 1), ("nothing like this", 0), ("attic", 500)):
+        began = time.perf_counter()
+        assert len(again.find(search)) == most
+        assert time.perf_counter() - began < 0.5
+    began = time.perf_counter()
+    assert again.get(7777).job == house_job
+    assert time.perf_counter() - began < 0.5
+
+
+def test_killed_at_any_moment_nothing_acknowledged_is_lost(tmp_path, house_job):
+    """A process that writes one revision after another and says so is killed: all that it said are there, and whole."""
+    path = tmp_path / "calls.sqlite"
+    call = Store(path).add(house_job)
+    script = (
+        "import sys; from dataclasses import replace; from pathlib import Path\n"
+        "from even_static.store.calls import Store\n"
+        "store = Store(Path(sys.argv[1])); call = store.get(int(sys.argv[2]))\n"
+        "for n in range(1, 100000):\n"
+        "    call = store.save(call.id, replace(call.job, title=f'step {n}'), 'a step', on_revision=call.revision)\n"
+        "    print(n, flush=True)\n"
+    )
+    for round_ in range(3):
+        first = Store(path).get(call.id).revision
+        with subprocess.Popen(
+            [sys.executable, "-c", script, str(path), str(call.id)], stdout=subprocess.PIPE, text=True
+        ) as process:
+            said = [next(process.stdout) for _ in range(5 + 7 * round_)]
+            process.send_signal(signal.SIGKILL)
+            said += process.stdout.readlines()
+        acknowledged = sum(line.endswith("\n") for line in said)
+        found = Store(path).get(call.id)
+        assert found.revision >= first + acknowledged
+        assert found.job.title == f"step {found.revision - first}"
+        assert len(Store(path).history(call.id)) == found.revision
+        with sqlite3.connect(path) as connection:
+            assert connection.execute("PRAGMA integrity_check").fetchone() == ("ok",)

@@ -6,6 +6,15 @@ export const BOX_KINDS = {
   'dual band, 802.11ax': { bands: ['2.4 GHz', '5 GHz'], generation: '802.11ax' },
   'three bands, 802.11ax': { bands: ['2.4 GHz', '5 GHz', '6 GHz'], generation: '802.11ax' },
   'three bands, 802.11be': { bands: ['2.4 GHz', '5 GHz', '6 GHz'], generation: '802.11be' },
+  'three radios, a second at 5 GHz for the link': {
+    bands: ['2.4 GHz', '5 GHz', '5 GHz'],
+    generation: '802.11ax',
+  },
+  'four radios, a second at 5 GHz for the link': {
+    bands: ['2.4 GHz', '5 GHz', '5 GHz', '6 GHz'],
+    generation: '802.11ax',
+  },
+  'repeater under another name, dual band': { bands: ['2.4 GHz', '5 GHz'], generation: '802.11ac' },
 } as const
 export type BoxKind = keyof typeof BOX_KINDS
 
@@ -30,9 +39,20 @@ const WIDTHS: Record<string, Record<Band, Radio['widths_mhz']>> = {
   '802.11be': { '2.4 GHz': [20, 40], '5 GHz': [20, 40, 80, 160], '6 GHz': [20, 40, 80, 160, 320] },
 }
 
+/** A cable, before it is told where it goes. */
+export const CABLE = {
+  to_node_id: '',
+  band: null,
+  rssi_dbm: null,
+  radio_id: null,
+  to_radio_id: null,
+  switch_id: null,
+}
+
 /** A node of a kind. Its addresses are made up until the first listening or the technician tells the true ones. */
 export function newNode(job: Job, name: string, placeId: string, kind: BoxKind): Node {
   const { bands, generation } = BOX_KINDS[kind]
+  const repeater = kind.startsWith('repeater')
   const id = identifier(
     name,
     job.nodes.map((n) => n.id),
@@ -45,15 +65,17 @@ export function newNode(job: Job, name: string, placeId: string, kind: BoxKind):
     name,
     place_id: placeId,
     stand: null,
-    kind: 'node',
+    kind: repeater ? 'repeater' : 'node',
     outlet_id: null,
     steering: 'levels',
     carries_well: 30,
-    uplink: job.nodes[0] ? { to_node_id: job.nodes[0].id, band: null, rssi_dbm: null } : null,
-    radios: bands.map((band, i) => ({
-      id: `${id}-${band.split(' ')[0]}`,
+    uplink: job.nodes[0]
+      ? { ...CABLE, to_node_id: job.nodes[0].id, ...(repeater ? { band: '2.4 GHz', rssi_dbm: -65 } : {}) }
+      : null,
+    radios: (bands as readonly Band[]).map((band, i, all) => ({
+      id: `${id}-${band.split(' ')[0]}${all.indexOf(band) < i ? '-link' : ''}`,
       bssid: `02:e5:00:00:${pair(number)}:${pair(i)}`,
-      ssid,
+      ssid: repeater ? `${ssid} far`.slice(0, 32) : ssid,
       band,
       generation: (band === '2.4 GHz' && generation === '802.11ac'
         ? '802.11n'
@@ -63,6 +85,7 @@ export function newNode(job: Job, name: string, placeId: string, kind: BoxKind):
       eirp_steps_dbm: [14, 17, 20],
       channels: null,
       locked: false,
+      link_only: all.indexOf(band) < i,
     })),
   }
 }

@@ -7,6 +7,7 @@
   import { notices } from '../state/notices.svelte'
   import { goTo, STEPS, type Step } from '../state/route.svelte'
   import Ask from './ask/Ask.svelte'
+  import Change from './change/Change.svelte'
   import Figures from './Figures.svelte'
   import House from './house/House.svelte'
   import Kit from './kit/Kit.svelte'
@@ -24,6 +25,7 @@
     walk: 'Walk',
     listen: 'Listen',
     tune: 'Tune',
+    change: 'Change',
     prove: 'Prove',
   }
 
@@ -37,6 +39,13 @@
         notices.fail(error)
         goTo(null)
       })
+  })
+
+  // On a narrow screen the step that one is at is brought into sight.
+  $effect(() => {
+    void step
+    void state
+    document.querySelector('nav [aria-current]')?.scrollIntoView({ block: 'nearest', inline: 'center' })
   })
 
   const keys = onKeys({
@@ -70,11 +79,11 @@
     </div>
   </header>
   <div class="sticky top-0 z-20 border-b-2 border-ink bg-sheet print:static">
-    <div class="mx-auto grid max-w-6xl items-end gap-x-6 px-4 lg:grid-cols-[auto_1fr]">
+    <div class="mx-auto grid max-w-6xl items-end gap-x-2 px-4 lg:grid-cols-[auto_1fr]">
       <nav class="no-print order-2 flex overflow-x-auto lg:order-1" aria-label="Steps of the work">
         {#each STEPS as name, i (name)}
           <a
-            class="-mb-0.5 flex items-baseline gap-1.5 border-b-4 px-3 py-2 font-semibold whitespace-nowrap"
+            class="-mb-0.5 flex items-baseline gap-1.5 border-b-4 px-2 py-2 font-semibold whitespace-nowrap"
             class:border-accent={name === step}
             class:border-transparent={name !== step}
             aria-current={name === step ? 'step' : undefined}
@@ -92,6 +101,7 @@
     {:else if step === 'walk'}<Walk {state} />
     {:else if step === 'listen'}<Listen {state} />
     {:else if step === 'tune'}<Tune {state} />
+    {:else if step === 'change'}<Change {state} />
     {:else}<Prove {state} />{/if}
   </main>
 {:else}

@@ -1,5 +1,17 @@
 import { api, ask, follow, sendFile } from '../lib/api'
-import type { Call, Evaluation, Job, Plan, Policy, RadioSetting, Settings, Stand, Task } from '../lib/types'
+import type {
+  Call,
+  Evaluation,
+  Job,
+  MeasureNext,
+  PlacedPlan,
+  Plan,
+  Policy,
+  RadioSetting,
+  Settings,
+  Stand,
+  Task,
+} from '../lib/types'
 import { notices } from './notices.svelte'
 
 /** What is being tried: settings, and where nodes would stand. */
@@ -16,6 +28,15 @@ export interface Free {
   steering: boolean
 }
 
+/** What a search keeps as it was set by hand, and which nodes may stand elsewhere. */
+export interface Kept {
+  pinned: string[]
+  hold_names: boolean
+  hold_links: boolean
+  hold_zigbee: boolean
+  move_node_ids: string[]
+}
+
 const sameSettings = (a: Settings, b: Settings) => JSON.stringify(a) === JSON.stringify(b)
 
 /** The call on the screen: as stored, and the setting that is being tried on it. */
@@ -25,6 +46,8 @@ export class CallState {
   stands = $state<Record<string, Stand>>({})
   trialFigures = $state<Evaluation | null>(null)
   plan = $state<Plan | null>(null)
+  placed = $state<PlacedPlan | null>(null)
+  measure = $state<MeasureNext | null>(null)
   task = $state<Task | null>(null)
   /** Settings tried before and after the present trial, for undo and redo on this screen. */
   private past = $state<Trial[]>([])
@@ -75,6 +98,8 @@ export class CallState {
     this.stands = {}
     this.trialFigures = null
     this.plan = null
+    this.placed = null
+    this.measure = null
     this.past = []
     this.future = []
   }
@@ -212,8 +237,8 @@ export class CallState {
     if (done) await this.measured(done)
   }
 
-  async readFile(file: File, placeId: string) {
-    const query = `place_id=${encodeURIComponent(placeId)}&name=${encodeURIComponent(file.name)}`
+  async readFile(file: File, placeId: string, channel?: number) {
+    const query = `place_id=${encodeURIComponent(placeId)}&name=${encodeURIComponent(file.name)}${channel ? `&channel=${channel}` : ''}`
     const base = `/api/calls/${this.id}`
     if (file.name.toLowerCase().endsWith('.csv')) {
       try {
@@ -248,12 +273,68 @@ export class CallState {
     }
   }
 
-  async tune(policy: Policy, avoidRadar: boolean, pinned: string[], free: Free) {
-    const body = { policy, avoid_radar: avoidRadar, seconds: 20, settings: this.settings, pinned, ...free }
+  async tune(policy: Policy, avoidRadar: boolean, kept: Kept, free: Free) {
+    const body = { policy, avoid_radar: avoidRadar, seconds: 20, settings: this.settings, ...kept, ...free }
     const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/tune', { ...this.path(), body })))
     if (done?.plan) {
       this.plan = done.plan
-      await this.try(done.plan.settings)
+      this.placed = done.placed
+      this.measure = null
+      const stands = Object.fromEntries((done.placed?.stands ?? []).map((s) => [s.node_id, s.stand]))
+      await this.tryPlan(done.plan.settings, stands)
+    }
+  }
+
+  /** Try a plan as a whole: its settings, and where it puts nodes. */
+  async tryPlan(settings: Settings, stands: Record<string, Stand>) {
+    this.past.push(this.tried)
+    this.future = []
+    await this.show(sameSettings(settings, this.job.settings) ? null : settings, stands)
+  }
+
+  /** Keep what is on trial under a name; the trial stays. */
+  async keepPlan(name: string) {
+    const trial = { settings: this.trial, stands: this.stands, figures: this.trialFigures }
+    const found = { plan: this.plan, placed: this.placed, measure: this.measure }
+    const body = { name, settings: this.settings, stands: this.standList }
+    const path = '/api/calls/{call_id}/plans'
+    const kept = await this.change(() => api.POST(path, { ...this.path(), body }), `kept ${name}`)
+    if (!kept) return false
+    this.trial = trial.settings
+    this.stands = trial.stands
+    this.trialFigures = trial.figures
+    this.plan = found.plan
+    this.placed = found.placed
+    this.measure = found.measure
+    return true
+  }
+
+  /** Which single measurement would most likely change the plan. */
+  async measureNext(plan: Plan) {
+    const others = plan.alternatives.map((a) => a.settings).slice(0, 40)
+    const body = { settings: plan.settings, others }
+    const path = '/api/calls/{call_id}/measure-next'
+    const done = await this.run(() => ask(api.POST(path, { ...this.path(), body })))
+    if (done?.measure) this.measure = done.measure
+  }
+
+  /** Make the change sheet from what is on trial, or from settings. */
+  async makeSheet(settings: Settings, reason: string, replace = false) {
+    const body = { settings, reason, replace }
+    return this.change(
+      () => api.POST('/api/calls/{call_id}/sheet', { ...this.path(), body }),
+      'a change sheet',
+    )
+  }
+
+  /** Do a step of the sheet on the boxes, or take it back there. */
+  async sendStep(stepId: string, back: boolean) {
+    const params = { path: { call_id: this.id, step_id: stepId }, query: { back } }
+    const path = '/api/calls/{call_id}/sheet/{step_id}/send'
+    const done = await this.run(() => ask(api.POST(path, { params })))
+    if (done) {
+      this.forgetTrial()
+      await this.measured({ ...done, notes: done.notes.slice(-2) })
     }
   }
 
@@ -277,5 +358,7 @@ const waiting = (): Task => ({
   notes: [],
   error: null,
   plan: null,
+  placed: null,
+  measure: null,
   stop_wanted: false,
 })

@@ -1,5 +1,5 @@
 import { api, ask, type Failure } from '../lib/api'
-import type { Call, LinkTestBody, TraceBody, WalkBody } from '../lib/types'
+import type { Call, LinkTestBody, TickBody, TraceBody, WalkBody } from '../lib/types'
 
 const STORE = 'even-static-waiting'
 const AGAIN_MS = 4000
@@ -8,6 +8,7 @@ type Delivery =
   | { kind: 'reading'; body: WalkBody }
   | { kind: 'trace'; body: TraceBody }
   | { kind: 'link test'; body: LinkTestBody }
+  | { kind: 'tick'; stepId: string; body: TickBody }
 type Waiting = { callId: number } & Delivery
 
 function post(waiting: Waiting): Promise<Call> {
@@ -17,6 +18,13 @@ function post(waiting: Waiting): Promise<Call> {
       return ask(api.POST('/api/calls/{call_id}/walk', { ...path, body: waiting.body }))
     case 'trace':
       return ask(api.POST('/api/calls/{call_id}/walk/trace', { ...path, body: waiting.body }))
+    case 'tick':
+      return ask(
+        api.POST('/api/calls/{call_id}/sheet/{step_id}/tick', {
+          params: { path: { call_id: waiting.callId, step_id: waiting.stepId } },
+          body: waiting.body,
+        }),
+      )
     case 'link test':
       return ask(api.POST('/api/calls/{call_id}/link-test', { ...path, body: waiting.body }))
   }

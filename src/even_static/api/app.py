@@ -6,7 +6,6 @@ import asyncio
 import logging
 import tempfile
 from collections.abc import Awaitable, Callable
-from dataclasses import replace
 from datetime import UTC, datetime
 from importlib.resources import files
 from pathlib import Path
@@ -21,56 +20,43 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from even_static import __version__
 from even_static.api.building import router as building_router
-from even_static.api.common import Serviced, body_bytes, call_body, download, settings_of, stands_of
+from even_static.api.common import Serviced, body_text, call_body, download, offered
 from even_static.api.house import router as house_router
 from even_static.api.kit import router as kit_router
 from even_static.api.link import router as link_router
 from even_static.api.models import (
     AboutBody,
-    ApplyBody,
     BandLaw,
     CallBody,
     DetailBody,
-    DeviceReasonBody,
     EditBody,
     HistoryLine,
     ListenBody,
     NewCallBody,
-    OfferedBlock,
-    RadioOptions,
-    RadioReasonBody,
-    SettingsBody,
-    TuneBody,
+    StateBody,
 )
+from even_static.api.senders import router as senders_router
 from even_static.api.service import Service
 from even_static.api.share import Share, gate
 from even_static.api.tasks import ErrorBody, Task, error_body
-from even_static.core.checks.lawful import LawfulBlock, lawful_blocks
+from even_static.api.tuning import router as tuning_router
+from even_static.api.work import router as work_router
+from even_static.core.checks.lawful import lawful_blocks
 from even_static.core.errors import BadInput, EvenStaticError, InstrumentFault, NotFound, Unlawful
 from even_static.core.house.basics import is_timestamp
-from even_static.core.house.job import Job, Settings, setting_block
-from even_static.core.house.validate import validate_job, validate_settings
-from even_static.core.propagation.coverage import with_stands
+from even_static.core.house.edit import next_visit
+from even_static.core.house.job import Job
+from even_static.core.house.validate import validate_job
 from even_static.core.spectrum.channels import BANDS
 from even_static.core.tables import regulatory
 from even_static.core.tuning.airview import AirView, air_view
-from even_static.core.tuning.backhaul import Tree, tree
-from even_static.core.tuning.candidates import POLICIES, Rules, offered_blocks
-from even_static.core.tuning.compare import Proof, prove
-from even_static.core.tuning.evaluate import Evaluation, evaluate
-from even_static.core.tuning.holding import Holding, holding_back
+from even_static.core.tuning.candidates import POLICIES
 from even_static.core.tuning.house import House
-from even_static.core.tuning.neighbours import NeighboursView, neighbours_view
-from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
-from even_static.core.tuning.steering import NamesView, names_view
-from even_static.core.tuning.zigbee_help import ZigbeeHelp, zigbee_help
 from even_static.formats.job_file import from_validation, job_from_data, read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
-from even_static.formats.zigbee_links import read_links
-from even_static.store.calls import CallLine, Store
+from even_static.store.calls import CallLine, CallState, Store
 
 LOG = logging.getLogger("even_static")
-LARGEST_TEXT_BYTES = 64 << 20
 LARGEST_CAPTURE_BYTES = 4 << 30
 LOCAL_HOSTS = ["127.0.0.1", "localhost", "testserver"]
 STATUS = {NotFound: 404, Unlawful: 422, BadInput: 422, InstrumentFault: 502}
@@ -92,17 +78,28 @@ def about() -> AboutBody:
 @router.get("/lawful/{country}")
 def lawful(country: str) -> list[BandLaw]:
     """What a country opens to access points, at 20 MHz."""
-    return [BandLaw(band, [_offered(b) for b in lawful_blocks(country, band, 20)]) for band in BANDS]
-
-
-def _offered(b: LawfulBlock) -> OfferedBlock:
-    return OfferedBlock(b.block.channel, b.block.width_mhz, b.block.centre_mhz, b.max_eirp_dbm, b.dfs, b.indoor_only)
+    return [BandLaw(band, [offered(b) for b in lawful_blocks(country, band, 20)]) for band in BANDS]
 
 
 @router.get("/calls")
-def list_calls(service: Serviced, search: Annotated[str, Query(max_length=200)] = "") -> list[CallLine]:
-    """Calls, newest first."""
-    return service.store.find(search)
+def list_calls(
+    service: Serviced, search: Annotated[str, Query(max_length=200)] = "", state: CallState | None = None
+) -> list[CallLine]:
+    """Calls, newest first: those in a state, else all that are not archived."""
+    return service.store.find(search, state=state)
+
+
+@router.post("/calls/{call_id}/state", status_code=204)
+def set_state(service: Serviced, call_id: int, body: StateBody) -> None:
+    """Close, reopen or archive a call."""
+    service.store.set_state(call_id, body.state)
+
+
+@router.post("/calls/{call_id}/copy", status_code=201)
+def copy_call(service: Serviced, call_id: int) -> CallBody:
+    """Open the next visit: house, kit, settings and readings come along; complaints, trials and the sheet do not."""
+    job = next_visit(service.store.get(call_id).job, datetime.now(UTC).isoformat(timespec="seconds"))
+    return call_body(service, service.store.copy(call_id, job, f"the next visit after call {call_id}"))
 
 
 @router.post("/calls", status_code=201)
@@ -117,7 +114,7 @@ def new_call(service: Serviced, body: NewCallBody) -> CallBody:
 @router.post("/calls/import", status_code=201)
 async def import_call(service: Serviced, request: Request) -> CallBody:
     """Open a call from a job file (the request's body)."""
-    job = read_job(await _text(request))
+    job = read_job(await body_text(request))
     return await asyncio.to_thread(lambda: call_body(service, service.store.add(job, "imported a job file")))
 
 
@@ -149,7 +146,7 @@ def export_readings(service: Serviced, call_id: int) -> Response:
 @router.put("/calls/{call_id}/job")
 def edit_call(service: Serviced, call_id: int, body: EditBody) -> CallBody:
     """Replace the call's job by an edited one."""
-    job = job_from_data(body.job)
+    job = job_from_data(body.job, edited=True)
     return call_body(service, service.edit(call_id, job, body.revision, body.summary))
 
 
@@ -201,6 +198,7 @@ async def upload_capture(
     request: Request,
     place_id: str,
     name: Annotated[str, Query(max_length=200)] = "capture",
+    channel: Annotated[int | None, Query(ge=11, le=26)] = None,
 ) -> Task:
     """Read a pcap or pcapng file (the request's body) as a listening at a place; it is streamed to disk, then read."""
     service.store.get(call_id)
@@ -212,7 +210,7 @@ async def upload_capture(
                 Path(file.name).unlink(missing_ok=True)
                 raise BadInput("capture", "must not be larger than 4 GiB", f"{size} bytes", "split the capture")
             await asyncio.to_thread(file.write, chunk)
-    return service.take_capture(call_id, Path(file.name), place_id, name)
+    return service.take_capture(call_id, Path(file.name), place_id, name, channel)
 
 
 @router.post("/calls/{call_id}/readings")
@@ -222,136 +220,14 @@ async def upload_readings(
     """Add readings from CSV (the request's body)."""
     call = service.store.get(call_id)
     now = datetime.now(UTC).isoformat(timespec="seconds")
-    listens = read_readings(await _text(request), source=name[:80], place_id=place_id, heard_at=now)
+    listens = read_readings(await body_text(request), source=name[:80], place_id=place_id, heard_at=now)
     known_places(call.job, listens)
     return await asyncio.to_thread(
         lambda: call_body(service, service.add_readings(call_id, listens, f"read {name[:60]}"))
     )
 
 
-# -- tuning ------------------------------------------------------------------------------------------------------
-
-
-@router.get("/calls/{call_id}/options")
-def options(service: Serviced, call_id: int) -> list[RadioOptions]:
-    """What each radio may be set to: lawful and offered."""
-    job = service.store.get(call_id).job
-    return [RadioOptions(r.id, [_offered(b) for b in offered_blocks(job, r.id)]) for r in job.radios]
-
-
-@router.post("/calls/{call_id}/evaluate")
-def evaluate_settings(service: Serviced, call_id: int, body: SettingsBody) -> Evaluation:
-    """The figures of a setting tried by hand."""
-    call, settings = settings_of(service, call_id, body)
-    if body.stands:
-        return evaluate(House(with_stands(call.job, stands_of(call.job, body.stands))), settings)
-    return evaluate(service.house(call), settings)
-
-
-@router.post("/calls/{call_id}/reasons/radio")
-def reasons_of_radio(service: Serviced, call_id: int, body: RadioReasonBody) -> RadioReasons:
-    """Why a radio has the headroom that it has."""
-    call, settings = settings_of(service, call_id, body)
-    if body.radio_id not in {r.id for r in call.job.radios}:
-        raise NotFound("radio_id", "must name a radio of the call", body.radio_id, "")
-    return radio_reasons(service.house(call), settings, body.radio_id)
-
-
-@router.post("/calls/{call_id}/reasons/zigbee")
-def reasons_of_zigbee(service: Serviced, call_id: int, body: DeviceReasonBody) -> list[ZigbeeReasons]:
-    """Why a Zigbee device's reports arrive or do not."""
-    call, settings = settings_of(service, call_id, body)
-    if call.job.zigbee is None or body.device_id not in {d.id for d in call.job.zigbee.devices}:
-        raise NotFound("device_id", "must name a Zigbee device of the call", body.device_id, "")
-    return list(zigbee_reasons(service.house(call), settings, body.device_id))
-
-
-def _tried(service: Service, call_id: int, body: SettingsBody) -> tuple[House, Settings]:
-    """A call's house and the settings that a body tries on it; BadInput where there is no node to set."""
-    call, settings = settings_of(service, call_id, body)
-    if not call.job.nodes:
-        raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
-    return service.house(call), settings
-
-
-@router.post("/calls/{call_id}/names")
-def get_names(service: Serviced, call_id: int, body: SettingsBody) -> NamesView:
-    """Names and steering under a setting: the schools, the level to steer from, who joins what, an evening."""
-    return names_view(*_tried(service, call_id, body))
-
-
-@router.post("/calls/{call_id}/zigbee-help")
-def get_zigbee_help(service: Serviced, call_id: int, body: SettingsBody) -> ZigbeeHelp:
-    """What would help the Zigbee mesh under a setting: a repeater, another place for the hub, another channel."""
-    call, settings = settings_of(service, call_id, body)
-    found = zigbee_help(service.house(call), settings)
-    if found is None:
-        raise BadInput("zigbee", "must be in the call", "no hub", "add the hub under Kit")
-    return found
-
-
-@router.post("/calls/{call_id}/zigbee-links")
-async def upload_links(service: Serviced, call_id: int, request: Request) -> CallBody:
-    """Take a link table (JSON or CSV, the request's body) as the mesh's measured links."""
-    text = await _text(request)
-    read_links(service.store.get(call_id).job, text)
-
-    def take(job: Job) -> Job:
-        links = {frozenset((li.a_id, li.b_id)): li for li in job.zigbee.links} if job.zigbee else {}
-        links.update({frozenset((li.a_id, li.b_id)): li for li in read_links(job, text)})
-        return replace(job, zigbee=replace(job.zigbee, links=tuple(links.values()))) if job.zigbee else job
-
-    return await asyncio.to_thread(lambda: call_body(service, service.amend(call_id, take, "read a Zigbee link table")))
-
-
-@router.post("/calls/{call_id}/neighbours")
-def get_neighbours(service: Serviced, call_id: int, body: SettingsBody) -> NeighboursView:
-    """What the house and its neighbours do to each other under a setting, and what to ask of one of them."""
-    return neighbours_view(*_tried(service, call_id, body))
-
-
-@router.post("/calls/{call_id}/holding")
-def get_holding(service: Serviced, call_id: int, body: SettingsBody) -> Holding:
-    """What holds the house back under a setting: one sentence with its number."""
-    return holding_back(*_tried(service, call_id, body))
-
-
-@router.post("/calls/{call_id}/tree")
-def get_tree(service: Serviced, call_id: int, body: SettingsBody) -> Tree:
-    """How the nodes are fed under a setting, and what cables, other bands or fewer nodes would do."""
-    return tree(*_tried(service, call_id, body))
-
-
-@router.post("/calls/{call_id}/tune", status_code=202)
-def tune(service: Serviced, call_id: int, body: TuneBody) -> Task:
-    """Search for the best setting; radios that are pinned keep the block that ``settings`` gives them."""
-    call = service.store.get(call_id)
-    if not call.job.nodes:
-        raise BadInput(
-            "nodes", "must hold a node with a radio before anything can be tuned", "none", "add one under Kit"
-        )
-    settings = body.settings or call.job.settings
-    validate_settings(call.job, settings)
-    unknown = set(body.pinned) - {r.id for r in call.job.radios}
-    if unknown:
-        raise NotFound("pinned", "must name radios of the call", sorted(unknown), "")
-    pinned = {r: setting_block(call.job.radio(r), settings.of(r)) for r in body.pinned}
-    rules = Rules(body.policy, body.avoid_radar, body.power, body.switch_off, body.links, body.steering)
-    return service.tune(call_id, rules, body.seconds, pinned)
-
-
-@router.post("/calls/{call_id}/apply", status_code=202)
-def apply(service: Serviced, call_id: int, body: ApplyBody) -> Task:
-    """Send settings to the boxes and the hub."""
-    call = service.store.get(call_id)
-    validate_settings(call.job, body.settings)
-    return service.apply(call_id, body.settings, body.reason)
-
-
-@router.get("/calls/{call_id}/proof")
-def proof(service: Serviced, call_id: int) -> Proof:
-    """Before and after."""
-    return prove(service.store.get(call_id).job)
+# -- tasks -----------------------------------------------------------------------------------------------------
 
 
 @router.get("/tasks/{task_id}")
@@ -375,14 +251,6 @@ def stop_task(service: Serviced, task_id: str) -> Task:
 def no_such_path(rest: str) -> None:
     """Anything else under /api."""
     raise NotFound("path", "must be one of the API", f"/api/{rest}"[:80], "")
-
-
-async def _text(request: Request) -> str:
-    raw = await body_bytes(request, LARGEST_TEXT_BYTES, "file")
-    try:
-        return raw.decode("utf-8")
-    except UnicodeDecodeError as error:
-        raise BadInput("file", "must be text in UTF-8", f"byte {error.start} is not", "UTF-8") from None
 
 
 # -- the application ---------------------------------------------------------------------------------------------
@@ -417,6 +285,9 @@ def create_app(
     app.include_router(house_router)
     app.include_router(kit_router)
     app.include_router(link_router)
+    app.include_router(senders_router)
+    app.include_router(tuning_router)
+    app.include_router(work_router)
     app.include_router(router)
     folder = pages or Path(str(files("even_static").joinpath("pages")))
 

@@ -7,8 +7,9 @@ from typing import Annotated
 
 from fastapi import Depends, Request, Response
 
-from even_static.api.models import CallBody, SettingsBody
+from even_static.api.models import CallBody, OfferedBlock, SettingsBody
 from even_static.api.service import Service
+from even_static.core.checks.lawful import LawfulBlock
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import NodeStand, Stand
 from even_static.core.house.job import Job, Settings
@@ -25,6 +26,7 @@ def get_service(request: Request) -> Service:
 
 
 MOST_TAKEN_IN_BYTES = 1 << 30
+LARGEST_TEXT_BYTES = 64 << 20
 Serviced = Annotated[Service, Depends(get_service)]
 
 
@@ -83,3 +85,17 @@ def place_name(job: Job, place_id: str) -> str:
     if place_id not in known:
         raise NotFound("place_id", "must name a place of the call", place_id, ", ".join(known) or "(none yet)")
     return known[place_id]
+
+
+def offered(b: LawfulBlock) -> OfferedBlock:
+    """A lawful block as the API tells it."""
+    return OfferedBlock(b.block.channel, b.block.width_mhz, b.block.centre_mhz, b.max_eirp_dbm, b.dfs, b.indoor_only)
+
+
+async def body_text(request: Request) -> str:
+    """A request's body as text; BadInput when it is none or too large."""
+    raw = await body_bytes(request, LARGEST_TEXT_BYTES, "file")
+    try:
+        return raw.decode("utf-8")
+    except UnicodeDecodeError as error:
+        raise BadInput("file", "must be text in UTF-8", f"byte {error.start} is not", "UTF-8") from None

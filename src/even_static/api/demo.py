@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from even_static.api.service import WORLD
 from even_static.core.house.job import Job
-from even_static.instruments.simulated.demo import Scenario, finish, kiln_row, lock_house, measure, world_of
+from even_static.instruments.simulated.demo import Scenario, finish, kiln_row, lock_house, measure, scanned, world_of
 from even_static.instruments.simulated.world import World
 from even_static.store.calls import Store
 
@@ -23,6 +23,9 @@ def _add(store: Store, scenario: Scenario, then: Callable[[World], Job] | None) 
     call = store.add(world.job)
     world.job = measure(world, "before")
     call = store.save(call.id, world.job, "listened at every place with tests", on_revision=call.revision)
+    if then is None:
+        world.job = scanned(world, world.job)
+        call = store.save(call.id, world.job, "scanned the 802.15.4 channels", on_revision=call.revision)
     if then is not None:
         world.job = then(world)
         store.save(call.id, world.job, "sent the plan and measured again", on_revision=call.revision, done_outside=True)

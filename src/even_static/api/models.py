@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass, field
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from annotated_types import Ge, Le, Len
 
 from even_static.api.tasks import ErrorBody
 from even_static.core.house.basics import DemandMbps, Id, Name, Text, Timestamp, record
 from even_static.core.house.building import Build, Building, Level, Metres, NodeStand, Opening, Stand
+from even_static.core.house.complaint import SuspicionKind
 from even_static.core.house.devices import Crowd, Wish
 from even_static.core.house.job import Job, Settings, Subscription, TracePoint
 from even_static.core.link.statistics import RunSamples
@@ -21,6 +22,7 @@ from even_static.core.propagation.walk import Gap, Series, Settling, StrangeRead
 from even_static.core.spectrum.channels import Band
 from even_static.core.tables.devices import DeviceKind
 from even_static.core.tables.materials import HouseType, Material, Mounting, ObstacleKind, OpeningKind
+from even_static.core.tables.senders import SenderKind
 from even_static.core.tuning.candidates import Policy
 from even_static.core.tuning.evaluate import Evaluation
 from even_static.formats.once import described
@@ -253,8 +255,9 @@ class DeviceReasonBody(SettingsBody):
 
 @dataclass(frozen=True, slots=True)
 class TuneBody:
-    """How to search: school, radar channels, time, which radios keep the block that ``settings`` gives them, and what
-    may be changed beside channels and widths: powers, surplus 2.4 GHz radios, the links' bands, the steering level."""
+    """How to search: school, radar channels, time; which radios keep all that ``settings`` gives them (``pinned``), and
+    whether its names, links and Zigbee channel are kept; what may be changed beside channels and widths: powers,
+    surplus 2.4 GHz radios, the links' bands, the steering level; nodes that may stand elsewhere."""
 
     policy: Policy = "any lawful channel"
     avoid_radar: bool = False
@@ -265,6 +268,81 @@ class TuneBody:
     switch_off: bool = False
     links: bool = False
     steering: bool = False
+    hold_names: bool = False
+    hold_links: bool = False
+    hold_zigbee: bool = False
+    move_node_ids: Annotated[list[str], Len(0, 2)] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class KeepPlanBody:
+    """A plan to be kept: its name, what it sets, and where it puts nodes."""
+
+    name: Name
+    settings: Settings
+    stands: list[NodeStand] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class StateBody:
+    """What a call is to be: open, closed or archived."""
+
+    state: Literal["open", "closed", "archived"]
+
+
+@dataclass(frozen=True, slots=True)
+class AnswerBody:
+    """What a test has shown of a suspicion; null takes the answer back."""
+
+    suspicion: SuspicionKind
+    shows: Literal["it is so", "it is not so"] | None
+    note: Text = ""
+
+
+@dataclass(frozen=True, slots=True)
+class SheetBody:
+    """What is to be set, and why; ``replace``: a sheet in the middle of the work may go."""
+
+    settings: Settings
+    reason: Text = ""
+    replace: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class TickBody:
+    """A step done by hand: what was read back where it differs (empty where all is as wanted), or that it was taken
+    back; ``key`` makes it count once, however often it is sent."""
+
+    found: Text = ""
+    back: bool = False
+    key: Annotated[str, Len(1, 80)] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class MeasureBody:
+    """A plan, and the others that were found beside it."""
+
+    settings: Settings
+    others: Annotated[list[Settings], Len(0, 40)] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class OwnPanBody:
+    """An 802.15.4 network that a capture heard, and whether it is the house's own."""
+
+    pan_id: Annotated[str, Len(6, 6)]
+    own: bool
+
+
+@dataclass(frozen=True, slots=True)
+class SenderKindBody:
+    """A kind of sender, and what is usual for it."""
+
+    kind: SenderKind
+    duty_fraction: float
+    tuned: bool
+    centre_mhz: int
+    advice: str
 
 
 @dataclass(frozen=True, slots=True)

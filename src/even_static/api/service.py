@@ -14,18 +14,24 @@ from pydantic import TypeAdapter
 
 from even_static.api.tasks import Task, Tasks
 from even_static.core.errors import BadInput
+from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Change, Job, Listen, Names, RadioSetting, Settings, Zigbee, ZigbeeLink
+from even_static.core.house.senders import EnergyScan
 from even_static.core.house.validate import validate_job
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import remembering_stands, stands_now
 from even_static.core.propagation.walk import Series
 from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tuning.candidates import Rules
+from even_static.core.tuning.change_sheet import acted, differences, find_step, taken_back, with_step
 from even_static.core.tuning.evaluate import require_choosable, same_setting
 from even_static.core.tuning.house import House, with_link_bands
+from even_static.core.tuning.measure_next import measure_next
+from even_static.core.tuning.placed import make_placed_plan
 from even_static.core.tuning.plan import make_plan
 from even_static.core.tuning.whole import Best
-from even_static.formats.capture.reader import listen_from_capture, read_capture
+from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans
+from even_static.formats.capture.reader import link_type_of, listen_from_capture, read_capture
 from even_static.instruments.protocols import Phase
 from even_static.instruments.simulated.stand_ins import (
     SimulatedConsole,
@@ -220,8 +226,34 @@ class Service:
 
         return self.tasks.start("listen", work)
 
-    def take_capture(self, call_id: int, path: Path, place_id: str, name: str) -> Task:
-        """Read an uploaded capture as a listening at a place, then remove the file."""
+    def _take_pans(
+        self, task: Task, call_id: int, path: Path, place_id: str, name: str, channel: int | None, size: int
+    ) -> None:
+        """Take a capture of 802.15.4 frames; the network with most frames on the hub's channel is taken as the own."""
+        now = datetime.now(UTC).isoformat(timespec="seconds")
+        found = read_pans(path, name, place_id, now, channel, lambda done: task.tell(f"reading {name}", done / size))
+        job = self.store.get(call_id).job
+        mine = {p.pan_id for p in job.pans if p.own}
+        here = [p for p in found.pans if p.channel == job.settings.zigbee_channel]
+        if not mine and here:
+            mine = {max(here, key=lambda p: p.frames).pan_id}
+            task.notes.append(f"{', '.join(mine)} is taken as this house's own: change that under Kit if it is not")
+
+        def add(job: Job) -> Job:
+            taken = [p.id for p in job.pans]
+            fresh = []
+            for pan in found.pans:
+                fresh.append(replace(pan, id=fresh_identifier(pan.id, taken), own=pan.pan_id in mine))
+                taken.append(fresh[-1].id)
+            return replace(job, pans=(*job.pans, *fresh))
+
+        self.amend(call_id, add, f"read {name} of 802.15.4 frames")
+        task.notes.append(f"{len(found.pans)} networks in {found.frames} frames over {found.seconds:.0f} s")
+        task.notes += found.notes
+
+    def take_capture(self, call_id: int, path: Path, place_id: str, name: str, channel: int | None = None) -> Task:
+        """Read an uploaded capture as a listening at a place, then remove the file. ``channel``: the 802.15.4 channel
+        that it was taken on, where its frames do not tell it."""
         size = max(path.stat().st_size, 1)
         known = {p.id: p.name for p in self.store.get(call_id).job.places}
 
@@ -231,6 +263,9 @@ class Service:
                     raise BadInput(
                         "place_id", "must name a place of the call", place_id, ", ".join(known) or "(none yet)"
                     )
+                if link_type_of(path) in LINK_TYPES:
+                    self._take_pans(task, call_id, path, place_id, name, channel, size)
+                    return
                 summary = read_capture(path, lambda done: task.tell(f"reading {name}", done / size))
                 listen = listen_from_capture(summary, "capture", place_id, name[:80])
                 self.amend(
@@ -273,6 +308,64 @@ class Service:
             task.plan = make_plan(self.house(call), rules, seconds, pinned or None, told)
 
         return self.tasks.start("tune", work)
+
+    def tune_places(self, call_id: int, node_ids: list[str], rules: Rules, seconds: float) -> Task:
+        """Search for the best setting and the best spots for nodes that may move."""
+        call = self.store.get(call_id)
+
+        def work(task: Task) -> None:
+            task.tell("weighing every allowed spot", 0.02)
+
+            def told(text: str, share: float, best: Best) -> bool:
+                task.tell(text, 0.95 * share)
+                return not task.stop_wanted
+
+            task.placed = make_placed_plan(self.house(call), node_ids, rules, seconds, told)
+            task.plan = task.placed.plan
+
+        return self.tasks.start("tune", work)
+
+    def measure_next(self, call_id: int, plan: Settings, others: list[Settings]) -> Task:
+        """Find what to measure next."""
+        call = self.store.get(call_id)
+
+        def work(task: Task) -> None:
+            def told(share: float) -> bool:
+                task.tell("drawing what is not known well, one thing at a time", share)
+                return not task.stop_wanted
+
+            task.measure = measure_next(self.house(call), plan, others, told)
+
+        return self.tasks.start("measure", work)
+
+    def read_hub(self, call_id: int) -> StoredCall:
+        """The hub's link table as it shows it now; BadInput without a hub."""
+        call = self.store.get(call_id)
+        if call.job.zigbee is None:
+            raise BadInput("zigbee", "must be in the call", "no hub", "add the hub under Kit")
+        links = {(li.a_id, li.b_id): li for li in SimulatedHub(self.world(call)).links()}
+        if not links:
+            raise BadInput("links", "must be in the hub's table", "an empty table", "devices that have joined")
+
+        def take(job: Job) -> Job:
+            return replace(job, zigbee=_with_links(job.zigbee, links))
+
+        return self.amend(call_id, take, "read the hub's link table")
+
+    def scan_by_hub(self, call_id: int) -> StoredCall:
+        """Have the hub scan the energy on its channels; BadInput without a hub."""
+        call = self.store.get(call_id)
+        if call.job.zigbee is None:
+            raise BadInput("zigbee", "must be in the call", "no hub", "add the hub under Kit")
+        world = self.world(call)
+        levels, place, at = SimulatedHub(world).energy_scan(), call.job.zigbee.hub_place_id, world.state.clock
+        self._keep(call_id, world)
+
+        def add(job: Job) -> Job:
+            fresh = fresh_identifier("scan hub", [s.id for s in job.energy_scans])
+            return replace(job, energy_scans=(*job.energy_scans, EnergyScan(fresh, place, at, "hub", levels)))
+
+        return self.amend(call_id, add, "the hub scanned its channels")
 
     def apply(self, call_id: int, settings: Settings, reason: str) -> Task:
         """Send settings to the boxes, farthest node first, read them back, and record the change."""
@@ -320,6 +413,67 @@ class Service:
             task.notes.append("every value was read back")
 
         return self.tasks.start("apply", work)
+
+    # -- the change sheet ----------------------------------------------------------------------------------------
+
+    def tick(self, call_id: int, step_id: str, found: str, *, back: bool, key: str | None) -> StoredCall:
+        """A step that was done by hand on the boxes' own pages, or taken back there; the simulated boxes follow."""
+        at = datetime.now(UTC).isoformat(timespec="seconds")
+
+        def change(job: Job) -> Job:
+            if back:
+                return taken_back(job, step_id, at, by="hand")
+            return acted(job, step_id, at, by="hand", found=found)
+
+        said = f"{'took back' if back else 'ticked'} {step_id}"
+        call = self.amend(call_id, change, said, done_outside=True, delivery_key=key)
+        world = self._stored_world(call)
+        if world is not None:
+            world.state = replace(world.state, settings=replace(call.job.settings, link_bands=()))
+            self._keep(call_id, world)
+        return call
+
+    def send_step(self, call_id: int, step_id: str, *, back: bool) -> Task:
+        """Do a step of the sheet on the boxes, or take it back there; every value is read back."""
+        call = self.store.get(call_id)
+        sheet, index = find_step(call.job.sheet, step_id)
+        step = sheet.steps[index]
+        wanted = sheet.before if back else sheet.after
+        now = datetime.now(UTC).isoformat(timespec="seconds")
+        # What the sheet does not allow is said before anything is sent.
+        (taken_back if back else acted)(call.job, step_id, now, by="application")
+
+        def work(task: Task) -> None:
+            world = self.world(call)
+            console, hub = SimulatedConsole(world), SimulatedHub(world)
+            if step.kind == "names":
+                self._follow(task, console.save_names(wanted.names), 0, 1)
+            elif step.kind == "hub" and wanted.zigbee_channel is not None:
+                self._follow(task, hub.move(wanted.zigbee_channel), 0, 1)
+            elif step.node_id is not None:
+                node = next(n for n in call.job.nodes if n.id == step.node_id)
+                mine = tuple(wanted.of(r.id) for r in node.radios)
+                changed = tuple(s for s in mine if not same_setting(call.job.settings.of(s.radio_id), s))
+                if changed:
+                    self._follow(task, console.save(node.id, changed), 0, 1)
+            self._keep(call_id, world)
+            at = world.state.clock
+
+            def change(job: Job) -> Job:
+                links = with_step(job.settings, sheet, step, job, back=back).link_bands
+                real = Settings(console.read(), hub.channel(), console.names(), links)
+                if back:
+                    return taken_back(job, step_id, at, by="application", real=real)
+                found = differences(job, sheet, step, real)
+                if found:
+                    task.notes.append(found)
+                return acted(job, step_id, at, by="application", found=found, real=real)
+
+            said = f"{'took back' if back else 'did'} {step_id} on the boxes"
+            self.amend(call_id, change, said, done_outside=True)
+            task.notes.append("every value was read back")
+
+        return self.tasks.start("step", work)
 
     def _follow(self, task: Task, phases: Iterator[Phase], step: int, steps: int) -> None:
         for n, phase in enumerate(phases):

@@ -11,6 +11,8 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from even_static.core.errors import EvenStaticError
+from even_static.core.tuning.measure_next import MeasureNext
+from even_static.core.tuning.placed import PlacedPlan
 from even_static.core.tuning.plan import Plan
 
 LOG = logging.getLogger("even_static")
@@ -40,6 +42,8 @@ class Task:
     notes: list[str] = field(default_factory=list)
     error: ErrorBody | None = None
     plan: Plan | None = None
+    placed: PlacedPlan | None = None
+    measure: MeasureNext | None = None
     stop_wanted: bool = False
     """Somebody asked to end it with what there is so far."""
 

@@ -10,6 +10,7 @@ from pydantic import ValidationError
 
 from even_static import __version__
 from even_static.core.errors import BadInput, NewerVersion
+from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import FORMAT, VERSION, Job, Settings
 from even_static.core.house.validate import validate_job, validate_settings
 from even_static.formats.once import described
@@ -53,8 +54,9 @@ def read_job(text: str | bytes) -> Job:
     return job_from_data(data)
 
 
-def job_from_data(data: object) -> Job:
-    """A job from parsed JSON; errors as :func:`read_job`."""
+def job_from_data(data: object, *, edited: bool = False) -> Job:
+    """A job from parsed JSON; errors as :func:`read_job`. ``edited``: it comes from the application's own pages, where
+    kit may have been added or removed since somebody listened."""
     if not isinstance(data, dict):
         raise BadInput("job file", "must hold a JSON object", type(data).__name__, "an object")
     if data.get("format") != FORMAT:
@@ -71,6 +73,8 @@ def job_from_data(data: object) -> Job:
         job = JOB.validate_json(json.dumps(data), strict=True)
     except ValidationError as error:
         raise from_validation(error, data) from None
+    if edited:
+        job = with_past_following(job)
     validate_job(job)
     return job
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from even_static.core.house.job import Listen, Names, RadioSetting, SpeedTest, ZigbeeLink, ZigbeeReport
+from even_static.core.house.senders import ChannelEnergy
 from even_static.core.spectrum.channels import Band
 
 
@@ -67,6 +68,10 @@ class ZigbeeHub(Protocol):
 
     def links(self) -> tuple[ZigbeeLink, ...]:
         """Levels of the links as the hub's page shows them now."""
+        ...
+
+    def energy_scan(self) -> tuple[ChannelEnergy, ...]:
+        """The highest energy on every channel at the hub, over some seconds."""
         ...
 
     def events(self) -> tuple[str, ...]:

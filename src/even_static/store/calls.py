@@ -6,11 +6,12 @@ import sqlite3
 import threading
 import zlib
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from functools import lru_cache
 from pathlib import Path
+from typing import Literal
 
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.job import Job
@@ -21,11 +22,12 @@ from even_static.store.schema import migrate
 # So many revisions are held ready as values.
 KEPT_JOBS = 32
 
-# All calls, newest first, whose title or complaint holds a text.
+# All calls in one of some states, newest first, whose title or complaint holds a text.
 LIST_CALLS = """
-SELECT id, title, country, complaint, listens, changes, created_at, updated_at
+SELECT id, title, country, complaint, listens, changes, created_at, updated_at, state
   FROM call
- WHERE title LIKE :like ESCAPE '\\' OR complaint LIKE :like ESCAPE '\\'
+ WHERE (title LIKE :like ESCAPE '\\' OR complaint LIKE :like ESCAPE '\\')
+   AND (:state = '' AND state <> 'archived' OR state = :state)
  ORDER BY updated_at DESC, id DESC
  LIMIT :most
 """
@@ -51,6 +53,7 @@ INSERT_REVISION = """
 INSERT INTO revision (call_id, number, made_at, summary, done_outside, job_deflated)
 VALUES (:id, :number, :at, :summary, :done_outside, :job)
 """
+SET_STATE = "UPDATE call SET state = :state, updated_at = :at WHERE id = :id"
 DELIVERED = "SELECT 1 FROM delivery WHERE call_id = :id AND key = :key"
 # A key is kept once: sending again what has arrived changes nothing.
 INSERT_DELIVERY = "INSERT INTO delivery (call_id, key, revision) VALUES (:id, :key, :revision)"
@@ -58,6 +61,9 @@ INSERT_PHOTO = "INSERT OR IGNORE INTO photo (call_id, id, jpeg) VALUES (:call, :
 ONE_PHOTO = "SELECT jpeg FROM photo WHERE call_id = :call AND id = :id"
 DROP_REDO = "DELETE FROM revision WHERE call_id = :id AND number > :number"
 HISTORY = "SELECT number, made_at, summary, done_outside FROM revision WHERE call_id = :id ORDER BY number"
+
+
+CallState = Literal["open", "closed", "archived"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -72,6 +78,7 @@ class CallLine:
     changes: int
     created_at: str
     updated_at: str
+    state: CallState
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,11 +127,12 @@ class Store:
 
     # -- calls ---------------------------------------------------------------------------------------------------
 
-    def find(self, search: str = "", most: int = 500) -> list[CallLine]:
-        """Calls whose title or complaint holds a text, newest first."""
+    def find(self, search: str = "", most: int = 500, state: CallState | None = None) -> list[CallLine]:
+        """Calls whose title or complaint holds a text, newest first: those in a state, else all but archived ones."""
         escaped = search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+        wanted = {"like": f"%{escaped}%", "most": most, "state": state or ""}
         with self._connect() as connection:
-            rows = connection.execute(LIST_CALLS, {"like": f"%{escaped}%", "most": most}).fetchall()
+            rows = connection.execute(LIST_CALLS, wanted).fetchall()
         return [CallLine(*row) for row in rows]
 
     def get(self, call_id: int) -> StoredCall:
@@ -207,6 +215,60 @@ class Store:
             columns = _columns(_inflate(row[2]))
             connection.execute(UPDATE_CALL, {**columns, "at": _now(), "revision": number, "id": call_id})
         return self.get(call_id)
+
+    def set_state(self, call_id: int, state: CallState) -> None:
+        """Close, reopen or archive a call; its contents stay as they are. NotFound when there is none."""
+        with self._transaction() as connection:
+            if connection.execute(SET_STATE, {"id": call_id, "state": state, "at": _now()}).rowcount == 0:
+                raise NotFound("call", "must be one that is stored", call_id, "")
+
+    def copy(self, call_id: int, job: Job, summary: str) -> StoredCall:
+        """A new call from another one's job, with its photographs and its simulated house; the other stays as it is."""
+        made = self.add(packed(job, lambda photo_id: self.photo(call_id, photo_id)), summary)
+        behind = self.stand_in(call_id)
+        if behind is not None:
+            self.keep_stand_in(made.id, behind)
+        return made
+
+    # -- the file as a whole -------------------------------------------------------------------------------------
+
+    def back_up(self, to: Path) -> int:
+        """Write the whole file to another place while it is in use; the number of calls in it. BadInput where that
+        cannot be written."""
+        try:
+            to.parent.mkdir(parents=True, exist_ok=True)
+            part = to.with_name(to.name + ".part")
+            part.unlink(missing_ok=True)
+            with self._connect() as connection, closing(sqlite3.connect(part)) as target:
+                connection.backup(target)
+                (count,) = target.execute("SELECT count(*) FROM call").fetchone()
+            part.replace(to)
+        except (OSError, sqlite3.Error) as error:
+            raise BadInput("backup", f"must be a place that can be written to ({error})", str(to), "a file") from None
+        return int(count)
+
+    def restore(self, source: Path) -> tuple[int, Path]:
+        """Take over a backup, while this file may be in use: (calls in it, where the calls of before were put).
+
+        BadInput where the backup is none of Even Static's; nothing is changed then.
+        """
+        if not source.is_file():
+            raise BadInput("backup", "must be a file that was backed up", str(source), "a backup")
+        try:
+            with closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True)) as other:
+                if other.execute("PRAGMA quick_check").fetchone()[0] != "ok":
+                    raise BadInput("backup", "must be whole", str(source), "another backup")
+                (count,) = other.execute("SELECT count(*) FROM call JOIN revision ON call.id = call_id").fetchone()
+                (count,) = other.execute("SELECT count(*) FROM call").fetchone()
+                before = self.path.with_name(f"{self.path.stem}-before-restore{self.path.suffix}")
+                self.back_up(before)
+                with self._writing, self._connect() as connection:
+                    other.backup(connection)
+                    connection.execute("PRAGMA journal_mode = WAL")
+                    migrate(connection)
+        except sqlite3.DatabaseError as error:
+            raise BadInput("backup", f"must be a backup of Even Static ({error})", str(source), "a backup") from None
+        return int(count), before
 
     def delete(self, call_id: int) -> None:
         """Remove a call with its history; NotFound when there is none."""

@@ -56,6 +56,11 @@ CREATE TABLE photo (
 """
 
 
+TABLES_4 = """
+ALTER TABLE call ADD COLUMN state TEXT NOT NULL DEFAULT 'open' CHECK (state IN ('open', 'closed', 'archived'))
+"""
+
+
 def _run(connection: sqlite3.Connection, statements: str) -> None:
     for statement in statements.split(";"):
         if statement.strip():
@@ -66,6 +71,7 @@ MIGRATIONS: tuple[Callable[[sqlite3.Connection], None], ...] = (
     lambda connection: _run(connection, TABLES_1),
     lambda connection: _run(connection, TABLES_2),
     lambda connection: _run(connection, TABLES_3),
+    lambda connection: _run(connection, TABLES_4),
 )
 
 

@@ -2,6 +2,8 @@
   import { ArrowRight } from '@lucide/svelte'
   import { plural } from '../../lib/format'
   import type { CallState } from '../../state/call.svelte'
+  import Complaints from './Complaints.svelte'
+  import SuspicionList from './SuspicionList.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let title = $state('')
@@ -27,13 +29,17 @@
   )
 </script>
 
+<div class="mb-4 grid grid-cols-[minmax(0,1fr)] gap-4">
+  <Complaints state={call} />
+  <SuspicionList state={call} />
+</div>
 <div class="grid gap-4 lg:grid-cols-[2fr_1fr]">
   <form class="page grid content-start gap-3" onsubmit={save}>
     <h2>The complaint</h2>
     <label class="grid gap-1">Title<input class="field" bind:value={title} required maxlength="80" /></label>
     <label class="grid gap-1"
       >In the household's own words: what, where, which device, since when
-      <textarea class="field" rows="6" bind:value={complaint} maxlength="2000"></textarea></label
+      <textarea class="field" rows="4" bind:value={complaint} maxlength="2000"></textarea></label
     >
     <div class="flex flex-wrap gap-2">
       <button class="button" disabled={!changed}>Save</button>

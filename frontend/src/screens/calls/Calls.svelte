@@ -1,5 +1,14 @@
 <script lang="ts">
-  import { FilePlus2, FolderInput, Trash2, FileOutput } from '@lucide/svelte'
+  import {
+    Archive,
+    CircleCheck,
+    CopyPlus,
+    FileOutput,
+    FilePlus2,
+    FolderInput,
+    RotateCcw,
+    Trash2,
+  } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { plural, when } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
@@ -11,21 +20,28 @@
 
   let calls = $state<CallLine[] | null>(null)
   let search = $state('')
+  let shown = $state<'' | CallLine['state']>('')
   let adding = $state(false)
   let doomed = $state<CallLine | null>(null)
   let asking = $state(false)
   let searchBox = $state<HTMLInputElement>()
   let fileBox = $state<HTMLInputElement>()
 
+  let asked = 0
   async function load() {
+    // Answers may come in another order than they were asked for: only the last one counts.
+    const mine = ++asked
     try {
-      calls = await ask(api.GET('/api/calls', { params: { query: { search } } }))
+      const query = { search, ...(shown ? { state: shown } : {}) }
+      const found = await ask(api.GET('/api/calls', { params: { query } }))
+      if (mine === asked) calls = found
     } catch (error) {
       notices.fail(error)
     }
   }
   $effect(() => {
     void search
+    void shown
     void load()
   })
 
@@ -43,6 +59,27 @@
     if (fileBox) fileBox.value = ''
   }
 
+  async function setState(call: CallLine, state: CallLine['state']) {
+    try {
+      await ask(
+        api.POST('/api/calls/{call_id}/state', { params: { path: { call_id: call.id } }, body: { state } }),
+      )
+      notices.say(`${call.title}: ${state}.`)
+      await load()
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
+  async function nextVisit(call: CallLine) {
+    try {
+      const made = await ask(
+        api.POST('/api/calls/{call_id}/copy', { params: { path: { call_id: call.id } } }),
+      )
+      goTo(made.id, 'ask')
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
   async function remove() {
     if (!doomed) return
     try {
@@ -94,17 +131,25 @@
     <NewCall onclose={() => (adding = false)} />
   {/if}
 
-  <label class="mb-3 flex items-center gap-2">
-    <span class="text-soft">Find</span>
-    <input
-      class="field grow"
-      bind:this={searchBox}
-      bind:value={search}
-      type="search"
-      placeholder="Title or complaint"
-    />
-    <kbd>/</kbd>
-  </label>
+  <div class="mb-3 flex flex-wrap items-center gap-2">
+    <label class="flex min-w-0 grow items-center gap-2">
+      <span class="text-soft">Find</span>
+      <input
+        class="field min-w-0 grow"
+        bind:this={searchBox}
+        bind:value={search}
+        type="search"
+        placeholder="Title or complaint"
+      />
+      <kbd>/</kbd>
+    </label>
+    <select class="field" aria-label="Which calls" bind:value={shown}>
+      <option value="">open and closed</option>
+      <option value="open">open</option>
+      <option value="closed">closed</option>
+      <option value="archived">archived</option>
+    </select>
+  </div>
 
   {#if calls === null}
     <p class="text-soft">Opening the calls…</p>
@@ -123,10 +168,40 @@
             <p class="line-clamp-2 text-soft">{call.complaint || 'No complaint written down yet.'}</p>
           </div>
           <p class="text-sm text-soft">
+            {#if call.state !== 'open'}<strong>{call.state}</strong>;{/if}
             {plural(call.listens, 'listening')}, {plural(call.changes, 'change')}<br />{call.country}, last
             worked on {when(call.updated_at)}
           </p>
-          <span class="z-10 flex gap-2">
+          <span class="z-10 flex flex-wrap gap-2">
+            {#if call.state === 'open'}
+              <button
+                class="button slim"
+                aria-label="Close {call.title}"
+                title="Close: the work is done"
+                onclick={() => setState(call, 'closed')}><CircleCheck size={16} /></button
+              >
+            {:else}
+              <button
+                class="button slim"
+                aria-label="Reopen {call.title}"
+                title="Reopen"
+                onclick={() => setState(call, 'open')}><RotateCcw size={16} /></button
+              >
+            {/if}
+            {#if call.state !== 'archived'}
+              <button
+                class="button slim"
+                aria-label="Archive {call.title}"
+                title="Archive: out of the list"
+                onclick={() => setState(call, 'archived')}><Archive size={16} /></button
+              >
+            {/if}
+            <button
+              class="button slim"
+              aria-label="Next visit of {call.title}"
+              title="Copy as the next visit"
+              onclick={() => nextVisit(call)}><CopyPlus size={16} /></button
+            >
             <a
               class="button slim"
               href="/api/calls/{call.id}/export"

@@ -14,6 +14,15 @@
   const radios = $derived(
     call.job.nodes.flatMap((n) => n.radios).filter((r) => device.bands.includes(r.band)),
   )
+  function onGadgetNetwork(on: boolean) {
+    const names = call.job.settings.names
+    const device_network = [
+      ...names.device_network.filter((d) => d !== device.id),
+      ...(on ? [device.id] : []),
+    ]
+    const settings = { ...call.job.settings, names: { ...names, device_network } }
+    return call.edit({ ...call.job, settings }, `${device.name}: network for gadgets`)
+  }
   function setBand(band: Band, on: boolean) {
     const bands = BANDS.filter((b) => (b === band ? on : device.bands.includes(b)))
     if (bands.length) void change(device.id, { bands }, `changed the bands of ${device.name}`)
@@ -104,5 +113,13 @@
       checked={device.unknown}
       onchange={(e) => change(device.id, { unknown: e.currentTarget.checked }, `changed ${device.name}`)}
     />ask about it</label
+  >
+  <label class="flex items-center gap-1"
+    ><input
+      type="checkbox"
+      class="size-5"
+      checked={call.job.settings.names.device_network.includes(device.id)}
+      onchange={(e) => onGadgetNetwork(e.currentTarget.checked)}
+    />on the box's network for gadgets</label
   >
 </div>

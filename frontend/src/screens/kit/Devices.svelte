@@ -18,6 +18,22 @@
   })
   const groups = $derived([...new Set(call.job.devices.map((d) => d.group_id).filter((g) => !!g))])
   const mine = (id: string) => kit?.crowds.find((c) => c.node_id === id)
+  /** The job without a device, and without what names it. */
+  function withoutDevice(id: string) {
+    const names = call.job.settings.names
+    const settings = {
+      ...call.job.settings,
+      names: {
+        ...names,
+        bands: names.bands.filter((b) => b.device_id !== id),
+        device_network: names.device_network.filter((d) => d !== id),
+      },
+    }
+    const devices = call.job.devices
+      .filter((d) => d.id !== id)
+      .map((d) => (d.relayed_by_id === id ? { ...d, relayed_by_id: null } : d))
+    return { ...call.job, devices, settings }
+  }
   const change = (id: string, what: Partial<Device>, summary: string) =>
     call.edit(
       { ...call.job, devices: call.job.devices.map((d) => (d.id === id ? { ...d, ...what } : d)) },
@@ -115,11 +131,8 @@
                 ><button
                   class="button slim"
                   aria-label="Remove {device.name}"
-                  onclick={() =>
-                    call.edit(
-                      { ...call.job, devices: call.job.devices.filter((d) => d.id !== device.id) },
-                      `removed ${device.name}`,
-                    )}><X size={14} /></button
+                  onclick={() => call.edit(withoutDevice(device.id), `removed ${device.name}`)}
+                  ><X size={14} /></button
                 ></td
               >
             </tr>
@@ -130,6 +143,24 @@
         </tbody>
       </table>
     </div>
+  {/if}
+  {#if call.job.settings.names.device_network.length}
+    <label class="mb-3 flex flex-wrap items-center gap-2 text-sm"
+      >The box's network for gadgets lets each device have, Mb/s
+      <input
+        class="field slim w-24"
+        type="number"
+        min="0.01"
+        step="any"
+        placeholder="not measured"
+        value={call.job.device_network_mbps ?? ''}
+        onchange={(e) =>
+          call.edit(
+            { ...call.job, device_network_mbps: Number(e.currentTarget.value) || null },
+            'what the network for gadgets lets through',
+          )}
+      /></label
+    >
   {/if}
   {#if call.job.places.length}<AddDevices {call} {kit} />
   {:else}<p class="text-soft">Add a place first.</p>{/if}

@@ -3,6 +3,8 @@
   import Devices from './Devices.svelte'
   import Nodes from './Nodes.svelte'
   import Places from './Places.svelte'
+  import Senders from './Senders.svelte'
+  import ThreadKit from './ThreadKit.svelte'
   import ZigbeeKit from './ZigbeeKit.svelte'
 
   let { state }: { state: CallState } = $props()
@@ -13,4 +15,6 @@
   <Nodes {state} />
   <Devices {state} />
   <ZigbeeKit {state} />
+  <ThreadKit {state} />
+  <Senders {state} />
 </div>

@@ -1,10 +1,11 @@
 <script lang="ts">
   import { Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
-  import { BOX_KINDS, newNode, startSetting, type BoxKind } from '../../lib/kit'
+  import { BOX_KINDS, CABLE, newNode, startSetting, type BoxKind } from '../../lib/kit'
   import type { Band, Job, Node, Radio, RadioSetting } from '../../lib/types'
   import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import Switches from './Switches.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let name = $state('')
@@ -61,18 +62,48 @@
     return call.edit({ ...call.job, nodes, settings }, `removed the node ${label}`)
   }
   function uplink(id: string, value: string) {
-    const [to, band] = value.split('|')
+    const [to, band, mine, theirs] = value.split('|')
     const nodes = call.job.nodes.map((n) =>
       n.id === id
         ? {
             ...n,
             uplink: to
-              ? { to_node_id: to, band: (band || null) as Band | null, rssi_dbm: band ? -60 : null }
+              ? {
+                  ...CABLE,
+                  to_node_id: to,
+                  band: (band || null) as Band | null,
+                  rssi_dbm: band ? -60 : null,
+                  radio_id: mine || null,
+                  to_radio_id: theirs || null,
+                  switch_id: band ? null : (n.uplink?.switch_id ?? null),
+                }
               : null,
           }
         : n,
     )
     return call.edit({ ...call.job, nodes }, `changed the feed of ${id}`)
+  }
+  const feedKey = (up: NonNullable<Node['uplink']>) =>
+    up.band ? `${up.to_node_id}|${up.band}|${up.radio_id ?? ''}|${up.to_radio_id ?? ''}` : `${up.to_node_id}|`
+  /** Pairs of radios that could carry a link; radios are named only where a box has two on the band. */
+  function radioFeeds(node: Node, other: Node) {
+    const two = (n: Node, band: Band) => n.radios.filter((r) => r.band === band).length > 1
+    return other.radios.flatMap((near) =>
+      node.radios
+        .filter((far) => far.band === near.band)
+        .map((far) => {
+          const mine = two(node, far.band) ? far.id : ''
+          const theirs = two(other, near.band) ? near.id : ''
+          const by = [theirs, mine].filter(Boolean).join(' to ')
+          return { key: `${other.id}|${far.band}|${mine}|${theirs}`, text: far.band + (by && `, ${by}`) }
+        }),
+    )
+  }
+  function throughSwitch(id: string, switch_id: string | null) {
+    const nodes = call.job.nodes.map((n) =>
+      n.id === id && n.uplink ? { ...n, uplink: { ...n.uplink, switch_id } } : n,
+    )
+    return call.edit({ ...call.job, nodes }, `changed the cable of ${id}`)
   }
   function ability(id: string, what: Partial<Node>, summary: string) {
     const nodes = call.job.nodes.map((n) => (n.id === id ? { ...n, ...what } : n))
@@ -97,14 +128,14 @@
           >fed by
           <select
             class="field slim text-ink"
-            value={node.uplink ? `${node.uplink.to_node_id}|${node.uplink.band ?? ''}` : '|'}
+            value={node.uplink ? feedKey(node.uplink) : '|'}
             onchange={(e) => uplink(node.id, e.currentTarget.value)}
           >
             <option value="|">the line itself</option>
             {#each call.job.nodes.filter((n) => n.id !== node.id) as other (other.id)}
               <option value="{other.id}|">cable to {other.name}</option>
-              {#each other.radios.filter( (r) => node.radios.some((m) => m.band === r.band) ) as r (r.id)}<option
-                  value="{other.id}|{r.band}">radio to {other.name}, {r.band}</option
+              {#each radioFeeds(node, other) as feed (feed.key)}<option value={feed.key}
+                  >radio to {other.name}, {feed.text}</option
                 >{/each}
             {/each}
           </select>
@@ -121,6 +152,33 @@
             /></label
           >
         {/if}
+        {#if node.uplink && !node.uplink.band && call.job.switches.length}
+          <label class="flex items-center gap-1 text-sm text-soft"
+            >through
+            <select
+              class="field slim text-ink"
+              value={node.uplink.switch_id ?? ''}
+              onchange={(e) => throughSwitch(node.id, e.currentTarget.value || null)}
+            >
+              <option value="">no switch</option>
+              {#each call.job.switches as s (s.id)}<option value={s.id}>{s.name}</option>{/each}
+            </select></label
+          >
+        {/if}
+        <label class="flex items-center gap-1 text-sm text-soft"
+          >is a
+          <select
+            class="field slim text-ink"
+            aria-label="What {node.name} is"
+            value={node.kind}
+            onchange={(e) =>
+              ability(node.id, { kind: e.currentTarget.value as Node['kind'] }, `kind of ${node.name}`)}
+          >
+            <option value="node">node</option>
+            <option value="repeater">repeater under another name</option>
+            <option value="cellular gateway">cellular gateway</option>
+          </select></label
+        >
         <label class="flex items-center gap-1 text-sm text-soft"
           >steering
           <select
@@ -164,7 +222,7 @@
             ><tr
               ><th>Radio</th><th>Name sent</th><th>Address</th><th>Kind</th><th class="number">Streams</th><th
                 >Set now</th
-              ><th>Locked</th></tr
+              ><th>Locked</th><th>Link only</th></tr
             ></thead
           >
           <tbody>
@@ -244,6 +302,19 @@
                       )}
                   /></td
                 >
+                <td
+                  ><input
+                    type="checkbox"
+                    class="size-5"
+                    aria-label="{radio.id} is given over to the link"
+                    checked={radio.link_only}
+                    onchange={(e) =>
+                      call.edit(
+                        withRadio(radio.id, { link_only: e.currentTarget.checked }),
+                        `${radio.id}: ${e.currentTarget.checked ? 'for the link only' : 'open to devices'}`,
+                      )}
+                  /></td
+                >
               </tr>
             {/each}
           </tbody>
@@ -251,6 +322,7 @@
       </div>
     </div>
   {/each}
+  {#if call.job.nodes.length}<Switches {call} />{/if}
   {#if call.job.places.length}
     <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
       <label class="grid text-sm text-soft"

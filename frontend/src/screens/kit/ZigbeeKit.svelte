@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { FileUp, Plus, X } from '@lucide/svelte'
-  import { sendFile } from '../../lib/api'
+  import { FileUp, Plus, Router, X } from '@lucide/svelte'
+  import { api, sendFile } from '../../lib/api'
   import { identifier } from '../../lib/kit'
   import type { Call, Job } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -31,9 +31,30 @@
   function addHub(event: SubmitEvent) {
     event.preventDefault()
     const selectable_channels = fixed ? [channel] : [...new Set([...usual, channel])].sort((a, b) => a - b)
-    const made = { hub_place_id: hubPlace, selectable_channels, devices: [], links: [] }
+    const made = { hub_place_id: hubPlace, selectable_channels, devices: [], links: [], hub_faces_deg: null }
     const settings = { ...call.job.settings, zigbee_channel: channel }
     return call.edit({ ...call.job, zigbee: made, settings }, 'added the Zigbee hub')
+  }
+  const TURNS: [string, number | ''][] = [
+    ['all round', ''],
+    ['to the right of the plan', 0],
+    ['right and back', 45],
+    ['to the back', 90],
+    ['left and back', 135],
+    ['to the left', 180],
+    ['left and front', 225],
+    ['to the front', 270],
+    ['right and front', 315],
+  ]
+  const askHub = () =>
+    call.change(
+      () => api.POST('/api/calls/{call_id}/hub-links', { params: { path: { call_id: call.id } } }),
+      "the hub's link table",
+    )
+  function turnHub(value: string) {
+    if (!zigbee) return
+    const hub_faces_deg = value === '' ? null : Number(value)
+    return call.edit({ ...call.job, zigbee: { ...zigbee, hub_faces_deg } }, 'the way that the hub looks')
   }
   function removeHub() {
     const settings = { ...call.job.settings, zigbee_channel: null }
@@ -83,6 +104,19 @@
           e.currentTarget.value = ''
         }}
       />
+      <button class="button slim" disabled={call.busy} onclick={askHub}
+        ><Router size={14} />Ask the hub</button
+      >
+      <label class="flex items-center gap-1 text-sm text-soft"
+        >its antenna looks
+        <select
+          class="field slim text-ink"
+          value={zigbee.hub_faces_deg ?? ''}
+          onchange={(e) => turnHub(e.currentTarget.value)}
+        >
+          {#each TURNS as [text, degrees] (text)}<option value={degrees}>{text}</option>{/each}
+        </select></label
+      >
       <button class="button slim" onclick={removeHub}><X size={14} />Remove the hub</button>
     </p>
     <ul class="mb-3 grid gap-x-6 sm:grid-cols-2">

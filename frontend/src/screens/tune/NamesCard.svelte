@@ -1,20 +1,22 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
-  import { dbm, headroom, prose } from '../../lib/format'
+  import { dbm, headroom, percent, prose } from '../../lib/format'
   import { namesText } from '../../lib/settings'
   import type { NamesView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
+  import BandSheetDrawing from '../../draw/BandSheetDrawing.svelte'
   import EveningDrawing from '../../draw/EveningDrawing.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let view = $state<NamesView | null>(null)
-  let shown = $state<'' | 'evening' | 'joining' | 'levels'>('')
+  let shown = $state<'' | 'evening' | 'joining' | 'levels' | 'rates' | 'small'>('')
   const changed = $derived(
     JSON.stringify(call.settings.names ?? {}) !== JSON.stringify(call.job.settings.names ?? {}),
   )
   const nameOf = (id: string) => call.job.devices.find((d) => d.id === id)?.name ?? id
   const bandOf = (id: string) => call.job.nodes.flatMap((n) => n.radios).find((r) => r.id === id)?.band
+  const spotOf = (id: string) => call.job.building?.outlets.find((o) => o.id === id)?.name ?? placeOf(id)
   const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const bad = $derived((view?.timelines ?? []).filter((t) => t.remedy))
 
@@ -89,8 +91,18 @@
         {/each}
       </ul>
     {/if}
+    {#if view.gadgets.length}
+      <ul class="my-2 text-sm" aria-label="The network for gadgets">
+        {#each view.gadgets as g (g.device_id)}
+          <li>
+            <strong>{nameOf(g.device_id)}</strong> on the network for gadgets:
+            <span class:text-accent={g.text !== 'carried'}>{g.text}</span>
+          </li>
+        {/each}
+      </ul>
+    {/if}
     <div class="mt-2 flex flex-wrap gap-2">
-      {#each [['evening', 'An evening of each device'], ['joining', 'Which device joins what'], ['levels', 'From which level the higher band pays']] as [key, label] (key)}
+      {#each [['evening', 'An evening of each device'], ['joining', 'Which device joins what'], ['rates', 'Least rates'], ['small', 'A small access point'], ['levels', 'From which level the higher band pays']] as [key, label] (key)}
         <button
           class="button slim"
           aria-expanded={shown === key}
@@ -100,7 +112,53 @@
     </div>
     {#if shown === 'evening'}
       <EveningDrawing timelines={view.timelines} minutes={view.minutes} {nameOf} {bandOf} />
+    {:else if shown === 'rates'}
+      <table class="ledger mt-2 text-sm" aria-label="Least rates">
+        <thead
+          ><tr
+            ><th>Radio</th><th class="number">Least rate</th><th class="number">Beacons take</th><th>Loses</th
+            ></tr
+          ></thead
+        >
+        <tbody>
+          {#each view.least_rates as r (r.radio_id + r.rate_mbps)}
+            <tr class:font-bold={r.advised}
+              ><td>{r.radio_id}{r.advised ? ', advised' : ''}</td><td class="number">{r.rate_mbps} Mb/s</td
+              ><td class="number">{percent(r.beacons_fraction, 2)}</td><td
+                class:text-accent={r.loses.length > 0}>{r.loses.map(nameOf).join(', ') || 'nobody'}</td
+              ></tr
+            >
+          {/each}
+        </tbody>
+      </table>
+    {:else if shown === 'small'}
+      {#if view.small_points.length}
+        <table class="ledger mt-2 text-sm" aria-label="A small access point on a cable">
+          <thead
+            ><tr
+              ><th>At, on a cable</th><th class="number">Channel</th><th class="number">Troubles</th><th
+                class="number">Headroom</th
+              ><th>For</th></tr
+            ></thead
+          >
+          <tbody>
+            {#each view.small_points as p (p.place_id)}
+              <tr
+                ><td>{spotOf(p.place_id)}</td><td class="number">{p.channel}</td><td class="number"
+                  >{p.troubles}</td
+                ><td class="number">{headroom(p.headroom)}</td><td
+                  >{p.device_ids.map(nameOf).join(', ')}{p.better ? '' : '; no better than now'}</td
+                ></tr
+              >
+            {/each}
+          </tbody>
+        </table>
+        <p class="text-sm text-soft">2.4 GHz only, 20 MHz, low power, a name of its own; all else as set.</p>
+      {:else}<p class="mt-2 text-sm text-soft">
+          No device drops here that such a box would help, or the house has not been drawn.
+        </p>{/if}
     {:else if shown === 'joining'}
+      <BandSheetDrawing joining={view.joining} {nameOf} />
       <table class="ledger mt-2 text-sm" aria-label="Which device joins what">
         <thead><tr><th>Device</th><th>Joins</th><th>Holds</th><th class="number">Level</th></tr></thead>
         <tbody>

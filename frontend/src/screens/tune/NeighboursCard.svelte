@@ -73,6 +73,17 @@
         No single neighbour's move would help ({view.tried} tried): it is not for them to change.
       </p>
     {/if}
+    {#if view.shared}
+      {@const s = view.shared}
+      <p class="my-2" aria-label="A shared plan">
+        <strong>A plan shared with willing neighbours</strong>:
+        {s.moves.map((m) => `${m.letter} from ${m.from_channel} to ${m.to_channel} at ${m.band}`).join(', ')}.
+        Troubles
+        {s.troubles_now}, with their moves {s.troubles_moved}, with own channels chosen anew beside them
+        <strong>{s.troubles_best}</strong>; headroom {headroom(s.headroom_now)}, {headroom(s.headroom_moved)},
+        <strong>{headroom(s.headroom_best)}</strong>. None of them is more crowded than now.
+      </p>
+    {/if}
     <div class="overflow-x-auto">
       <table class="ledger text-sm" aria-label="Neighbours that matter">
         <thead

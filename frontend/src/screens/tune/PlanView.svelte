@@ -1,11 +1,15 @@
 <script lang="ts">
-  import { delivery, headroom } from '../../lib/format'
+  import { Ruler } from '@lucide/svelte'
+  import CompareDrawing from '../../draw/CompareDrawing.svelte'
+  import { delivery, headroom, percent } from '../../lib/format'
   import { namesText } from '../../lib/settings'
   import type { Plan, RadioSetting, Settings } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import Placed from './Placed.svelte'
 
   let { state: call, plan }: { state: CallState; plan: Plan } = $props()
   let all = $state(false)
+  const sentence = (text: string) => `${text[0]?.toUpperCase()}${text.slice(1)}`
   const runnersUp = $derived(plan.alternatives.filter((a) => a.kind === 'next best'))
   const rows = $derived([
     { name: 'as set now', kind: 'now', reason: 'the present setting', settings: null, evaluation: plan.now },
@@ -51,7 +55,7 @@
     ...(plan.settings.link_bands ?? []).map((link) => ({
       id: `link of ${nodeName(link.node_id)}`,
       before: call.job.nodes.find((n) => n.id === link.node_id)?.uplink?.band ?? '',
-      after: link.band,
+      after: [link.band, link.to_radio_id, link.radio_id].filter(Boolean).join(', '),
     })),
   ])
   const gain = $derived(plan.now.troubles - plan.evaluation.troubles)
@@ -94,9 +98,39 @@
       )}
       in the middle, {f.troubles_bad.toFixed(0)} in the worst tenth; headroom {headroom(f.headroom_middle)} and
       {headroom(f.headroom_bad)}.
+      {#if f.parts.length}Weighed in the {f.parts.join(', the ')} as heard too: {f.worse_in.length
+          ? `worse in the ${f.worse_in.join(' and the ')}`
+          : 'worse in none of them'}.{/if}
       {#if f.passed_over}<span class="text-accent">A safer plan was taken: {f.passed_over}.</span>{/if}
     </p>
   {/if}
+  {#if call.placed}<Placed state={call} placed={call.placed} />{/if}
+  <div class="mb-2 flex flex-wrap items-center gap-3">
+    <button class="button slim" disabled={call.busy} onclick={() => call.measureNext(plan)}
+      ><Ruler size={15} />What to measure next</button
+    >
+    {#if call.measure}<span>{sentence(call.measure.text)}.</span>{/if}
+  </div>
+  {#if call.measure && (call.measure.measurements[0]?.changes_plan ?? 0) > 0}
+    <table class="ledger mb-3 text-sm" aria-label="What to measure next">
+      <thead
+        ><tr
+          ><th>Measure</th><th class="number">Would change the plan</th><th class="number">Spares troubles</th
+          ><th>Why</th></tr
+        ></thead
+      >
+      <tbody>
+        {#each call.measure.measurements.filter((m) => m.changes_plan > 0).slice(0, 5) as m (m.what)}
+          <tr
+            ><td>{m.what}</td><td class="number">{percent(m.changes_plan)}</td><td class="number"
+              >{m.spares_troubles.toFixed(1)}</td
+            ><td>{m.why}</td></tr
+          >
+        {/each}
+      </tbody>
+    </table>
+  {/if}
+  <CompareDrawing rows={rows.filter((r) => r.kind !== 'next best')} />
   <div class="overflow-x-auto">
     <table class="ledger text-sm">
       <thead
@@ -131,7 +165,7 @@
   </div>
   {#if runnersUp.length}
     <button class="button slim mt-2" aria-expanded={all} onclick={() => (all = !all)}
-      >{all ? 'Hide' : 'Show'} the next best for each radio</button
+      >{all ? 'Hide' : 'Show'} the next best for each setting</button
     >
   {/if}
 </section>

@@ -63,6 +63,7 @@
 <article class="page" aria-label="Backhaul">
   <h3 class="mb-2">How the nodes are fed</h3>
   {#if tree}
+    {#each tree.notes as note (note)}<p class="mb-2 text-accent">{prose(note)}.</p>{/each}
     {#each tree.router_ids as router (router)}
       <p class="font-semibold">{nameOf(router)} <span class="text-sm font-normal text-soft">router</span></p>
       <ul class="ml-2 grid gap-1">

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
+  import PartsLedger from '../../draw/PartsLedger.svelte'
   import { prose } from '../../lib/format'
   import type { Holding } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -23,6 +24,7 @@
   const name = (id: string) =>
     call.job.devices.find((d) => d.id === id)?.name ??
     call.job.zigbee?.devices.find((d) => d.id === id)?.name ??
+    call.job.thread?.devices.find((d) => d.id === id)?.name ??
     call.job.nodes.find((n) => n.id === id)?.name ??
     id
   const unmeasured = $derived(shown.devices.filter((d) => !d.measured).map((d) => name(d.device_id)))
@@ -39,6 +41,7 @@
       Holds the house back: <strong class:text-accent={holding.trouble}>{prose(holding.text)}</strong>.
     </p>
   {/if}
+  {#if holding?.parts.length}<PartsLedger of={holding.of} parts={holding.parts} />{/if}
   {#if shown.troubles}
     <ul class="mt-1 grid gap-x-6 sm:grid-cols-2">
       {#each shown.trouble_list as trouble (trouble.kind + trouble.subject_id)}

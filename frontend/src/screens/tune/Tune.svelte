@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { RotateCcw, Search, Send } from '@lucide/svelte'
+  import { ListChecks, RotateCcw, Search, Send } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { onKeys } from '../../lib/keys'
   import { namesText } from '../../lib/settings'
@@ -7,8 +7,11 @@
   import Confirm from '../../parts/Confirm.svelte'
   import { notices } from '../../state/notices.svelte'
   import type { CallState, Free } from '../../state/call.svelte'
+  import AirUsersCard from './AirUsersCard.svelte'
+  import DayCard from './DayCard.svelte'
   import NamesCard from './NamesCard.svelte'
   import NeighboursCard from './NeighboursCard.svelte'
+  import PlansCard from './PlansCard.svelte'
   import PlanView from './PlanView.svelte'
   import RadioCard from './RadioCard.svelte'
   import TreeCard from './TreeCard.svelte'
@@ -37,7 +40,14 @@
     links: 'link bands',
     steering: 'steering',
   }
-  const search = () => void call.tune(policy, avoidRadar, pinned, free)
+  const hold = $state({ hold_names: false, hold_links: false, hold_zigbee: false })
+  const HOLD = { hold_names: 'names', hold_links: 'links', hold_zigbee: 'the Zigbee channel' }
+  let moving = $state<string[]>([])
+  const mayMove = $derived(
+    !!call.job.building?.outlets.length && !Object.values(hold).some(Boolean) && !pinned.length,
+  )
+  const search = () =>
+    void call.tune(policy, avoidRadar, { pinned, ...hold, move_node_ids: mayMove ? moving : [] }, free)
   const changes = $derived(call.trialFigures?.changes ?? 0)
   const send = () => changes && call.trialFigures?.lawful && (asking = true)
   const keys = onKeys({ t: search, s: send, r: () => void call.try(null) })
@@ -78,10 +88,41 @@
         >
       {/each}
     </fieldset>
+    <fieldset class="flex flex-wrap items-center gap-x-3">
+      <legend class="float-left mr-3 text-sm text-soft">Keep as I set it</legend>
+      {#each Object.entries(HOLD) as [key, label] (key)}
+        <label class="flex min-h-8 items-center gap-1"
+          ><input
+            type="checkbox"
+            class="size-5"
+            bind:checked={hold[key as keyof typeof HOLD]}
+          />{label}</label
+        >
+      {/each}
+    </fieldset>
+    {#if call.job.building?.outlets.length}
+      <fieldset class="flex flex-wrap items-center gap-x-3" disabled={!mayMove}>
+        <legend class="float-left mr-3 text-sm text-soft">May stand elsewhere</legend>
+        {#each call.job.nodes as node (node.id)}
+          <label class="flex min-h-8 items-center gap-1"
+            ><input
+              type="checkbox"
+              class="size-5"
+              value={node.id}
+              disabled={moving.length > 1 && !moving.includes(node.id)}
+              bind:group={moving}
+            />{node.name}</label
+          >
+        {/each}
+      </fieldset>
+    {/if}
     <span class="grow"></span>
-    <button class="button" disabled={!call.trial || call.busy} onclick={() => call.try(null)}
-      ><RotateCcw size={18} />Back to now <kbd>R</kbd></button
+    <button
+      class="button"
+      disabled={(!call.trial && !Object.keys(call.stands).length) || call.busy}
+      onclick={() => call.try(null)}><RotateCcw size={18} />Back to now <kbd>R</kbd></button
     >
+    <a class="button" href="#/call/{call.id}/change"><ListChecks size={18} />Step by step <kbd>7</kbd></a>
     <button class="button main" disabled={!changes || !call.trialFigures?.lawful || call.busy} onclick={send}
       ><Send size={18} />Send to the boxes <kbd>S</kbd></button
     >
@@ -96,7 +137,7 @@
   {/if}
   {#if call.plan}<PlanView state={call} plan={call.plan} />{/if}
   <Troubles state={call} />
-  <div class="grid gap-3">
+  <div class="grid grid-cols-[minmax(0,1fr)] gap-3">
     {#each radios as { node, radio } (radio.id)}
       <RadioCard
         state={call}
@@ -110,7 +151,10 @@
     {#if call.job.nodes.length > 1}<TreeCard state={call} />{/if}
     <NamesCard state={call} />
     {#if call.job.zigbee}<ZigbeeCard state={call} />{/if}
+    <AirUsersCard state={call} />
+    <DayCard state={call} />
     <NeighboursCard state={call} />
+    <PlansCard state={call} />
   </div>
 {/if}
 

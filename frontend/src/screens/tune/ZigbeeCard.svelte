@@ -9,7 +9,12 @@
   let { state: call }: { state: CallState } = $props()
   const zigbee = $derived(call.job.zigbee!)
   const shown = $derived(call.trialFigures ?? call.now!)
-  const name = (id: string) => (id === 'hub' ? 'Hub' : (zigbee.devices.find((d) => d.id === id)?.name ?? id))
+  const name = (id: string) =>
+    id === 'hub'
+      ? 'Hub'
+      : id === 'border'
+        ? 'Border router'
+        : ([...zigbee.devices, ...(call.job.thread?.devices ?? [])].find((d) => d.id === id)?.name ?? id)
   let asked = $state<string | null>(null)
   let hops = $state<ZigbeeReasons[]>([])
 

@@ -4,10 +4,11 @@
   import type { ZigbeeHelp } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
+  import MeshOnHouse from './MeshOnHouse.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let help = $state<ZigbeeHelp | null>(null)
-  let shown = $state<'' | 'repeater' | 'hub' | 'channels'>('')
+  let shown = $state<'' | 'mesh' | 'repeater' | 'hub' | 'turn' | 'channels'>('')
   const nodeName = (id: string | null) => call.job.nodes.find((n) => n.id === id)?.name ?? ''
 
   $effect(() => {
@@ -35,16 +36,40 @@
         >{/if}
     </p>
     <div class="flex flex-wrap gap-2">
-      {#each [['repeater', 'A repeater'], ['hub', 'The hub elsewhere'], ['channels', 'Another channel']] as [key, label] (key)}
+      {#each [['mesh', 'The mesh on the house'], ['repeater', 'A repeater'], ['hub', 'The hub elsewhere'], ['turn', 'The hub turned'], ['channels', 'Another channel']] as [key, label] (key)}
         <button
           class="button slim"
           aria-expanded={shown === key}
-          disabled={key !== 'channels' && !help.repeater.length}
+          disabled={((key === 'repeater' || key === 'hub') && !help.repeater.length) ||
+            (key === 'turn' && !help.turns.length)}
           onclick={() => (shown = shown === key ? '' : (key as typeof shown))}>{label}</button
         >
       {/each}
     </div>
-    {#if shown === 'repeater' || shown === 'hub'}
+    {#if shown === 'mesh'}<MeshOnHouse state={call} {help} />
+    {:else if shown === 'turn'}
+      <table class="ledger mt-2 text-sm" aria-label="Ways to turn the hub">
+        <thead
+          ><tr
+            ><th>Its antenna looks to</th><th class="number">Short of 99 %</th><th class="number">Worst</th
+            ></tr
+          ></thead
+        >
+        <tbody>
+          {#each help.turns as t (t.faces_deg)}
+            <tr class:font-bold={t.now}
+              ><td>{t.faces_deg}°{t.now ? ', now' : ''}</td><td class="number">{t.short}</td><td
+                class="number figure">{delivery(t.worst)}</td
+              ></tr
+            >
+          {/each}
+        </tbody>
+      </table>
+      <p class="text-sm text-soft">
+        0° is to the right of the plan, 90° to its back. Three dB more in front than to the side: try it, and
+        read the link table again.
+      </p>
+    {:else if shown === 'repeater' || shown === 'hub'}
       <table
         class="ledger mt-2 text-sm"
         aria-label={shown === 'hub' ? 'Spots for the hub' : 'Spots for a repeater'}

@@ -7,9 +7,9 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from even_static.core.errors import BadInput, NotFound
-from even_static.core.house.basics import fresh_identifier
-from even_static.core.house.building import Building, Obstacle, Opening, Outlet, Room, Stand
-from even_static.core.house.job import Job
+from even_static.core.house.basics import Timestamp, fresh_identifier
+from even_static.core.house.building import Building, NodeStand, Obstacle, Opening, Outlet, Room, Stand
+from even_static.core.house.job import Job, Settings
 from even_static.core.house.typed import LARGEST_M, SMALLEST_M
 from even_static.core.house.walls import Wall, walls_of
 from even_static.core.tables.materials import OBSTACLES, OPENING_WIDTH_M, ObstacleKind, OpeningKind
@@ -174,3 +174,57 @@ def _nearest_wall(building: Building, storey: int, x: float, y: float) -> tuple[
 
 def _edge_length(outline: tuple[Point, ...], edge: int) -> float:
     return round(math.dist(outline[edge], outline[(edge + 1) % len(outline)]), 3)
+
+
+def with_past_following(job: Job) -> Job:
+    """The job whose earlier settings (of listenings, traces) hold the kit as it is now: a radio that came later is as
+    set now, what has gone is left out. So kit can be added and removed after somebody has listened."""
+    radios = {r.id for r in job.radios}
+    devices = {d.id for d in job.devices}
+    nodes = {n.id for n in job.nodes if n.uplink is not None and n.uplink.band is not None}
+
+    def follow(then: Settings | None) -> Settings | None:
+        if then is None:
+            return None
+        known = {s.radio_id for s in then.radios}
+        kept = tuple(s for s in then.radios if s.radio_id in radios)
+        new = tuple(s for s in job.settings.radios if s.radio_id not in known)
+        names = replace(
+            then.names,
+            bands=tuple(b for b in then.names.bands if b.device_id in devices),
+            device_network=tuple(d for d in then.names.device_network if d in devices),
+        )
+        channel = then.zigbee_channel if job.zigbee is not None else None
+        return replace(
+            then,
+            radios=(*kept, *new),
+            names=names,
+            link_bands=tuple(e for e in then.link_bands if e.node_id in nodes),
+            zigbee_channel=job.settings.zigbee_channel if channel is None else channel,
+        )
+
+    stood = {n.id for n in job.nodes}
+
+    def stands(then: tuple[NodeStand, ...] | None) -> tuple[NodeStand, ...] | None:
+        return None if then is None else tuple(s for s in then if s.node_id in stood)
+
+    listens = (replace(li, settings=follow(li.settings), stands=stands(li.stands)) for li in job.listens)
+    traces = (replace(t, settings=follow(t.settings), stands=stands(t.stands)) for t in job.traces)
+    return replace(job, listens=tuple(listens), traces=tuple(traces))
+
+
+def next_visit(job: Job, opened_at: Timestamp) -> Job:
+    """The job as the start of the next visit: the house, its kit, settings and readings; not what was complained of,
+    answered, kept, or being worked through, and no changes, which belong to the visit before."""
+    title = f"{job.title}, next visit"[:80]
+    return replace(
+        job,
+        title=title,
+        complaint="",
+        opened_at=opened_at,
+        complaints=(),
+        answers=(),
+        plans=(),
+        sheet=None,
+        changes=(),
+    )

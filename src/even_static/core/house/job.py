@@ -27,6 +27,9 @@ from even_static.core.house.basics import (
     record,
 )
 from even_static.core.house.building import Building, HeightM, Metres, NodeStand, Stand
+from even_static.core.house.complaint import Complaint, SuspicionAnswer
+from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard, Thread
+from even_static.core.house.sheet import SheetStep
 from even_static.core.spectrum.channels import Band, Block, WidthMhz, block_for
 from even_static.core.tables.phy import CLIENT_EIRP_DBM, Generation
 
@@ -101,6 +104,8 @@ class Radio:
     """Primary channels that it offers; none given means every lawful one."""
     locked: bool = False
     """True when its setting must stay as it is."""
+    link_only: bool = False
+    """True when the box gives it over to the link between nodes: no device may join it."""
 
 
 @record
@@ -114,6 +119,27 @@ class Uplink:
     """Band of the radio link; none given means cable."""
     rssi_dbm: RssiDbm | None = None
     """Level at which this node receives the other over the radio link, in dBm."""
+    radio_id: Id | None = None
+    """This node's radio that the link uses, where it has two on the band; none given means the first."""
+    to_radio_id: Id | None = None
+    """The other node's radio that the link uses, where it has two on the band; none given means the first."""
+    switch_id: Id | None = None
+    """The switch that its cable goes to, where there is one between it and the other node."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Switch:
+    """A switch that cables of nodes and devices go to."""
+
+    id: Id
+    """Identifier."""
+    name: Name
+    """What the household calls it."""
+    rate_mbps: Annotated[float, Ge(10), Le(10_000)] = 1000.0
+    """Rate of its sockets, in Mb/s."""
+    behind_switch_id: Id | None = None
+    """The switch that it hangs on itself, in a chain; none given means the node that its nodes hang on."""
 
 
 @record
@@ -133,8 +159,9 @@ class Node:
     """How it is fed; none given for the router itself."""
     stand: Stand | None = None
     """Where and how it stands in the building; none given takes its place's middle, on a shelf."""
-    kind: Literal["node", "cellular gateway"] = "node"
-    """A cellular gateway gets its line through the air, and wants a window for it."""
+    kind: Literal["node", "cellular gateway", "repeater"] = "node"
+    """A cellular gateway gets its line through the air, and wants a window for it. A repeater has a network name of its
+    own: devices are not handed over to it, they use it only where they have joined it or where nothing else reaches."""
     outlet_id: Id | None = None
     """The cable drop that its cable comes from."""
     steering: Steering = "levels"
@@ -225,6 +252,9 @@ class Zigbee:
     """Devices on it."""
     links: tuple[ZigbeeLink, ...] = ()
     """Links as measured."""
+    hub_faces_deg: Annotated[float, Ge(0), Le(360)] | None = None
+    """Heading that the hub's antenna looks to, in degrees: 0 is to the right of the plan, 90 to the back; none given
+    where nobody knows, or it looks all round."""
 
 
 @record
@@ -269,6 +299,8 @@ class Names:
     choose for themselves."""
     bands: tuple[DeviceBand, ...] = ()
     """Devices that join a band's own name; the others join the one name."""
+    device_network: tuple[Id, ...] = ()
+    """Devices on the box's separate network for gadgets, which some boxes throttle."""
 
     def band_of(self, device_id: str) -> Band | None:
         """The band whose own name a device joins; None for the one name."""
@@ -284,6 +316,10 @@ class LinkBand:
     """The node that hangs on the link."""
     band: Band
     """The band."""
+    radio_id: Id | None = None
+    """The node's radio, where it has two on the band."""
+    to_radio_id: Id | None = None
+    """The other node's radio, where it has two on the band."""
 
 
 @record
@@ -306,6 +342,23 @@ class Settings:
             if setting.radio_id == radio_id:
                 return setting
         raise KeyError(radio_id)
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class KeptPlan:
+    """A setting of the house that somebody kept under a name, to compare it with others."""
+
+    id: Id
+    """Identifier."""
+    name: Name
+    """What it is called."""
+    kept_at: Timestamp
+    """When it was kept."""
+    settings: Settings
+    """What it sets."""
+    stands: Annotated[tuple[NodeStand, ...], Len(0, 40)] = ()
+    """Where it puts nodes; those that are not named stay."""
 
 
 @record
@@ -524,6 +577,25 @@ class Change:
 
 @record
 @dataclass(frozen=True, slots=True)
+class ChangeSheet:
+    """Steps from one setting of the house to another, and how far they are."""
+
+    id: Id
+    """Identifier."""
+    made_at: Timestamp
+    """When it was made."""
+    before: Settings
+    """What was set when it was made."""
+    after: Settings
+    """What is to be set."""
+    steps: Annotated[tuple[SheetStep, ...], Len(1, 60)]
+    """Its steps, in their order."""
+    reason: Text = ""
+    """Why."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
 class Job:
     """A call."""
 
@@ -561,6 +633,26 @@ class Job:
     """Levels read while walking."""
     subscription: Subscription | None = None
     """What the line is meant to carry."""
+    switches: Annotated[tuple[Switch, ...], Len(0, 100)] = ()
+    """Switches between nodes."""
+    device_network_mbps: Annotated[float, Ge(0.01), Le(10_000)] | None = None
+    """What the box lets a device of its network for gadgets have, in Mb/s; none given means that nobody measured it."""
+    other_senders: Annotated[tuple[OtherSender, ...], Len(0, 100)] = ()
+    """What else sends at 2.4 GHz."""
+    pans: Annotated[tuple[PanHeard, ...], Len(0, 1000)] = ()
+    """IEEE 802.15.4 networks that captures heard."""
+    energy_scans: Annotated[tuple[EnergyScan, ...], Len(0, 500)] = ()
+    """Energy scans over 802.15.4 channels."""
+    thread: Thread | None = None
+    """The Thread mesh, if there is one."""
+    sheet: ChangeSheet | None = None
+    """The change sheet that is being worked through, or was last."""
+    complaints: Annotated[tuple[Complaint, ...], Len(0, 50)] = ()
+    """What the household complains of, one by one."""
+    answers: Annotated[tuple[SuspicionAnswer, ...], Len(0, 200)] = ()
+    """What tests of suspicions have shown."""
+    plans: Annotated[tuple[KeptPlan, ...], Len(0, 100)] = ()
+    """Plans that were kept under a name."""
     photos: Annotated[tuple[Photo, ...], Len(0, 20)] = ()
     """Photographs of plans, in files that carry them; inside the application they are kept apart."""
     format: Literal["even-static-job"] = FORMAT

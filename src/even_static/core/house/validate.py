@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import unique
-from even_static.core.house.job import HUB_ID, Job, Settings, setting_block
+from even_static.core.house.job import HUB_ID, Job, Node, Settings, setting_block
+from even_static.core.house.senders import BORDER_ID
 from even_static.core.house.validate_building import validate_building, validate_in_building
 from even_static.core.spectrum.channels import CHANNELS_20MHZ, Band
 from even_static.core.tables.phy import MAX_WIDTH_MHZ
@@ -70,6 +71,8 @@ def _names(job: Job, settings: Settings, path: str) -> None:
         if entry.band not in devices[entry.device_id].bands:
             came, can = entry.band, ", ".join(devices[entry.device_id].bands)
             raise BadInput(f"{here}.band", f'must be a band of "{devices[entry.device_id].name}"', came, can)
+    for i, device_id in enumerate(settings.names.device_network):
+        _known(f"{path}.names.device_network[{i}]", device_id, set(devices))
     if settings.names.bands and settings.names.school == "one name":
         raise BadInput(f"{path}.names.bands", "must be empty where there is one name only", "some", "another school")
     nodes = {n.id: n for n in job.nodes}
@@ -84,6 +87,17 @@ def _names(job: Job, settings: Settings, path: str) -> None:
         both = [r.band for r in ends[0].radios if any(o.band == r.band for o in ends[1].radios)]
         if link.band not in both:
             raise BadInput(f"{here}.band", "must be a band that both ends have", link.band, ", ".join(both))
+        _end(f"{here}.radio_id", ends[0], link.radio_id, link.band)
+        _end(f"{here}.to_radio_id", ends[1], link.to_radio_id, link.band)
+
+
+def _end(field: str, node: Node, radio_id: str | None, band: Band) -> None:
+    """One end of a radio link: a radio of that node on that band."""
+    if radio_id is None:
+        return
+    fitting = [r.id for r in node.radios if r.band == band]
+    if radio_id not in fitting:
+        raise BadInput(field, f'must be a {band} radio of "{node.name}"', radio_id, ", ".join(fitting))
 
 
 def validate_job(job: Job) -> None:
@@ -138,6 +152,9 @@ def validate_job(job: Job) -> None:
                     ", ".join(device.bands),
                 )
     _zigbee(job, places)
+    _on_the_air(job, places)
+    _work(job, places)
+    unique("plans", (p.id for p in job.plans))
     _listens(job, places)
     _walk(job, places)
     for i, test in enumerate(job.speed_tests):
@@ -187,7 +204,71 @@ def _walk(job: Job, places: set[str]) -> None:
             _known(f"listens[{i}].stands[{k}].node_id", stand.node_id, nodes)
 
 
+def _on_the_air(job: Job, places: set[str]) -> None:
+    unique("other_senders", (s.id for s in job.other_senders))
+    for i, sender in enumerate(job.other_senders):
+        _known(f"other_senders[{i}].place_id", sender.place_id, places)
+        for k, heard in enumerate(sender.heard_at):
+            _known(f"other_senders[{i}].heard_at[{k}].place_id", heard.place_id, places)
+    unique("pans", (p.id for p in job.pans))
+    for i, pan in enumerate(job.pans):
+        _known(f"pans[{i}].place_id", pan.place_id, places)
+    unique("energy_scans", (s.id for s in job.energy_scans))
+    for i, scan in enumerate(job.energy_scans):
+        _known(f"energy_scans[{i}].place_id", scan.place_id, places)
+        unique(f"energy_scans[{i}].levels", (str(level.channel) for level in scan.levels))
+    if job.thread is None:
+        return
+    _known("thread.border_place_id", job.thread.border_place_id, places)
+    ids = unique("thread.devices", (d.id for d in job.thread.devices))
+    taken = ids & {BORDER_ID, HUB_ID, *(d.id for d in (job.zigbee.devices if job.zigbee else ()))}
+    if taken:
+        rule = "must not use a name of the hub, the border router or a Zigbee device"
+        raise BadInput("thread.devices", rule, ", ".join(sorted(taken)), "another name")
+    for i, device in enumerate(job.thread.devices):
+        _known(f"thread.devices[{i}].place_id", device.place_id, places)
+    for i, link in enumerate(job.thread.links):
+        _known(f"thread.links[{i}].a_id", link.a_id, ids | {BORDER_ID})
+        _known(f"thread.links[{i}].b_id", link.b_id, (ids | {BORDER_ID}) - {link.a_id})
+
+
+def _work(job: Job, places: set[str]) -> None:
+    """The complaints and the change sheet."""
+    unique("complaints", (c.id for c in job.complaints))
+    devices = {d.id for d in job.devices}
+    devices |= {d.id for d in (job.zigbee.devices if job.zigbee else ())}
+    devices |= {d.id for d in (job.thread.devices if job.thread else ())}
+    for i, complaint in enumerate(job.complaints):
+        if complaint.place_id is not None:
+            _known(f"complaints[{i}].place_id", complaint.place_id, places)
+        if complaint.device_id is not None:
+            _known(f"complaints[{i}].device_id", complaint.device_id, devices)
+    if job.sheet is not None:
+        unique("sheet.steps", (s.id for s in job.sheet.steps))
+
+
+def _switches(job: Job) -> None:
+    ids = unique("switches", (s.id for s in job.switches))
+    by_id = {s.id: s for s in job.switches}
+    for i, switch in enumerate(job.switches):
+        if switch.behind_switch_id is not None:
+            _known(f"switches[{i}].behind_switch_id", switch.behind_switch_id, ids - {switch.id})
+        seen, at = {switch.id}, switch
+        while at.behind_switch_id is not None:
+            if at.behind_switch_id in seen:
+                raise BadInput(f"switches[{i}].behind_switch_id", "must not lead round in a ring", switch.id, "")
+            seen.add(at.behind_switch_id)
+            at = by_id[at.behind_switch_id]
+    for i, node in enumerate(job.nodes):
+        if node.uplink is not None and node.uplink.switch_id is not None:
+            _known(f"nodes[{i}].uplink.switch_id", node.uplink.switch_id, ids)
+            if node.uplink.band is not None:
+                came = f"{node.uplink.band} to a switch"
+                raise BadInput(f"nodes[{i}].uplink.switch_id", "must be empty for a radio link", came, "cable or none")
+
+
 def _uplinks(job: Job) -> None:
+    _switches(job)
     by_id = {n.id: n for n in job.nodes}
     for i, node in enumerate(job.nodes):
         seen = {node.id}
@@ -208,6 +289,9 @@ def _uplinks(job: Job) -> None:
                         node.uplink.band,
                         ", ".join(r.band for r in end.radios),
                     )
+            _end(f"nodes[{i}].uplink.radio_id", node, node.uplink.radio_id, node.uplink.band)
+            parent = by_id[node.uplink.to_node_id]
+            _end(f"nodes[{i}].uplink.to_radio_id", parent, node.uplink.to_radio_id, node.uplink.band)
             if node.uplink.rssi_dbm is None:
                 raise BadInput(f"nodes[{i}].uplink.rssi_dbm", "must be given for a radio link", None, "-120 to 0 dBm")
 

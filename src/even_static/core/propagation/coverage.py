@@ -329,6 +329,17 @@ class Coverage:
             inside |= shapely.contains_xy(shapely.Polygon(room.outline), gx, gy)
         return Grid(storey, x, y, self.building.elevation_m(storey) + height_m, inside)
 
+    def level_between_dbm(self, sender: Point3, receiver: Point3, eirp_dbm: float) -> float:
+        """Level in dBm, -120 to -10, at which something at a point receives a small 2.45 GHz sender at another (both as
+        x, y, z in m): free space (ITU-R P.525), walls, floors and clutter as calibrated, sending alike all round."""
+        stand = Stand(0, sender[0], sender[1], max(sender[2], 0.0))
+        distance, _, walls = self._paths(stand, np.array([receiver[:2]]), receiver[2])
+        kinds = len(self.fit.terms.kinds)
+        free = 20 * math.log10(2450.0) + 20 * math.log10(float(distance[0])) - 27.55
+        crossed = float(walls[0, :, 0] @ self.fit.value[:kinds])
+        clutter = float(self.fit.value[self.fit.terms.clutter(0)]) * float(distance[0])
+        return float(np.clip(eirp_dbm - free - crossed - clutter, -120.0, -10.0))
+
 
 _KEPT: dict[tuple[int, ...], tuple[tuple[object, ...], Coverage]] = {}
 
@@ -384,7 +395,8 @@ def link_level(coverage: Coverage, node: Node, stands: Mapping[str, Stand] | Non
         return None
     parent = next(n for n in coverage.job.nodes if n.id == node.uplink.to_node_id)
     here, there = coverage.stand(node, stands), coverage.stand(parent, stands)
-    radio = next(i for i, r in enumerate(coverage.radios) if r in parent.radios and r.band == node.uplink.band)
+    fitting = [i for i, r in enumerate(coverage.radios) if r in parent.radios and r.band == node.uplink.band]
+    radio = next((i for i in fitting if coverage.radios[i].id == node.uplink.to_radio_id), fitting[0])
     if here is None or there is None:
         return None
     at, origin = stand_point(coverage.building, here), stand_point(coverage.building, there)

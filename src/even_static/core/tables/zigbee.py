@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import Final
 
 FRAME_BYTES: Final = 60  # a usual sensor report with its headers; common practice
+PHY_HEAD_BYTES: Final = 6  # preamble 4, delimiter 1, length 1; IEEE 802.15.4-2020, from memory
+BYTE_US: Final = 32.0  # 250 kb/s, in microseconds; IEEE 802.15.4-2020, from memory
 ACK_BYTES: Final = 11  # preamble 4, delimiter 1, length 1, frame 5; IEEE 802.15.4-2020, from memory
 RETRIES: Final = 3  # macMaxFrameRetries default, IEEE 802.15.4-2020, from memory
 CSMA_ATTEMPTS: Final = 5  # 1 + macMaxCSMABackoffs (4), IEEE 802.15.4-2020, from memory

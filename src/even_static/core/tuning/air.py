@@ -2,31 +2,36 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.house.building import Stand
-from even_static.core.house.job import Job, Listen, Node, Reading
+from even_static.core.house.job import Job, Listen, Node, RadioSetting, Reading, setting_block
 from even_static.core.propagation.coverage import coverage_of
 from even_static.core.propagation.stands import place_point, stand_of, stand_then
 from even_static.core.spectrum.channels import BANDS, Band
-from even_static.core.tables.phy import DEFAULT_USE_FRACTION
+from even_static.core.tables.phy import DEFAULT_USE_FRACTION, Modulation
+from even_static.core.tuning.others import EnergyFigure, Others, energy_figures, others_of, with_unexplained
 
 Floats = NDArray[np.float64]
 UNHEARD_DBM = -140.0
 
 
-def newest_listens(job: Job, *, until: str | None = None, after: str | None = None) -> dict[tuple[str, Band], Listen]:
-    """The newest listening for each (place, band), within a time span if one is given (ISO 8601, ends included)."""
+def newest_listens(
+    job: Job, *, until: str | None = None, after: str | None = None, hours: tuple[int, int] | None = None
+) -> dict[tuple[str, Band], Listen]:
+    """The newest listening for each (place, band), within a time span if one is given (ISO 8601, ends included), and
+    within hours of the day (from, to; the listening's own clock)."""
     low = datetime.fromisoformat(after) if after else None
     high = datetime.fromisoformat(until) if until else None
     newest: dict[tuple[str, Band], Listen] = {}
     for listen in sorted(job.listens, key=lambda li: datetime.fromisoformat(li.heard_at)):
         at = datetime.fromisoformat(listen.heard_at)
-        if (low is None or at >= low) and (high is None or at <= high):
+        fits = hours is None or hours[0] <= at.hour < hours[1]
+        if fits and (low is None or at >= low) and (high is None or at <= high):
             for band in listen.bands:
                 newest[listen.place_id, band] = listen
     return newest
@@ -49,6 +54,13 @@ class Air:
     own_rssi_dbm: Floats
     own_eirp_dbm: Floats
     heard: dict[Band, NDArray[np.bool_]]
+    others: Others
+    """What else sends at 2.4 GHz."""
+
+
+def modulation_of(generation: str | None) -> Modulation:
+    """Which mask a network's signal has."""
+    return "dsss" if generation == "802.11b" else "ofdm"
 
 
 def layered_use(rssi_dbm: Floats, use_fraction: Floats, assumed: NDArray[np.bool_], group: NDArray[np.intp]) -> Floats:
@@ -73,8 +85,9 @@ def layered_use(rssi_dbm: Floats, use_fraction: Floats, assumed: NDArray[np.bool
     return added
 
 
-def air(job: Job, until: str | None = None) -> Air:
-    """The air as the newest readings up to a time (ISO 8601; none given means all) tell it.
+def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None) -> Air:
+    """The air as the newest readings up to a time (ISO 8601; none given means all) tell it; with ``hours`` as those
+    within hours of the day tell it, and the others only where nobody listened then.
 
     Where the house has been entered, own levels at places that nobody listened at, and of nodes that have moved since,
     are predicted; without it such places take the mean over the places where somebody listened.
@@ -83,6 +96,8 @@ def air(job: Job, until: str | None = None) -> Air:
     radios = job.radios
     own = {r.bssid: i for i, r in enumerate(radios)}
     newest = newest_listens(job, until=until)
+    if hours is not None:
+        newest |= newest_listens(job, until=until, hours=hours)
     heard: dict[Band, NDArray[np.bool_]] = {b: np.zeros(len(job.places), dtype=bool) for b in BANDS}
     own_rssi = np.full((len(radios), len(job.places)), UNHEARD_DBM)
     own_eirp = np.array([[job.settings.of(r.id).eirp_dbm] * len(job.places) for r in radios], dtype=np.float64)
@@ -126,7 +141,35 @@ def air(job: Job, until: str | None = None) -> Air:
     _predict(job, own_rssi, own_listen, heard)
     assumed = np.array([n.channel_use_fraction is None for n in ordered], dtype=bool)
     use = np.array([_use(n) for n in ordered], dtype=np.float64)
-    return Air(ordered, rssi, use, assumed, own_rssi, own_eirp, heard)
+    found = Air(
+        ordered, rssi, use, assumed, own_rssi, own_eirp, heard, others_of(job, None if hours is None else hours[0])
+    )
+    if not job.energy_scans:
+        return found
+    return replace(found, others=with_unexplained(found.others, explained_energy(job, found), job))
+
+
+def _ever_set(job: Job, radio_id: str) -> set[RadioSetting]:
+    """Everything that a radio is known to have been set to."""
+    times = [job.settings, *(c.before for c in job.changes), *(c.after for c in job.changes)]
+    times += [li.settings for li in job.listens if li.settings is not None]
+    times += [job.sheet.before] if job.sheet is not None else []
+    return {s for settings in times for s in settings.radios if s.radio_id == radio_id}
+
+
+def explained_energy(job: Job, found: Air) -> list[EnergyFigure]:
+    """The energy scans beside what is known to send at 2.4 GHz, own radios included: as they are set, and as they were
+    set when somebody listened or changed something, since a scan may be from then."""
+    known: list[tuple[str, int, Modulation, int, Floats]] = [
+        (n.ssid or "a hidden network", n.centre_mhz, modulation_of(n.generation), n.width_mhz, level)
+        for n, level in zip(found.networks, found.rssi_dbm, strict=True)
+        if n.band == "2.4 GHz"
+    ]
+    for radio, level in zip(job.radios, found.own_rssi_dbm, strict=True):
+        if radio.band == "2.4 GHz":
+            for block in {setting_block(radio, s) for s in _ever_set(job, radio.id) if s.enabled}:
+                known.append((f"own radio {radio.id}", block.centre_mhz, "ofdm", block.width_mhz, level))
+    return energy_figures(job, known, found.others)
 
 
 def _use(network: Reading) -> float:

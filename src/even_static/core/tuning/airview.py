@@ -127,7 +127,7 @@ def channel_loads(house: House, band: Band, place: int) -> tuple[ChannelLoad, ..
             n in lawful,
             n in lawful and lawful[n].dfs,
             float(busy[i]),
-            int(defers[i].sum()),
+            int((defers[i] & spectra.wifi).sum()),
             float(mean_rise[i]),
         )
         for i, n in enumerate(numbers)

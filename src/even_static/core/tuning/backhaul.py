@@ -7,13 +7,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from even_static.core.airtime.rates import older, rate_steps
-from even_static.core.house.job import Job, LinkBand, Node, Settings
+from even_static.core.house.job import Job, LinkBand, Node, Settings, Switch, Uplink
 from even_static.core.spectrum.channels import BANDS, Band
 from even_static.core.tuning.evaluate import Evaluation, evaluate
-from even_static.core.tuning.house import House, link_ends, link_level_dbm
+from even_static.core.tuning.house import House, link_ends, link_level_dbm, link_radio
+from even_static.core.tuning.whole import link_choices_of
 
 # A cable's usual rate, in Mb/s. Common practice (gigabit).
 CABLE_MBPS = 940.0
+# What of a switch's rate reaches the other end. Common practice (frame headers).
+CABLE_SHARE = 0.94
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,6 +29,8 @@ class BandOption:
     free_fraction: float
     gets_mbps: float
     now: bool
+    radios: str = ""
+    """The two radios, the nearer to the router first."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,6 +51,8 @@ class Hop:
     wired_devices: tuple[str, ...]
     options: tuple[BandOption, ...]
     text: str
+    switch_ids: tuple[str, ...] = ()
+    """Switches that its cable passes, from the node on."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,6 +74,8 @@ class Tree:
     router_ids: tuple[str, ...]
     hops: list[Hop]
     what_if: list[WhatIf]
+    notes: tuple[str, ...] = ()
+    """What is wrong with the tree itself, and what would put it right."""
 
 
 def tree(house: House, settings: Settings) -> Tree:
@@ -86,7 +95,19 @@ def tree(house: House, settings: Settings) -> Tree:
         hop = _hop(base, house, settings, figures, node, got, by_id, chain)
         got[node.id] = hop.gets_mbps
         hops.append(hop)
-    return Tree(tuple(n.id for n in job.nodes if n.uplink is None), hops, _what_if(base, settings, figures))
+    routers = [n for n in job.nodes if n.uplink is None]
+    return Tree(tuple(n.id for n in routers), hops, _what_if(base, settings, figures), _notes(routers))
+
+
+def _notes(routers: list[Node]) -> tuple[str, ...]:
+    """A house has exactly one router, directly behind the modem; a second one translates addresses again."""
+    if len(routers) < 2:
+        return ()
+    names = " and ".join(n.name for n in routers)
+    return (
+        f"{names} each hang on the line itself: only one may be the router, directly behind the modem. Put the others "
+        "into access-point or bridge mode and say under Kit what feeds them; else addresses are translated twice",
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,14 +136,23 @@ def _hop(
     carries = _carried(house, settings, node)
     count = len(house.above[house.job.nodes.index(node)]) - 1
     if up.band is None:
-        gets = min(got[parent.id], CABLE_MBPS)
+        through = switches_of(house.job, node)
+        rate = min([CABLE_MBPS, *(CABLE_SHARE * s.rate_mbps for s in through)])
+        gets = min(got[parent.id], rate)
         text = f"cable to {parent.name}: costs no airtime"
-        return Hop(node.id, parent.id, "cable", count, None, CABLE_MBPS, False, carries, 0.0, gets, wired, (), text)
-    near = next(r for r in parent.radios if r.band == up.band)
+        if through:
+            text = f"cable to {parent.name} through {' and '.join(s.name for s in through)}: costs no airtime"
+        if rate < CABLE_MBPS:
+            slow = min(through, key=lambda s: s.rate_mbps)
+            text += f"; {slow.name} lets {slow.rate_mbps:.0f} Mb/s through"
+            text += ", less than its nodes' busy hour" if carries > rate else ""
+        ids = tuple(s.id for s in through)
+        return Hop(node.id, parent.id, "cable", count, None, rate, False, carries, 0.0, gets, wired, (), text, ids)
+    near_id, far_id = _ends(house.job, node)
+    near, far = house.job.radio(near_id), house.job.radio(far_id)
     scene = house.scene(settings)
     client = next((c for c in scene.clients[house.radio_index[near.id]] if c.is_link and c.id == node.id), None)
     level = client.level_down_dbm if client is not None else up.rssi_dbm or -120.0
-    far = next(r for r in node.radios if r.band == up.band)
     mine = {r.radio_id: r for r in figures.radios}
     width = settings.of(near.id).width_mhz
     steps = rate_steps(older(near.generation, far.generation), near.band, width, min(near.streams, far.streams))
@@ -131,7 +161,9 @@ def _hop(
     needs = carries / clear if clear > 0 else 1.0
     # What others take on the two ends' channel is not there for the link. A hop behind a hop on the same radio sends
     # everything twice on the same air: the costs of a Mb/s add up.
-    again = chain.get(parent.id) if parent.uplink is not None and parent.uplink.band == up.band else None
+    # A box with a second radio on the band sends on by that one: no air is used twice.
+    behind = parent.uplink is not None and parent.uplink.band is not None and _ends(house.job, parent)[1] == near.id
+    again = chain.get(parent.id) if behind else None
     above = 0.0 if again is None else again.needs
     figure = mine[near.id]
     free = max(figure.available_fraction - max(figure.need_fraction - needs, 0.0), 0.0)
@@ -139,14 +171,22 @@ def _hop(
     cost = (1 / clear if clear > 0 else float("inf")) + (0.0 if again is None else again.cost)
     gets = min(got[parent.id] if again is None else again.before, free / cost if cost > 0 else 0.0)
     chain[node.id] = _Chain(cost, needs, got[parent.id] if again is None else again.before)
+    ways = [LinkBand(node.id, up.band, up.radio_id, up.to_radio_id), *link_choices_of(node, parent)]
     options = tuple(
         o
-        for band in BANDS
-        for o in [_option(base, settings, figures, parent, node, band, band == up.band)]
+        for n, way in enumerate(ways)
+        for o in [_option(base, settings, figures, parent, node, way, n == 0)]
         if o is not None
     )
+    options = tuple(sorted(options, key=lambda o: (BANDS.index(o.band), o.radios)))
     best = max(options, key=lambda o: o.gets_mbps, default=None)
-    words = [f"{up.band} to {parent.name}, {'shared with' if devices else 'given over to the link:'} {devices} devices"]
+    words = [f"{up.band} to {parent.name}, shared with {devices} {'device' if devices == 1 else 'devices'}"]
+    if near.link_only and far.link_only:
+        words = [f"{up.band} to {parent.name} by radios given over to the link"]
+    elif devices == 0:
+        words = [f"{up.band} to {parent.name}, no device on it"]
+    if node.kind == "repeater":
+        words.append("a repeater under another name: nothing is handed over to it, and it says everything twice")
     if best is not None and best.band != up.band and best.gets_mbps > 1.2 * max(o.gets_mbps for o in options if o.now):
         words.append(f"{best.band} would carry more: {best.level_dbm:.0f} dBm, {best.gets_mbps:.0f} Mb/s")
     if again is not None:
@@ -171,11 +211,11 @@ def _hop(
 
 
 def _option(
-    base: House, settings: Settings, figures: Evaluation, parent: Node, node: Node, band: Band, now: bool
+    base: House, settings: Settings, figures: Evaluation, parent: Node, node: Node, way: LinkBand, now: bool
 ) -> BandOption | None:
-    near = next((r for r in parent.radios if r.band == band), None)
-    far = next((r for r in node.radios if r.band == band), None)
-    if near is None or far is None or not (settings.of(near.id).enabled and settings.of(far.id).enabled):
+    band = way.band
+    near, far = link_radio(parent, band, way.to_radio_id), link_radio(node, band, way.radio_id)
+    if not (settings.of(near.id).enabled and settings.of(far.id).enabled):
         return None
     level = link_level_dbm(base, near, node, settings.of(near.id).eirp_dbm)
     if now and node.uplink is not None and node.uplink.rssi_dbm is not None:
@@ -185,7 +225,7 @@ def _option(
     clear = float(steps.goodput(np.array(level)))
     mine = {r.radio_id: r for r in figures.radios}
     free = max(mine[near.id].available_fraction - (0.0 if now else mine[near.id].need_fraction), 0.0)
-    return BandOption(band, level, clear, free, clear * free, now)
+    return BandOption(band, level, clear, free, clear * free, now, f"{near.id} to {far.id}")
 
 
 def _carried(house: House, settings: Settings, node: Node) -> float:
@@ -208,22 +248,72 @@ def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
         if node.uplink is None:
             continue
         if node.uplink.band is not None:
-            cabled = replace(node, uplink=replace(node.uplink, band=None, rssi_dbm=None))
+            cabled = replace(node, uplink=Uplink(node.uplink.to_node_id))
             links = tuple(e for e in settings.link_bands if e.node_id != node.id)
             wired = _with_node(job, cabled)
             found.append(_if(node, "a cable to it", wired, replace(settings, link_bands=links), now))
-            for band in BANDS:
-                parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
-                both = any(r.band == band for r in node.radios) and any(r.band == band for r in parent.radios)
-                if both and band != node.uplink.band:
-                    others = tuple(e for e in settings.link_bands if e.node_id != node.id)
-                    trial = replace(settings, link_bands=(*others, LinkBand(node.id, band)))
-                    found.append(_if(node, f"its link at {band}", house, _tied(house, trial), now))
+            parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
+            for way in link_choices_of(node, parent):
+                trial = replace(settings, link_bands=(*links, way))
+                by = (
+                    "" if way.radio_id is None and way.to_radio_id is None else f" by {way.radio_id or way.to_radio_id}"
+                )
+                found.append(_if(node, f"its link at {way.band}{by}", house, _tied(house, trial), now))
+            ends = _ends(house.linked_by(settings.link_bands).job, node)
+            other = all(_other_radio(job, e) for e in ends)
+            if other and not all(job.radio(e).link_only for e in ends):
+                given = _with_radios(job, dict.fromkeys(ends, True))
+                found.append(_if(node, f"{' and '.join(ends)} given over to its link", given, settings, now))
+            elif any(job.radio(e).link_only for e in ends):
+                shared = _with_radios(job, dict.fromkeys(ends, False))
+                found.append(_if(node, f"{' and '.join(ends)} open to devices too", shared, settings, now))
+            if node.kind == "repeater":
+                same = _with_node(job, replace(node, kind="node"))
+                found.append(_if(node, "under the same name as the rest", same, settings, now))
         if all(n.uplink is None or n.uplink.to_node_id != node.id for n in job.nodes):
             off = {r.id for r in node.radios}
             radios = tuple(replace(s, enabled=False) if s.radio_id in off else s for s in settings.radios)
             found.append(_if(node, "without it", house, replace(settings, radios=radios), now))
     return found
+
+
+def _ends(job: Job, node: Node) -> tuple[str, str]:
+    ends = link_ends(job, node.id)
+    assert ends is not None
+    return ends
+
+
+def _other_radio(job: Job, radio_id: str) -> bool:
+    """Whether a box has another radio that devices could use when this one is given over."""
+    node = job.node_of(radio_id)
+    return any(r.id != radio_id and not r.link_only for r in node.radios)
+
+
+def _with_radios(job: Job, link_only: dict[str, bool]) -> House:
+    nodes = tuple(
+        replace(n, radios=tuple(replace(r, link_only=link_only.get(r.id, r.link_only)) for r in n.radios))
+        for n in job.nodes
+    )
+    return House(replace(job, nodes=nodes))
+
+
+def switches_of(job: Job, node: Node) -> list[Switch]:
+    """The switches that a node's cable passes, from the node on."""
+    by_id = {s.id: s for s in job.switches}
+    found: list[Switch] = []
+    at = node.uplink.switch_id if node.uplink is not None else None
+    while at is not None:
+        found.append(by_id[at])
+        at = by_id[at].behind_switch_id
+    return found
+
+
+def other_links(house: House, settings: Settings, node: Node) -> list[Settings]:
+    """The settings with a node's radio link on every other pair of radios, both ends on one block each time."""
+    base = tuple(e for e in settings.link_bands if e.node_id != node.id)
+    parent = next(n for n in house.job.nodes if node.uplink is not None and n.id == node.uplink.to_node_id)
+    ways = [base, *((*base, way) for way in link_choices_of(node, parent))]
+    return [_tied(house, replace(settings, link_bands=w)) for w in ways if set(w) != set(settings.link_bands)]
 
 
 def _tied(house: House, settings: Settings) -> Settings:

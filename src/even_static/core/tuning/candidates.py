@@ -16,6 +16,18 @@ STANDARD_SETS: Final = ((1, 6, 11), (1, 5, 9, 13))
 
 
 @dataclass(frozen=True, slots=True)
+class Held:
+    """Settings of which some parts are kept: the radios named (block, width, power, on or off), names and steering, the
+    links' bands, the Zigbee channel."""
+
+    settings: Settings
+    radio_ids: frozenset[str] = frozenset()
+    names: bool = False
+    links: bool = False
+    zigbee: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Rules:
     """The technician's policy for a search.
 
@@ -30,6 +42,8 @@ class Rules:
     switch_off: bool = False
     links: bool = False
     steering: bool = False
+    held: Held | None = None
+    """What somebody has set by hand and wants kept; all else is searched around it."""
 
     @property
     def whole(self) -> bool:
@@ -67,6 +81,26 @@ def candidates(
     if radio.band == "2.4 GHz" and channels_24 is not None:
         blocks = [b for b in blocks if b.width_mhz == 20 and b.channel in channels_24]
     return blocks or [setting_block(radio, setting)]
+
+
+def start_of(job: Job, rules: Rules) -> Settings:
+    """Where a search starts: the present settings at lawful power, with what is held by hand put in."""
+    start, held = job.settings, rules.held
+    if held is not None:
+        mine = {s.radio_id: s for s in held.settings.radios if s.radio_id in held.radio_ids}
+        start = replace(
+            start,
+            radios=tuple(mine.get(s.radio_id, s) for s in start.radios),
+            names=held.settings.names if held.names else start.names,
+            link_bands=held.settings.link_bands if held.links else start.link_bands,
+            zigbee_channel=held.settings.zigbee_channel if held.zigbee else start.zigbee_channel,
+        )
+    return with_lawful_power(job, start)
+
+
+def held_radios(rules: Rules) -> frozenset[str]:
+    """Radios that keep what somebody has set by hand."""
+    return rules.held.radio_ids if rules.held is not None else frozenset()
 
 
 def standard_sets(job: Job) -> list[tuple[int, ...]]:

@@ -20,9 +20,9 @@ from even_static.core.errors import BadInput
 from even_static.core.house.job import Job, Listen, Settings, SpeedTest, setting_block
 from even_static.core.spectrum.channels import BANDS, Band
 from even_static.core.spectrum.coupling import coupling_db
-from even_static.core.tuning.air import newest_listens
+from even_static.core.tuning.air import modulation_of, newest_listens
 from even_static.core.tuning.evaluate import Evaluation, evaluate
-from even_static.core.tuning.house import House, modulation_of
+from even_static.core.tuning.house import House
 
 Verdict = Literal["better", "worse", "cannot tell"]
 CONFIDENCE = 0.95

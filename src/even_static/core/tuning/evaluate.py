@@ -9,7 +9,7 @@ import numpy as np
 from even_static.core.airtime.rates import noise_floor_dbm
 from even_static.core.checks.lawful import lawful_block
 from even_static.core.errors import BadInput, Unlawful
-from even_static.core.house.job import Job, RadioSetting, Settings, setting_block
+from even_static.core.house.job import Device, Job, Names, RadioSetting, Settings, setting_block
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables import zigbee as zigbee_table
 from even_static.core.tuning.house import House, link_ends, with_link_bands
@@ -223,7 +223,9 @@ def zigbee_figures(
     scene: Scene, channel: int | None, wifi: list[tuple[int, Block, float]]
 ) -> tuple[ZigbeeFigures, ...]:
     """Delivery of every Zigbee device on a channel under own radios given as (radio, block, duty)."""
-    if channel is None or scene.house.job.zigbee is None:
+    if channel is None and scene.house.job.thread is not None:
+        channel = scene.house.job.thread.channel
+    if channel is None or not scene.house.mesh_channels:
         return ()
     terms = scene.zigbee
     base_ok, base_idle = terms.neighbours(channel)
@@ -233,12 +235,12 @@ def zigbee_figures(
             ok, idle = terms.own(radio, block, channel, duty)
             log_ok, log_idle = log_ok + ok, log_idle + idle
     delivered = terms.deliveries(log_ok, log_idle)
-    return tuple(ZigbeeFigures(name, float(d)) for name, d in zip(terms.ids[1:], delivered, strict=True))
+    return tuple(ZigbeeFigures(terms.ids[i], float(d)) for i, d in zip(terms.devices, delivered, strict=True))
 
 
 def _defers_to(scene: Scene, radio: int, block: Block) -> int:
     decodes, energy, _ = scene.deference(radio, [block])
-    return int(np.count_nonzero(decodes | energy))
+    return int(np.count_nonzero((decodes | energy)[0] & scene.house.spectra(block.band).wifi))
 
 
 def _dfs(house: House, radio: int, block: Block) -> bool:
@@ -288,6 +290,11 @@ def names_troubles(job: Job, settings: Settings) -> list[Trouble]:
     for device in job.devices:
         if device.awkward and steered and device.id not in on_own_name:
             found.append(Trouble("flaps", device.id, "drops off and comes back where it is steered"))
+    for device in job.devices:
+        if throttled(job, names, device):
+            wants = device.demand_down_mbps + device.demand_up_mbps
+            text = f"wants {wants:g} Mb/s, the network for gadgets lets {job.device_network_mbps:g} through"
+            found.append(Trouble("throttled", device.id, text))
     groups: dict[str, set[str]] = {}
     for device in job.devices:
         if device.group_id is not None:
@@ -296,6 +303,13 @@ def names_troubles(job: Job, settings: Settings) -> list[Trouble]:
         if len(joined) > 1:
             found.append(Trouble("torn", group, f"its devices join {' and '.join(sorted(joined))}"))
     return found
+
+
+def throttled(job: Job, names: Names, device: Device) -> bool:
+    """Whether a device is on a network for gadgets that is known to let less through than it wants."""
+    wants = device.demand_down_mbps + device.demand_up_mbps
+    limit = job.device_network_mbps
+    return limit is not None and device.id in names.device_network and wants > limit
 
 
 def _links(house: House, scene: Scene, terms: list[Terms], headroom: np.ndarray) -> list[Trouble]:

@@ -17,8 +17,8 @@ from even_static.core.house.job import Job, LinkBand, Names, Node, Radio, Settin
 from even_static.core.propagation.stands import with_stand_places
 from even_static.core.spectrum.channels import BANDS, Band, channel_of_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
-from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM, Modulation
-from even_static.core.tuning.air import UNHEARD_DBM, Air, air, layered_use
+from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
+from even_static.core.tuning.air import UNHEARD_DBM, Air, air, layered_use, modulation_of
 
 if TYPE_CHECKING:
     from even_static.core.tuning.scene import Scene
@@ -140,9 +140,11 @@ class House:
         self.known_radio = np.full(len(devices), -1, dtype=np.intp)
         nodes = {n.id: i for i, n in enumerate(self.job.nodes)}
         self.wired_node = [nodes[d.wired_to_id] if d.wired_to_id is not None else -1 for d in devices]
+        repeaters = {n.id for n in self.job.nodes if n.kind == "repeater"}
+        self.own_name = np.array([self.job.node_of(r.id).id in repeaters for r in self.radios], dtype=bool)
         for d, device in enumerate(devices):
             for r, radio in enumerate(self.radios):
-                if radio.band in device.bands and device.wired_to_id is None:
+                if radio.band in device.bands and device.wired_to_id is None and not radio.link_only:
                     steps = rate_steps(older(radio.generation, device.generation), radio.band, 20, 1)
                     self.can_use[d, r] = True
                     self.least_dbm[d, r] = float(steps.level_dbm[1])
@@ -173,6 +175,11 @@ class House:
         for d, band in enumerate(joined):
             if band is not None:
                 usable[:, d, :] &= bands == BANDS.index(band)
+        if self.own_name.any():
+            # A repeater with a name of its own is used only where nothing else reaches.
+            reached = (usable & ~self.own_name).any(axis=2)
+            kept = np.arange(usable.shape[2])[None, :] == self.known_radio[:, None]
+            usable &= ~self.own_name | ~reached[:, :, None] | kept[None]
         known = np.where(usable, level, -np.inf)
         result = np.where(known.max(axis=2, initial=-np.inf) > -np.inf, known.argmax(axis=2) if known.size else -1, -1)
         steered_from = CLIENT_HIGH_BAND_DBM if names.high_band_from_dbm is None else names.high_band_from_dbm
@@ -190,6 +197,13 @@ class House:
     def homeless(self, homes: Sequence[int]) -> int:
         """Devices that would be on the air and have no radio."""
         return sum(r < 0 and w < 0 for r, w in zip(homes, self.wired_node, strict=True))
+
+    @property
+    def mesh_channels(self) -> tuple[int, ...]:
+        """Channels that the house's mesh can be put on: Zigbee's; the Thread mesh's own where there is no Zigbee."""
+        if self.job.zigbee is not None:
+            return self.job.zigbee.selectable_channels
+        return () if self.job.thread is None else (self.job.thread.channel,)
 
     def number_of(self, load: Load) -> int:
         """The number of what a radio carries at a power."""
@@ -261,28 +275,35 @@ class House:
         return house._scenes[key]
 
 
-def modulation_of(generation: str | None) -> Modulation:
-    """Which mask a network's signal has."""
-    return "dsss" if generation == "802.11b" else "ofdm"
-
-
 class Spectra:
-    """Other networks of one band: centres, widths, airtime layers and coupling, ready for whole rows of blocks."""
+    """What else is on one band: centres, widths, airtime layers and coupling, ready for whole rows of blocks.
+
+    Rows of all arrays are the other networks, and behind them, at 2.4 GHz, the lines of what is no Wi-Fi: those have no
+    preamble that anybody could wait for, and wait for nobody.
+    """
 
     def __init__(self, house: House, band: Band) -> None:
         self.index = house.in_band[band]
         self.networks = [house.air.networks[k] for k in self.index]
-        self.rssi_dbm = house.air.rssi_dbm[self.index]
-        self.centre = np.array([n.centre_mhz for n in self.networks], dtype=np.intp)
-        self.centre2 = np.array([n.centre2_mhz or 0 for n in self.networks], dtype=np.intp)
-        self.per_20_db = np.array([10 * np.log10(n.width_mhz / 20) for n in self.networks])
+        others = house.air.others
+        more = len(others) if band == "2.4 GHz" else 0
+        self.wifi = np.arange(len(self.networks) + more) < len(self.networks)
+        self.other_ids = others.ids[:more]
+        self.other_names = others.names[:more]
+        self.rssi_dbm = np.concatenate([house.air.rssi_dbm[self.index], others.level_dbm[:more]])
+        own_centres = np.array([n.centre_mhz for n in self.networks], dtype=np.intp)
+        self.centre = np.concatenate([own_centres, others.centre_mhz[:more]])
+        self.centre2 = np.array([*(n.centre2_mhz or 0 for n in self.networks), *[0] * more], dtype=np.intp)
+        self.per_20_db = np.array([*(10 * np.log10(n.width_mhz / 20) for n in self.networks), *[0.0] * more])
         self.kinds = [
-            (modulation_of(n.generation), n.width_mhz // 2 if n.centre2_mhz else n.width_mhz) for n in self.networks
+            *((modulation_of(n.generation), n.width_mhz // 2 if n.centre2_mhz else n.width_mhz) for n in self.networks),
+            *others.kinds[:more],
         ]
-        self.use = house.air.use_fraction[self.index]
-        self.assumed = house.air.assumed[self.index]
+        self.use = np.concatenate([house.air.use_fraction[self.index], others.use_fraction[:more]])
+        self.assumed = np.concatenate([house.air.assumed[self.index], np.zeros(more, dtype=bool)])
         groups = {c: i for i, c in enumerate(sorted({n.channel for n in self.networks}))}
-        self.group = np.array([groups[n.channel] for n in self.networks], dtype=np.intp)
+        group = [*(groups[n.channel] for n in self.networks), *range(len(groups), len(groups) + more)]
+        self.group = np.array(group, dtype=np.intp)
         self._on_channel: dict[int, Bools] = {}
         self._tables: dict[int, Floats] = {}
         self._layers: dict[int | None, Floats] = {}
@@ -298,9 +319,8 @@ class Spectra:
     def on_channel(self, channel: int) -> Bools:
         """Which networks send their preambles on a 20 MHz channel: shape (networks,)."""
         if channel not in self._on_channel:
-            self._on_channel[channel] = np.array(
-                [channel in {channel_of_mhz(f) for f in n.block.subchannels_mhz} for n in self.networks], dtype=bool
-            )
+            on = [channel in {channel_of_mhz(f) for f in n.block.subchannels_mhz} for n in self.networks]
+            self._on_channel[channel] = np.array([*on, *[False] * len(self.other_ids)], dtype=bool)
         return self._on_channel[channel]
 
     def coupling(self, centres_mhz: NDArray[np.intp], width_mhz: int) -> Floats:
@@ -310,7 +330,7 @@ class Spectra:
             rows = [coupling_table_db(kind, width, "ofdm", width_mhz) for kind, width in self.kinds]
             table = np.array(rows).reshape(len(rows), MAX_OFFSET_MHZ + 1)
             self._tables[width_mhz] = table
-        rows_index = np.arange(len(self.networks))[None, :]
+        rows_index = np.arange(len(self.kinds))[None, :]
         first = table[rows_index, np.minimum(np.abs(centres_mhz[:, None] - self.centre[None, :]), MAX_OFFSET_MHZ)]
         if not self.centre2.any():
             return np.asarray(first, dtype=np.float64)
@@ -325,9 +345,16 @@ def link_ends(job: Job, node_id: str) -> tuple[str, str] | None:
     if node.uplink is None or node.uplink.band is None:
         return None
     parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
-    near = next(r for r in parent.radios if r.band == node.uplink.band)
-    far = next(r for r in node.radios if r.band == node.uplink.band)
+    near = link_radio(parent, node.uplink.band, node.uplink.to_radio_id)
+    far = link_radio(node, node.uplink.band, node.uplink.radio_id)
     return near.id, far.id
+
+
+def link_radio(node: Node, band: Band, radio_id: str | None) -> Radio:
+    """A node's radio for a link on a band: the one named, else the one given over to links, else the first."""
+    fitting = [r for r in node.radios if r.band == band]
+    named = [r for r in fitting if r.id == radio_id]
+    return (named or [r for r in fitting if r.link_only] or fitting)[0]
 
 
 def with_link_bands(job: Job, link_bands: tuple[LinkBand, ...], house: House | None = None) -> Job:
@@ -335,16 +362,20 @@ def with_link_bands(job: Job, link_bands: tuple[LinkBand, ...], house: House | N
     if not link_bands:
         return job
     house = house or House(job)
-    wanted = {e.node_id: e.band for e in link_bands}
+    wanted = {e.node_id: e for e in link_bands}
 
     def put(node: Node) -> Node:
-        band = wanted.get(node.id)
-        if band is None or node.uplink is None or node.uplink.band in (None, band):
+        link = wanted.get(node.id)
+        if link is None or node.uplink is None or node.uplink.band is None:
             return node
         parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
-        near = next(r for r in parent.radios if r.band == band)
-        level = link_level_dbm(house, near, node, job.settings.of(near.id).eirp_dbm)
-        return replace(node, uplink=replace(node.uplink, band=band, rssi_dbm=level))
+        near = link_radio(parent, link.band, link.to_radio_id)
+        now = link_radio(parent, node.uplink.band, node.uplink.to_radio_id)
+        moved = replace(node.uplink, band=link.band, radio_id=link.radio_id, to_radio_id=link.to_radio_id)
+        if near.id != now.id:
+            level = link_level_dbm(house, near, node, job.settings.of(near.id).eirp_dbm)
+            moved = replace(moved, rssi_dbm=level)
+        return replace(node, uplink=moved)
 
     return replace(job, nodes=tuple(put(n) for n in job.nodes))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from dataclasses import dataclass, replace
 from string import ascii_uppercase
 
@@ -11,11 +12,15 @@ from even_static.core.errors import BadInput
 from even_static.core.house.job import Reading, Settings, setting_block
 from even_static.core.spectrum.channels import Band, Block, block_for
 from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
+from even_static.core.tuning.candidates import Rules
 from even_static.core.tuning.evaluate import Evaluation, evaluate
 from even_static.core.tuning.house import House
+from even_static.core.tuning.plan import best_settings
 
 # So many of the neighbours that cost most are asked about; so many moves are shown.
 MOST_ASKED, MOST_SHOWN = 6, 3
+# So many neighbours share a plan at most, and so long own channels are searched beside it, in s.
+MOST_MOVING, OWN_SEARCH_S = 3, 3.0
 # Where a neighbour could go: usual channels, widths as they have them. Common practice at 2.4 GHz: 1, 6 and 11.
 USUAL: dict[Band, tuple[int, ...]] = {
     "2.4 GHz": (1, 6, 11),
@@ -58,12 +63,40 @@ class Request:
 
 
 @dataclass(frozen=True, slots=True)
+class SharedMove:
+    """A willing neighbour's part of a shared plan, and how crowded its channel is before and in the end."""
+
+    letter: str
+    band: Band
+    from_channel: int
+    to_channel: int
+    crowd_before: float
+    crowd_after: float
+
+
+@dataclass(frozen=True, slots=True)
+class SharedPlan:
+    """What a plan shared with willing neighbours would gain: their moves, and the house's figures now, with their moves
+    under the same setting, and with its own channels chosen anew beside them."""
+
+    moves: list[SharedMove]
+    troubles_now: int
+    headroom_now: float | None
+    troubles_moved: int
+    headroom_moved: float | None
+    troubles_best: int
+    headroom_best: float | None
+
+
+@dataclass(frozen=True, slots=True)
 class NeighboursView:
-    """Neighbours that matter, the dearest first, and the moves that would help both sides."""
+    """Neighbours that matter, the dearest first, and the moves that would help both sides; ``shared`` where several
+    together would."""
 
     neighbours: list[Neighbour]
     requests: list[Request]
     tried: int
+    shared: SharedPlan | None = None
 
 
 def neighbours_view(house: House, settings: Settings) -> NeighboursView:
@@ -107,7 +140,50 @@ def neighbours_view(house: House, settings: Settings) -> NeighboursView:
                 )
                 requests.append((then.key[:-2], request))
     requests.sort(key=lambda entry: entry[0])
-    return NeighboursView(found[:12], [r for _, r in requests[:MOST_SHOWN]], tried)
+    shared = shared_plan(house, settings, found)
+    return NeighboursView(found[:12], [r for _, r in requests[:MOST_SHOWN]], tried, shared)
+
+
+def shared_plan(house: House, settings: Settings, dearest: list[Neighbour]) -> SharedPlan | None:
+    """The best of the usual moves of the dearest neighbours taken one after another, each only where nobody who moves
+    is more crowded than now; None where none of them helps. Own channels are then searched anew beside them."""
+    start = {n.bssid: n for n in house.air.networks}
+    crowds = {n.bssid: _crowd(house, start[n.bssid], start[n.bssid].block) for n in dearest}
+    now = evaluate(house, settings)
+    there, best, moved = house, now, dict[str, Reading]()
+    while len(moved) < MOST_MOVING:
+        options = []
+        for neighbour in dearest[:MOST_ASKED]:
+            if neighbour.bssid in moved or neighbour.takes_fraction <= 0:
+                continue
+            for channel in USUAL[neighbour.band]:
+                reading = _moved(start[neighbour.bssid], channel)
+                if reading is None or channel == neighbour.channel:
+                    continue
+                after = _with_moves(house, {**moved, neighbour.bssid: reading})
+                everybody = {**moved, neighbour.bssid: reading}
+                if all(_crowd(after, r, r.block) <= crowds[b] + 0.02 for b, r in everybody.items()):
+                    options.append((evaluate(after, settings), neighbour.bssid, reading, after))
+        first = min(options, key=lambda o: (o[0].key[:-2], o[1], o[2].channel), default=None)
+        if first is None or first[0].key[:-2] >= best.key[:-2]:
+            break
+        best, there = first[0], first[3]
+        moved[first[1]] = first[2]
+    if not moved:
+        return None
+    letters = {n.bssid: n.letter for n in dearest}
+    own = best_settings(there, Rules(), time.monotonic() + OWN_SEARCH_S).evaluation
+    own = min(own, best, key=lambda e: e.key[:-2])
+    moves = [
+        SharedMove(letters[b], r.band, start[b].channel, r.channel, crowds[b], _crowd(there, r, r.block))
+        for b, r in moved.items()
+    ]
+    return SharedPlan(moves, now.troubles, now.headroom, best.troubles, best.headroom, own.troubles, own.headroom)
+
+
+def _with_moves(house: House, moved: dict[str, Reading]) -> House:
+    networks = tuple(moved.get(n.bssid, n) for n in house.air.networks)
+    return House(house.job, in_air=replace(house.air, networks=networks))
 
 
 def note(reading: Reading, channel: int) -> str:

@@ -10,14 +10,16 @@ import numpy as np
 
 from even_static.core.house.job import Settings, setting_block
 from even_static.core.spectrum.channels import BANDS, Block
-from even_static.core.tuning.candidates import POLICIES, Policy, Rules, standard_sets, with_lawful_power
-from even_static.core.tuning.evaluate import MOST_HEADROOM, Evaluation, evaluate
+from even_static.core.tuning.backhaul import other_links
+from even_static.core.tuning.candidates import POLICIES, Policy, Rules, standard_sets, start_of, with_lawful_power
+from even_static.core.tuning.evaluate import MOST_HEADROOM, Evaluation, evaluate, radio_violations
 from even_static.core.tuning.house import House, link_ends
 from even_static.core.tuning.key import HEADROOM_BIN, HEADROOM_BINS, headroom_bin
 from even_static.core.tuning.robust import Futures, weigh
 from even_static.core.tuning.rules_of_thumb import careful, fewest_networks, furthest_number, with_block
 from even_static.core.tuning.search import BandResult, Placement, band_problem, solve
-from even_static.core.tuning.whole import Told, search_whole
+from even_static.core.tuning.steering import named_choices
+from even_static.core.tuning.whole import STEERING_DBM, Told, search_whole, steps_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,7 +100,7 @@ def _whole(house: House, rules: Rules, deadline_s: float, pinned: dict[str, Bloc
     best = min(found, key=lambda f: f.evaluation.key)
     now = evaluate(house, house.job.settings)
     settings, evaluation = best.settings, best.evaluation
-    if not pinned and now.key <= evaluation.key and _tied(house, house.job.settings):
+    if rules.held is None and not pinned and now.key <= evaluation.key and _tied(house, house.job.settings):
         settings, evaluation = house.job.settings, now
     key = min(min(f.bound_key for f in found), evaluation.key)
     bound = Bound(int(key[1]), (HEADROOM_BINS - int(key[2])) * HEADROOM_BIN if len(key) > 5 else 2.0)
@@ -109,7 +111,7 @@ def _whole(house: House, rules: Rules, deadline_s: float, pinned: dict[str, Bloc
 def _channels(house: House, rules: Rules, deadline_s: float, pinned: dict[str, Block] | None) -> Found:
     """Channels, widths and the Zigbee channel at the powers as they are."""
     job = house.job
-    start = with_lawful_power(job, job.settings)
+    start = start_of(job, rules)
     sets: list[tuple[int, ...] | None] = [None]
     if rules.policy == "standard set":
         sets = list(standard_sets(job))
@@ -132,7 +134,7 @@ def _channels(house: House, rules: Rules, deadline_s: float, pinned: dict[str, B
             best = replace(found, proven=found.proven and (best is None or best.proven))
     assert best is not None
     now = evaluate(house, job.settings)
-    if not pinned and now.key <= best.evaluation.key and _tied(house, job.settings):
+    if rules.held is None and not pinned and now.key <= best.evaluation.key and _tied(house, job.settings):
         # Nothing under the policy beats the present setting, which need not follow the policy itself.
         bins = int(headroom_bin(np.array(MOST_HEADROOM if now.headroom is None else now.headroom)))
         present = Bound(now.troubles, bins * HEADROOM_BIN)
@@ -185,7 +187,8 @@ def make_plan(
     took = time.monotonic() - began
     alternatives = _schools(house, rules, found, seconds, pinned)
     if rules.whole:
-        only = best_settings(house, Rules(rules.policy, rules.avoid_radar), time.monotonic() + seconds, pinned)
+        channels = Rules(rules.policy, rules.avoid_radar, held=rules.held)
+        only = best_settings(house, channels, time.monotonic() + seconds, pinned)
         reason = "power, links and steering stay as they are"
         alternatives.append(Alternative("school", "channels only", reason, only.settings, only.evaluation))
     for name, reason, pick in (
@@ -204,6 +207,7 @@ def make_plan(
         settings, futures = safest, weighed
         evaluation = evaluate(house, settings)
     alternatives += runners_up(house, rules, settings)
+    alternatives += other_choices(house, rules, settings)
     return Plan(
         settings,
         evaluation,
@@ -233,6 +237,52 @@ def _schools(
             other = best_settings(house, replace(rules, policy=policy), time.monotonic() + seconds, pinned)
         schools.append(Alternative("school", policy, reasons[policy], other.settings, other.evaluation))
     return schools
+
+
+def other_choices(house: House, rules: Rules, settings: Settings) -> list[Alternative]:
+    """Beside the blocks: for each other thing that the rules leave free the best way to set it differently while all
+    else stays as planned. A radio's power, names and steering, a link's band, the Zigbee channel."""
+    job, held = house.job, rules.held
+    ways: list[tuple[str, list[Settings]]] = []
+    if rules.power:
+        for n, setting in enumerate(settings.radios):
+            if setting.enabled and not (held is not None and setting.radio_id in held.radio_ids):
+                steps = [replace(setting, eirp_dbm=e) for e in steps_of(house, setting) if e != setting.eirp_dbm]
+                lawful = [s for s in steps if not radio_violations(job, s)]
+                radios = [(*settings.radios[:n], s, *settings.radios[n + 1 :]) for s in lawful]
+                ways.append((f"{setting.radio_id} at", [replace(settings, radios=r) for r in radios]))
+    if rules.steering and not (held is not None and held.names) and all(n.steering != "nothing" for n in job.nodes):
+        names = [n for n in named_choices(job, STEERING_DBM) if n != settings.names]
+        ways.append(("names and steering:", [replace(settings, names=n) for n in names]))
+    if job.zigbee is not None and not (held is not None and held.zigbee):
+        others = [z for z in job.zigbee.selectable_channels if z != settings.zigbee_channel]
+        ways.append(("Zigbee on", [replace(settings, zigbee_channel=z) for z in others]))
+    if rules.links and not (held is not None and held.links):
+        for node in job.nodes:
+            if node.uplink is not None and node.uplink.band is not None:
+                ways.append((f"the link of {node.name}", other_links(house, settings, node)))
+    found = []
+    for what, options in ways:
+        tried = [(evaluate(house, s), s) for s in options]
+        best = min(tried, key=lambda t: t[0].key, default=None)
+        if best is not None:
+            name = f"{what} {_differs(settings, best[1])}"
+            found.append(Alternative("next best", name, "all else as planned", best[1], best[0]))
+    return found
+
+
+def _differs(plan: Settings, other: Settings) -> str:
+    """In what a setting differs from a plan, in a word or two."""
+    if other.zigbee_channel != plan.zigbee_channel:
+        return str(other.zigbee_channel)
+    if other.link_bands != plan.link_bands:
+        moved = [e for e in other.link_bands if e not in plan.link_bands]
+        return f"at {moved[0].band}" if moved else "on its band of before"
+    if other.names != plan.names:
+        level = other.names.high_band_from_dbm
+        return f"{other.names.school}, {'no steering' if level is None else f'steered from {level:g} dBm'}"
+    changed = next(s for s in other.radios if s != plan.of(s.radio_id))
+    return f"{changed.eirp_dbm:g} dBm"
 
 
 def runners_up(house: House, rules: Rules, settings: Settings) -> list[Alternative]:

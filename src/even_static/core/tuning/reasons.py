@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -11,7 +11,8 @@ from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.house.job import Settings, setting_block
 from even_static.core.tuning.air import UNHEARD_DBM
 from even_static.core.tuning.evaluate import interplay
-from even_static.core.tuning.house import House
+from even_static.core.tuning.house import Bools, Floats, House, Spectra
+from even_static.core.tuning.zigbee_terms import MESHES
 
 Effect = Literal["shares: decoded", "shares: energy", "noise", "unnoticed"]
 NOTICED_DB = -10.0
@@ -37,6 +38,8 @@ class Rival:
     use_fraction: float
     counted_fraction: float
     assumed: bool
+    wifi: bool = True
+    """False for what is no network: an oven, a camera; ``ssid`` then names it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,6 +145,7 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
                 bool(spectra.assumed[k]),
             )
         )
+    rivals += _others(spectra, place, coupling[0], energy[0], floor)
     order: dict[Effect, int] = {"shares: decoded": 0, "shares: energy": 1, "noise": 2, "unnoticed": 3}
     rivals.sort(key=lambda r: (order[r.effect], -r.counted_fraction, -r.inside_dbm))
     on = [j for j in range(len(house.radios)) if scene.enabled[j]]
@@ -186,22 +190,45 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
     )
 
 
+def _others(spectra: Spectra, place: int, coupling: Floats, energy: Bools, floor_dbm: float) -> list[Rival]:
+    """What is no network, one entry for each sender: the lines that a hopping one takes in turn are added up."""
+    found: dict[str, Rival] = {}
+    rank = {"shares: energy": 0, "noise": 1, "unnoticed": 2}
+    for k, (name, sender) in enumerate(zip(spectra.other_names, spectra.other_ids, strict=True), len(spectra.networks)):
+        level, use = float(spectra.rssi_dbm[k, place]), float(spectra.use[k])
+        inside = level + float(coupling[k])
+        effect: Effect = "shares: energy" if energy[k] else "noise" if inside > floor_dbm + NOTICED_DB else "unnoticed"
+        counted = 0.0 if effect == "unnoticed" else use
+        before = found.get(sender)
+        if before is not None:
+            use, counted = use + before.use_fraction, counted + before.counted_fraction
+            if (rank[before.effect], -before.inside_dbm) <= (rank[effect], -inside):
+                found[sender] = replace(before, use_fraction=use, counted_fraction=counted)
+                continue
+        width = spectra.kinds[k][1]
+        found[sender] = Rival(
+            sender, name, 0, width, level, float(coupling[k]), inside, effect, use, counted, False, wifi=False
+        )
+    return list(found.values())
+
+
 def zigbee_reasons(house: House, settings: Settings, device_id: str) -> tuple[ZigbeeReasons, ...]:
     """The hops of a Zigbee device under a setting, best first, with what spoils each. KeyError for an unknown one."""
     scene = house.scene(settings)
-    zigbee, channel = house.job.zigbee, settings.zigbee_channel
-    if zigbee is None or channel is None:
+    channel = settings.zigbee_channel
+    if channel is None and house.job.thread is not None:
+        channel = house.job.thread.channel
+    if channel is None or not house.mesh_channels:
         return ()
     terms = scene.zigbee
     device = terms.ids.index(device_id) if device_id in terms.ids else -1
-    if device <= 0:
+    if device <= 0 or device in terms.roots:
         raise KeyError(device_id)
     base_ok, base_idle = terms.neighbours(channel)
-    networks = house.spectra("2.4 GHz").networks
-    parts = [
-        (n.bssid, n.ssid or "hidden network", False, ok, idle)
-        for n, ok, idle in zip(networks, base_ok, base_idle, strict=True)
-    ]
+    spectra = house.spectra("2.4 GHz")
+    named = [*((n.bssid, n.ssid or "hidden network") for n in spectra.networks)]
+    named += [*zip(spectra.other_ids, spectra.other_names, strict=True), (MESHES, "the house's other mesh")]
+    parts = [(name, label, False, ok, idle) for (name, label), ok, idle in zip(named, base_ok, base_idle, strict=True)]
     for i, radio in enumerate(house.radios):
         if radio.band == "2.4 GHz" and scene.enabled[i]:
             block = setting_block(radio, settings.of(radio.id))
@@ -216,10 +243,14 @@ def zigbee_reasons(house: House, settings: Settings, device_id: str) -> tuple[Zi
         # Both directions of a link have the worse one's delivery: show the interferers of that direction.
         back = (e + terms.links) % (2 * terms.links)
         worse = e if log_ok[e] + log_idle[e] <= log_ok[back] + log_idle[back] else back
+        summed: dict[str, tuple[str, bool, float, float]] = {}
+        for name, label, own, ok, idle in parts:
+            _, _, log_spoilt, log_held = summed.get(name, (label, own, 0.0, 0.0))
+            summed[name] = label, own, log_spoilt + float(ok[worse]), log_held + float(idle[worse])
         interferers = [
-            ZigbeeInterferer(name, label, own, float(-np.expm1(ok[worse])), float(-np.expm1(idle[worse])))
-            for name, label, own, ok, idle in parts
-            if -np.expm1(ok[worse]) > 1e-4 or -np.expm1(idle[worse]) > 1e-4
+            ZigbeeInterferer(name, label, own, abs(float(np.expm1(spoilt))), abs(float(np.expm1(held))))
+            for name, (label, own, spoilt, held) in summed.items()
+            if -np.expm1(spoilt) > 1e-4 or -np.expm1(held) > 1e-4
         ]
         interferers.sort(key=lambda x: -(x.spoilt_fraction + x.waiting_fraction))
         found.append(
@@ -228,7 +259,7 @@ def zigbee_reasons(house: House, settings: Settings, device_id: str) -> tuple[Zi
                 terms.ids[terms.source[e]],
                 float(10 * np.log10(terms.signal_mw[e])),
                 float(hops[e]),
-                float(routed[device - 1]),
+                float(routed[terms.column(device)]),
                 tuple(interferers),
             )
         )

@@ -12,6 +12,7 @@ import numpy as np
 from even_static.core.house.job import Settings
 from even_static.core.spectrum.channels import BANDS
 from even_static.core.tuning.air import UNHEARD_DBM, Air
+from even_static.core.tuning.daily import heard_parts, part_of
 from even_static.core.tuning.evaluate import evaluate
 from even_static.core.tuning.house import House
 
@@ -39,6 +40,10 @@ class Futures:
     headroom_bad: float
     passed_over: str
     """Why the plan that is best as measured was not taken; empty where it was."""
+    parts: tuple[str, ...] = ()
+    """Parts of the day that were heard, where there are several: the plan was weighed in each."""
+    worse_in: tuple[str, ...] = ()
+    """Those of them in which the plan leaves the house worse than now."""
 
 
 def drawn(air: Air, seed: int) -> Air:
@@ -72,10 +77,21 @@ def weigh(house: House, plans: list[Settings], draws: int = DRAWS) -> tuple[Sett
     better = [sum(keys[s][p] < now_keys[s] for s in range(draws)) for p in range(len(plans))]
     nominal = [evaluate(house, p).key for p in plans]
     limit = MOST_HARM * draws
-    taken = min(range(len(plans)), key=lambda p: (max(worse[p] - limit, 0), nominal[p], p))
+    parts = heard_parts(job)
+    parts = parts if len(parts) > 1 else []
+    worse_in: list[list[str]] = [[] for _ in plans]
+    for name in parts:
+        then = part_of(job, name)
+        before = evaluate(then, job.settings).key[:-2]
+        for p, plan in enumerate(plans):
+            if evaluate(then, plan).key[:-2] > before:
+                worse_in[p].append(name)
+    taken = min(range(len(plans)), key=lambda p: (len(worse_in[p]), max(worse[p] - limit, 0), nominal[p], p))
     passed_over = ""
     if taken != 0 and plans[taken] != plans[0]:
         passed_over = f"the best as measured leaves the house worse than now in {worse[0]} of {draws} drawn futures"
+        if worse_in[0]:
+            passed_over = f"the best as measured leaves the house worse than now in the {' and the '.join(worse_in[0])}"
     mine = [evaluations[s][taken] for s in range(draws)]
     troubles = np.array([e.troubles for e in mine], dtype=np.float64)
     headroom = np.array([min(e.headroom or 0.0, 2.0) for e in mine])
@@ -88,4 +104,6 @@ def weigh(house: House, plans: list[Settings], draws: int = DRAWS) -> tuple[Sett
         float(np.median(headroom)),
         float(np.quantile(headroom, 0.1)),
         passed_over,
+        tuple(parts),
+        tuple(worse_in[taken]),
     )

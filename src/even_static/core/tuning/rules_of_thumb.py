@@ -66,7 +66,7 @@ def careful(house: House, settings: Settings) -> Settings:
         layers = spectra.layers(house.radio_place[group[0]])
 
         def cost(block: Block, used: set[int] = used, spectra: Spectra = spectra, layers: Floats = layers) -> Rank:
-            overlap = sum(float(u) for n, u in zip(spectra.networks, layers, strict=True) if n.channel == block.channel)
+            overlap = sum(float(layers[k]) for k, n in enumerate(spectra.networks) if n.channel == block.channel)
             return (block.centre_mhz in used, overlap, block.channel)
 
         best = min(fitting, key=cost)
@@ -86,7 +86,7 @@ def careful(house: House, settings: Settings) -> Settings:
 def _heard_numbers(house: House, radio: int) -> list[int]:
     spectra = house.spectra(house.radios[radio].band)
     level = spectra.rssi_dbm[:, house.radio_place[radio]]
-    return [n.channel for n, heard in zip(spectra.networks, level, strict=True) if heard > UNHEARD_DBM]
+    return [n.channel for k, n in enumerate(spectra.networks) if level[k] > UNHEARD_DBM]
 
 
 def _each(

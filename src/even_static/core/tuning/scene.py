@@ -207,6 +207,10 @@ class Scene:
 
     def deference(self, radio: int, same_width: list[Block]) -> tuple[Bools, Bools, Floats]:
         """(decodes, feels energy, coupling in dB) of each network on each block: shapes (blocks, networks)."""
+        key = (radio, tuple(same_width))
+        kept: dict[Any, tuple[Bools, Bools, Floats]] = self.house.table("deference")
+        if key in kept:
+            return kept[key]
         spectra = self.house.spectra(self.house.radios[radio].band)
         level = spectra.rssi_dbm[:, self.house.radio_place[radio]]
         coupling = spectra.coupling(
@@ -215,7 +219,8 @@ class Scene:
         shares = np.array([spectra.on_channel(b.channel) for b in same_width]).reshape(len(same_width), -1)
         decodes = shares & (level - spectra.per_20_db >= DECODE_DEFER_DBM)[None, :]
         energy = level[None, :] + coupling >= ENERGY_DEFER_DBM
-        return decodes, energy, coupling
+        kept[key] = decodes, energy, coupling
+        return kept[key]
 
     def _terms(self, radio: int, same_width: list[Block]) -> Terms:
         house = self.house
@@ -226,16 +231,26 @@ class Scene:
         decodes, energy, coupling = self.deference(radio, same_width)
         defers = decodes | energy
         busy = np.minimum(defers @ layers, 1.0)
-        contenders = (defers & (spectra.use >= ACTIVE_USE_FRACTION)[None, :]).sum(axis=1).astype(np.float64)
-        available = np.maximum(1.0 - busy, 1.0 / (1.0 + contenders))
+        contends = spectra.wifi & (spectra.use >= ACTIVE_USE_FRACTION)
+        contenders = (defers & contends[None, :]).sum(axis=1).astype(np.float64)
+        # Networks leave a fair share; what is no Wi-Fi shares nothing and takes its time first.
+        held = np.minimum(defers @ np.where(spectra.wifi, 0.0, layers), 1.0)
+        waits = defers @ np.where(spectra.wifi, layers, 0.0)
+        available = np.maximum(1.0 - np.minimum(waits, 1.0), 1.0 / (1.0 + contenders)) * np.maximum(1.0 - held, 0.02)
 
         clients = self.clients[radio]
         width = same_width[0].width_mhz
         n = len(same_width)
-        rise = {
-            p: noise_states(spectra.rssi_dbm[:, p], coupling, ~defers, spectra.layers(None), width)
-            for p in {place, *(c.place for c in clients)}
-        }
+        # What others add to the noise does not depend on own powers: scenes share it.
+        risen: dict[Any, tuple[Floats, Floats]] = house.table("rise")
+        blocks = tuple(same_width)
+        rise = {}
+        for p in {place, *(c.place for c in clients)}:
+            if (radio, blocks, p) not in risen:
+                risen[radio, blocks, p] = noise_states(
+                    spectra.rssi_dbm[:, p], coupling, ~defers, spectra.layers(None), width
+                )
+            rise[p] = risen[radio, blocks, p]
         need = np.zeros((n, len(clients)))
         down = np.zeros((n, len(clients)))
         up = np.zeros((n, len(clients)))
@@ -260,7 +275,7 @@ class Scene:
         reached = (decodes & (back - share20 >= DECODE_DEFER_DBM)[None, :]) | (
             back[None, :] + coupling >= ENERGY_DEFER_DBM
         )
-        spill = np.minimum(total, 1.0) * reached.sum(axis=1)
+        spill = np.minimum(total, 1.0) * (reached & spectra.wifi[None, :]).sum(axis=1)
         mean_rise = (rise[place][0] * rise[place][1]).sum(axis=1)
         return Terms(busy, contenders, available, total, no_link, linked_musts, spill, mean_rise, need, down, up)
 

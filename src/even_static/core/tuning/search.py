@@ -122,7 +122,7 @@ def band_problem(
         {},
         [],
         [],
-        settings.zigbee_channel,
+        settings.zigbee_channel if job.zigbee is not None or job.thread is None else job.thread.channel,
     )
     now = job.settings
     for group, options in zip(groups, blocks, strict=True):
@@ -135,8 +135,10 @@ def band_problem(
             changed += ~same
         problem.changed.append(changed)
     _pairs(problem)
-    if band == "2.4 GHz" and job.zigbee is not None and settings.zigbee_channel is not None:
-        _zigbee(problem, list(job.zigbee.selectable_channels))
+    if band == "2.4 GHz" and house.mesh_channels:
+        kept = rules.held is not None and rules.held.zigbee and job.zigbee is not None
+        given = [settings.zigbee_channel] if kept and settings.zigbee_channel is not None else None
+        _zigbee(problem, given or list(house.mesh_channels))
     return problem
 
 
@@ -168,13 +170,7 @@ def _zigbee(problem: BandProblem, channels: list[int]) -> None:
     for v, group in enumerate(problem.groups):
         for r in group:
             need = problem.terms[r].need_fraction
-            both = [
-                [terms.own(r, block, z, float(need[i])) for z in channels] for i, block in enumerate(problem.blocks[v])
-            ]
-            problem.zigbee_own[r] = (
-                np.array([[x[0] for x in row] for row in both]),
-                np.array([[x[1] for x in row] for row in both]),
-            )
+            problem.zigbee_own[r] = terms.own_everywhere(r, problem.blocks[v], channels, need)
 
 
 class Placement:

@@ -14,11 +14,23 @@ from typing import Final, Literal
 import numpy as np
 
 from even_static.core.airtime.rates import older, rate_steps
-from even_static.core.house.job import Device, DeviceBand, Job, Names, Settings
+from even_static.core.house.job import (
+    Device,
+    DeviceBand,
+    Job,
+    Names,
+    Node,
+    Place,
+    Radio,
+    RadioSetting,
+    Settings,
+    Uplink,
+)
+from even_static.core.propagation.coverage import coverage_of
 from even_static.core.spectrum.channels import BANDS, Band
-from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
+from even_static.core.tables.phy import BEACON_BYTES, BEACON_INTERVAL_US, CLIENT_HIGH_BAND_DBM, PREAMBLE_US
 from even_static.core.tuning.air import UNHEARD_DBM
-from even_static.core.tuning.evaluate import Evaluation, evaluate
+from even_static.core.tuning.evaluate import Evaluation, evaluate, throttled
 from even_static.core.tuning.house import House
 
 # A client looks round below this level, and moves for a gain of so much, in dBm and dB. Common practice (-70 to -75).
@@ -94,14 +106,64 @@ class Timeline:
 
 
 @dataclass(frozen=True, slots=True)
+class OnBand:
+    """A band as a device meets it: whether it can use it and is there, the loudest own radio there with its level, and
+    what a clear channel would carry (null where nothing is heard)."""
+
+    band: Band
+    can_use: bool
+    holds: bool
+    radio_id: str | None
+    level_dbm: float | None
+    clear_mbps: float | None
+
+
+@dataclass(frozen=True, slots=True)
 class Joining:
-    """A line of the sheet "which device joins what"."""
+    """A line of the sheet "which device joins what", band by band."""
 
     device_id: str
     name: str
     band: Band | None
     radio_id: str | None
     level_dbm: float | None
+    bands: tuple[OnBand, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class OnGadgetNetwork:
+    """A device on the box's network for gadgets: what it wants, what it gets (null where nobody measured), in words."""
+
+    device_id: str
+    wants_mbps: float
+    gets_mbps: float | None
+    throttled: bool
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class LeastRate:
+    """A least rate that a radio could be set to: airtime of its beacons at it, and the devices that it would lose."""
+
+    radio_id: str
+    rate_mbps: float
+    beacons_fraction: float
+    loses: tuple[str, ...]
+    advised: bool
+
+
+@dataclass(frozen=True, slots=True)
+class SmallPoint:
+    """A small 2.4 GHz access point on a cable, with a name of its own for the devices that drop: where, on which
+    channel, and the house's figures with it. ``better``: than without it."""
+
+    place_id: str
+    channel: int
+    device_ids: tuple[str, ...]
+    troubles: int
+    headroom: float | None
+    worst_zigbee_delivery: float | None
+    better: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,17 +176,28 @@ class NamesView:
     old_rates: str
     minutes: int = MINUTES
     timelines: list[Timeline] = field(default_factory=list)
+    gadgets: list[OnGadgetNetwork] = field(default_factory=list)
+    least_rates: list[LeastRate] = field(default_factory=list)
+    small_points: list[SmallPoint] = field(default_factory=list)
 
 
 def named_choices(job: Job, levels: tuple[float | None, ...]) -> list[Names]:
     """The ways of naming that are compared: one name at each steering level, split names, and one name with a pair for
     the awkward devices (and their groups) at each level."""
-    found = [Names(high_band_from_dbm=v) for v in levels]
+    gadgets = fitting_gadgets(job)
+    found = [Names(high_band_from_dbm=v, device_network=gadgets) for v in levels]
     apart = paired_devices(job)
     if apart:
         pairs = tuple(DeviceBand(d.id, lowest_band(d)) for d in apart)
-        found += [Names("one name and a split pair", v, pairs) for v in levels if v is not None]
+        found += [Names("one name and a split pair", v, pairs, gadgets) for v in levels if v is not None]
     return found
+
+
+def fitting_gadgets(job: Job) -> tuple[str, ...]:
+    """The devices that may stay on the network for gadgets: all that it does not throttle."""
+    names = job.settings.names
+    slow = {d.id for d in job.devices if throttled(job, names, d)}
+    return tuple(d for d in names.device_network if d not in slow)
 
 
 def lowest_band(device: Device) -> Band:
@@ -162,7 +235,8 @@ def split_names(house: House, settings: Settings) -> Names:
             band = min((wanted[d.id] for d in members), key=BANDS.index)
             band = band if band in shared else min(shared, key=BANDS.index)
             wanted.update({d.id: band for d in members})
-    return Names("split names", None, tuple(DeviceBand(d.id, wanted[d.id]) for d in job.devices))
+    bands = tuple(DeviceBand(d.id, wanted[d.id]) for d in job.devices)
+    return Names("split names", None, bands, fitting_gadgets(job))
 
 
 def compare_schools(house: House, settings: Settings) -> list[SchoolResult]:
@@ -171,14 +245,16 @@ def compare_schools(house: House, settings: Settings) -> list[SchoolResult]:
     advice = steering_level(house, settings).high_band_from_dbm
     steered = advice if advice is not None else CLIENT_HIGH_BAND_DBM
     can_steer = all(n.steering != "nothing" for n in job.nodes)
-    tried = [("one name, no steering", "devices choose for themselves", Names())]
+    gadgets = fitting_gadgets(job)
+    tried = [("one name, no steering", "devices choose for themselves", Names(device_network=gadgets))]
     if can_steer:
-        tried.append(("one name with steering", f"moved up from {steered:.0f} dBm", Names(high_band_from_dbm=steered)))
+        names = Names(high_band_from_dbm=steered, device_network=gadgets)
+        tried.append(("one name with steering", f"moved up from {steered:.0f} dBm", names))
     tried.append(("split names", "each device is put on the band that suits its spot", split_names(house, settings)))
     apart = paired_devices(job)
     if apart and can_steer:
         pairs = tuple(DeviceBand(d.id, lowest_band(d)) for d in apart)
-        names = Names("one name and a split pair", steered, pairs)
+        names = Names("one name and a split pair", steered, pairs, gadgets)
         tried.append(("one name and a split pair", f"{len(apart)} awkward devices on a name of their own", names))
     found = [(name, why, names, evaluate(house, replace(settings, names=names))) for name, why, names in tried]
     # Of equals the simpler is taken: fewer names to know, no steering to go wrong.
@@ -253,8 +329,23 @@ def joining(house: House, settings: Settings) -> list[Joining]:
         own = settings.names.band_of(d.id)
         base = radio.ssid if radio is not None else (house.radios[0].ssid if house.radios else "")
         label = f"{base} {own.removesuffix(' GHz')}" if own is not None else base
-        found.append(Joining(d.id, label, own, radio.id if radio is not None else None, level))
+        bands = tuple(_on_band(house, settings, d, band, radio) for band in BANDS)
+        found.append(Joining(d.id, label, own, radio.id if radio is not None else None, level, bands))
     return found
+
+
+def _on_band(house: House, settings: Settings, device: Device, band: Band, held: Radio | None) -> OnBand:
+    scene, place = house.scene(settings), house.places[device.place_id]
+    here = [i for i, r in enumerate(house.radios) if r.band == band and scene.enabled[i] and not r.link_only]
+    best = max(here, key=lambda i: scene.own_rssi_dbm[i, place], default=None)
+    holds = held is not None and held.band == band
+    if holds:
+        best = house.radio_index[held.id] if held is not None else best
+    if best is None or scene.own_rssi_dbm[best, place] <= UNHEARD_DBM:
+        return OnBand(band, band in device.bands, holds, None, None, None)
+    level = float(scene.own_rssi_dbm[best, place])
+    clear = _goodput(house, settings, device, best, level) if band in device.bands else None
+    return OnBand(band, band in device.bands, holds, house.radios[best].id, level, clear)
 
 
 def old_rates(job: Job) -> str:
@@ -374,4 +465,106 @@ def names_view(house: House, settings: Settings) -> NamesView:
         old_rates(house.job),
         MINUTES,
         evening(house, settings),
+        on_gadget_network(house.job, settings),
+        least_rates(house, settings),
+        small_points(house, settings),
     )
+
+
+# -- what ends it ------------------------------------------------------------------------------------------------
+
+# A device that wants this much steadily suffers first where a network is throttled, in Mb/s. Common practice: a camera.
+STEADY_MBPS: Final = 1.0
+SMALL_EIRP_DBM: Final = 14.0
+SMALL_ID: Final = "small-point"
+
+
+def on_gadget_network(job: Job, settings: Settings) -> list[OnGadgetNetwork]:
+    """Every device on the box's network for gadgets, those that it throttles or may throttle first."""
+    found = []
+    for device in job.devices:
+        if device.id not in settings.names.device_network:
+            continue
+        wants = device.demand_down_mbps + device.demand_up_mbps
+        slow = throttled(job, settings.names, device)
+        text = "carried"
+        if slow:
+            text = f"throttled: {job.device_network_mbps:g} of {wants:g} Mb/s; give it the house's own name"
+        elif job.device_network_mbps is None and wants >= STEADY_MBPS:
+            text = "some boxes throttle this network: run the link test on it before a camera stays there"
+        found.append(OnGadgetNetwork(device.id, wants, job.device_network_mbps, slow, text))
+    return sorted(found, key=lambda g: (not g.throttled, g.text == "carried", -g.wants_mbps))
+
+
+def least_rates(house: House, settings: Settings) -> list[LeastRate]:
+    """What each least rate would cost and spare on every radio that is on. Advised is the highest up to 12 Mb/s that
+    loses nobody with 5 dB in hand (common practice)."""
+    scene = house.scene(settings)
+    found = []
+    for i, radio in enumerate(house.radios):
+        if not scene.enabled[i]:
+            continue
+        rates = ((1.0, -83.0), (6.0, -82.0), (12.0, -79.0), (24.0, -74.0))
+        options = []
+        for rate, needs in rates[radio.band != "2.4 GHz" :]:
+            preamble = PREAMBLE_US["802.11b" if rate < 6 else "802.11g"]
+            beacons = (preamble + 8 * BEACON_BYTES / rate) / BEACON_INTERVAL_US
+            loses, close = [], False
+            for client in scene.clients[i]:
+                level = min(client.level_down_dbm, client.level_up_dbm)
+                old = client.generation == "802.11b" and rate >= 6
+                if level < needs or old:
+                    loses.append(client.id)
+                close |= level < needs + 5
+            options.append((rate, beacons, tuple(loses), not loses and not close and rate <= 12))
+        best = max((rate for rate, _, _, fits in options if fits), default=None)
+        found += [LeastRate(radio.id, rate, beacons, loses, rate == best) for rate, beacons, loses, _ in options]
+    return found
+
+
+def small_points(house: House, settings: Settings, most: int = 3) -> list[SmallPoint]:
+    """A small 2.4 GHz access point on a cable for the devices that drop, tried at their places and at cable drops, on
+    channels 1, 6 and 11; best first. Empty where nothing drops, or the house does not say where things are."""
+    job = house.job
+    drop = tuple(t.device_id for t in evening(house, settings) if t.flaps or t.away_minutes > MINUTES // 10)
+    devices = tuple(d for d in drop for device in job.devices if device.id == d and "2.4 GHz" in device.bands)
+    router = next((n for n in job.nodes if n.uplink is None), None)
+    if not devices or coverage_of(job) is None or router is None:
+        return []
+    now = evaluate(house, settings)
+    found = []
+    for place in _small_places(job, devices):
+        there = House(_with_small(job, place, router.id, devices))
+        bands = [b for b in settings.names.bands if b.device_id not in devices]
+        bands += [DeviceBand(d, "2.4 GHz") for d in devices]
+        names = replace(settings.names, school="one name and a split pair", bands=tuple(bands))
+        tried = []
+        for channel in (1, 6, 11):
+            mine = RadioSetting(f"{SMALL_ID}.24", channel, 20, SMALL_EIRP_DBM)
+            figures = evaluate(there, replace(settings, radios=(*settings.radios, mine), names=names))
+            tried.append((figures.key[:-2], channel, figures))
+        _, channel, best = min(tried, key=lambda t: (t[0], t[1]))
+        better = (best.troubles, -(best.headroom or 0)) < (now.troubles, -(now.headroom or 0))
+        found.append(
+            SmallPoint(place.id, channel, devices, best.troubles, best.headroom, best.worst_zigbee_delivery, better)
+        )
+    return sorted(found, key=lambda s: (s.troubles, -(s.headroom or 0.0), s.place_id))[:most]
+
+
+def _small_places(job: Job, devices: tuple[str, ...]) -> list[Place]:
+    """Placed spots of those devices, and cable drops of the house."""
+    wanted = {d.place_id for d in job.devices if d.id in devices}
+    found = [p for p in job.places if p.id in wanted and p.x_m is not None and not p.outdoors]
+    drops = [o for o in (job.building.outlets if job.building is not None else ()) if o.cable_drops and o.power]
+    taken = {p.id for p in job.places}
+    found += [Place(o.id, o.name, o.storey, False, o.x_m, o.y_m, 1.2) for o in drops if o.id not in taken]
+    return found[:8]
+
+
+def _with_small(job: Job, place: Place, router_id: str, devices: tuple[str, ...]) -> Job:
+    ssid = f"{job.radios[0].ssid[:24]} things"
+    radio = Radio(f"{SMALL_ID}.24", "02:00:00:00:00:01", ssid, "2.4 GHz", "802.11n", 2, (20,), (SMALL_EIRP_DBM,))
+    node = Node(SMALL_ID, "small access point", place.id, (radio,), Uplink(router_id))
+    places = job.places if any(p.id == place.id for p in job.places) else (*job.places, place)
+    now = replace(job.settings, radios=(*job.settings.radios, RadioSetting(radio.id, 1, 20, SMALL_EIRP_DBM)))
+    return replace(job, places=places, nodes=(*job.nodes, node), settings=now)

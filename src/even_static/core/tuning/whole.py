@@ -19,13 +19,13 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.house.job import LinkBand, RadioSetting, Settings
+from even_static.core.house.job import LinkBand, Node, RadioSetting, Settings
 from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tables import zigbee as zigbee_table
 from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
-from even_static.core.tuning.candidates import Rules, candidates, offered_blocks, with_lawful_power
+from even_static.core.tuning.candidates import Rules, candidates, held_radios, offered_blocks, start_of
 from even_static.core.tuning.evaluate import Evaluation, evaluate, names_troubles, same_setting
-from even_static.core.tuning.house import House, link_ends
+from even_static.core.tuning.house import House, link_ends, link_radio
 from even_static.core.tuning.key import HEADROOM_BINS, Key, delivery_loss, headroom_bin, spill_bin
 from even_static.core.tuning.rules_of_thumb import with_block
 from even_static.core.tuning.scene import Scene
@@ -97,15 +97,20 @@ def listed_choices(house: House, rules: Rules, pinned: Iterable[str] = ()) -> li
     """Every listed choice of power, on or off, link bands and steering; the present one first. Locked radios keep
     theirs; a radio that a radio link needs stays on."""
     job = house.job
-    start = with_lawful_power(job, job.settings)
+    start = start_of(job, rules)
     names = [start.names]
+    held = held_radios(rules)
+    if rules.held is not None and (rules.held.names or rules.held.links):
+        rules = replace(
+            rules, steering=rules.steering and not rules.held.names, links=rules.links and not rules.held.links
+        )
     if rules.steering and all(n.steering != "nothing" for n in job.nodes):
         levels = STEERING_DBM if all(n.steering == "levels" for n in job.nodes) else (None, CLIENT_HIGH_BAND_DBM)
         names += [n for n in named_choices(job, levels) if n != start.names]
     elif rules.steering and start.names.high_band_from_dbm is not None:
         names.append(replace(start.names, high_band_from_dbm=None))
     links = [start.link_bands, *(_link_choices(house) if rules.links else ())]
-    by_band = [_band_choices(house, start, band, rules, frozenset(pinned)) for band in BANDS]
+    by_band = [_band_choices(house, start, band, rules, frozenset(pinned) | held) for band in BANDS]
     index = house.radio_index
     rows = [[tuple((index[s.radio_id], s.eirp_dbm, s.enabled) for s in way) for way in part] for part in by_band]
     ways = list(itertools.islice(itertools.product(*rows), MOST_CHOICES))
@@ -129,9 +134,26 @@ def _link_choices(house: House) -> list[tuple[LinkBand, ...]]:
         if node.uplink is None or node.uplink.band is None:
             continue
         parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
-        both = [r.band for r in node.radios if any(o.band == r.band for o in parent.radios)]
-        each.append([None if b == node.uplink.band else LinkBand(node.id, b) for b in both])
+        each.append([None, *link_choices_of(node, parent)])
     return [tuple(e for e in way if e is not None) for way in itertools.product(*each)]
+
+
+def link_choices_of(node: Node, parent: Node) -> list[LinkBand]:
+    """Every pair of radios of one band that could carry a node's link, but the present one. Radios are named only where
+    a box has two of the band."""
+    assert node.uplink is not None
+    assert node.uplink.band is not None
+    now = (
+        link_radio(node, node.uplink.band, node.uplink.radio_id).id,
+        link_radio(parent, node.uplink.band, node.uplink.to_radio_id).id,
+    )
+    found = []
+    for far, near in itertools.product(node.radios, parent.radios):
+        if far.band == near.band and (far.id, near.id) != now:
+            mine = sum(r.band == far.band for r in node.radios) > 1
+            theirs = sum(r.band == near.band for r in parent.radios) > 1
+            found.append(LinkBand(node.id, far.band, far.id if mine else None, near.id if theirs else None))
+    return found
 
 
 def _needed_by_links(house: House, link_bands: tuple[LinkBand, ...]) -> set[str]:
@@ -155,7 +177,7 @@ def _band_choices(
     present = tuple(s for s in start.radios if house.job.radio(s.radio_id).band == band)
     found = [present]
     if rules.power and present:
-        steps = [steps_of(house, s) for s in present]
+        steps = [[s.eirp_dbm] if s.radio_id in pinned else steps_of(house, s) for s in present]
         if len(present) <= EACH_ALONE:
             ways: Iterable[tuple[float, ...]] = itertools.product(*steps)
         else:
@@ -269,7 +291,7 @@ class _Whole:
         needed = _needed_by_links(self.house, settings.link_bands)
         for n, setting in enumerate(settings.radios):
             radio = self.house.job.radio(setting.radio_id)
-            if radio.locked:
+            if radio.locked or radio.id in held_radios(self.rules):
                 continue
             options: list[RadioSetting] = []
             if self.rules.power:
@@ -339,16 +361,14 @@ class _Whole:
             spill += int(spill_bin(terms.spill).min())
             troubles += int((terms.no_link + np.where(head < 1, terms.linked_musts, 0.0)).min())
         bound = _BandBound(troubles, bins, spill)
-        if band == "2.4 GHz" and settings.zigbee_channel is not None:
+        if band == "2.4 GHz" and self.house.mesh_channels:
             bound.zigbee_troubles, bound.zigbee_loss = self._zigbee_floor(scene)
         return bound
 
     def _zigbee_floor(self, scene: Scene) -> tuple[int, int]:
         """Fewest links in trouble and least loss under the neighbours alone: own radios only make it worse."""
         if self.kept.zigbee is None:
-            zigbee = self.house.job.zigbee
-            assert zigbee is not None
-            per = [scene.zigbee.neighbours(z) for z in zigbee.selectable_channels]
+            per = [scene.zigbee.neighbours(z) for z in self.house.mesh_channels]
             ok, idle = (np.array([p[k].sum(axis=0) for p in per]) for k in (0, 1))
             delivery = scene.zigbee.deliveries(ok, idle)
             short = (delivery < zigbee_table.WANTED_DELIVERY).sum(axis=-1)

@@ -6,21 +6,22 @@ Every allowed spot is tried, each with all its predicted links, under the Wi-Fi 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
-import numpy as np
-
-from even_static.core.house.building import Stand
 from even_static.core.house.job import HUB_ID, Job, Place, Settings, Zigbee, ZigbeeDevice, ZigbeeLink
+from even_static.core.house.senders import BORDER_ID
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import Point3, place_point, stand_of, stand_point
 from even_static.core.tables.zigbee import LEAST_LINK_DBM, NEAR_WIFI_M, WANTED_DELIVERY, ZIGBEE_EIRP_DBM
 from even_static.core.tuning.evaluate import Evaluation, evaluate
 from even_static.core.tuning.house import House
+from even_static.core.tuning.reasons import zigbee_reasons
 
 REPEATER_ID, SPOT = "new-repeater", "new-spot-"
 # What two devices side by side read of each other, in dBm. Common practice.
 SAME_SPOT_DBM = -30.0
+# How much more a hub's antenna gives in front than to its side, in dB. Common practice.
+FRONT_DB = 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +50,28 @@ class ChannelPrice:
 
 
 @dataclass(frozen=True, slots=True)
+class MeshRoute:
+    """A device of a mesh: the next hop of its best route (null where there is none), that hop's delivery, and what
+    arrives over the whole route."""
+
+    device_id: str
+    via_id: str | None
+    hop_delivery: float
+    delivery: float
+
+
+@dataclass(frozen=True, slots=True)
+class HubTurn:
+    """The hub turned so that its antenna looks to a heading (degrees, 0 is to the right, 90 to the back), and what that
+    would do."""
+
+    faces_deg: int
+    short: int
+    worst: float
+    now: bool
+
+
+@dataclass(frozen=True, slots=True)
 class ZigbeeHelp:
     """What would help. ``near_m``: from the hub to the nearest node; spots best first, empty where the house does not
     say where things are; ``text`` in one sentence."""
@@ -63,21 +86,16 @@ class ZigbeeHelp:
     hub: list[MeshSpot]
     channels: list[ChannelPrice]
     predicted: list[ZigbeeLink]
+    routes: list[MeshRoute] = field(default_factory=list)
+    """How each device's reports go now: its next hop, what that hop delivers, and what arrives in all."""
+    turns: list[HubTurn] = field(default_factory=list)
+    """Ways to turn the hub, where it is known which way its antenna looks; best first."""
 
 
 def zigbee_level_dbm(coverage: Coverage, a: Point3, b: Point3) -> float:
     """The level in dBm at which one Zigbee device receives another, predicted from the house: 2.45 GHz, walls and
     clutter as calibrated, small antennas taken as sending all round. The same both ways."""
-    levels = []
-    for tx, rx in ((a, b), (b, a)):
-        stand = Stand(0, tx[0], tx[1], max(tx[2], 0.0))
-        distance, _, walls = coverage._paths(stand, np.array([rx[:2]]), rx[2])
-        fit = coverage.fit
-        kinds = len(fit.terms.kinds)
-        free = 20 * math.log10(2450.0) + 20 * math.log10(float(distance[0])) - 27.55
-        loss = float(walls[0, :, 0] @ fit.value[:kinds]) + float(fit.value[fit.terms.clutter(0)]) * float(distance[0])
-        levels.append(ZIGBEE_EIRP_DBM - free - loss)
-    return float(np.clip(sum(levels) / 2, -120.0, -10.0))
+    return (coverage.level_between_dbm(a, b, ZIGBEE_EIRP_DBM) + coverage.level_between_dbm(b, a, ZIGBEE_EIRP_DBM)) / 2
 
 
 def predicted_links(job: Job, coverage: Coverage) -> list[ZigbeeLink]:
@@ -109,7 +127,7 @@ def zigbee_help(house: House, settings: Settings) -> ZigbeeHelp | None:
     now = evaluate(house, settings)
     short = sum(z.delivery < WANTED_DELIVERY for z in now.zigbee)
     coverage = coverage_of(job)
-    node_id, near = _nearest_node(job, coverage)
+    node_id, near = hub_to_nearest_node(job)
     repeater: list[MeshSpot] = []
     hub: list[MeshSpot] = []
     tried = 0
@@ -125,8 +143,72 @@ def zigbee_help(house: House, settings: Settings) -> ZigbeeHelp | None:
     prices = [_price(house, settings, z) for z in zigbee.selectable_channels]
     worst = now.worst_zigbee_delivery
     return ZigbeeHelp(
-        short, worst, node_id, near, _told(job, short, worst, near, repeater), repeater, tried, hub, prices, predicted
+        short,
+        worst,
+        node_id,
+        near,
+        _told(job, short, worst, near, repeater),
+        repeater,
+        tried,
+        hub,
+        prices,
+        predicted,
+        mesh_routes(house, settings),
+        hub_turns(house, settings),
     )
+
+
+def mesh_routes(house: House, settings: Settings) -> list[MeshRoute]:
+    """The best route of every device of the house's meshes under a setting, hop by hop."""
+    arrives = {z.device_id: z.delivery for z in evaluate(house, settings).zigbee}
+    found = []
+    for device, delivered in arrives.items():
+        hops = zigbee_reasons(house, settings, device)
+        whole = {h.via_id: h.hop_delivery * arrives.get(h.via_id, 1.0) for h in hops if _relays(house.job, h.via_id)}
+        via = max(whole, key=lambda v: (whole[v], v), default=None)
+        hop = next((h.hop_delivery for h in hops if h.via_id == via), 0.0)
+        found.append(MeshRoute(device, via if delivered > 0 else None, hop, delivered))
+    return found
+
+
+def _relays(job: Job, end: str) -> bool:
+    if end in (HUB_ID, BORDER_ID):
+        return True
+    mains = {d.id for d in (job.zigbee.devices if job.zigbee else ()) if d.mains_powered}
+    mains |= {d.id for d in (job.thread.devices if job.thread else ()) if d.mains_powered}
+    return end in mains
+
+
+def hub_turns(house: House, settings: Settings) -> list[HubTurn]:
+    """Every eighth of a turn of the hub, its links changed by how its antenna then looks at their far ends."""
+    job = house.job
+    zigbee = job.zigbee
+    if zigbee is None or zigbee.hub_faces_deg is None or job.building is None:
+        return []
+    at = _points(job)
+    hub = at[HUB_ID]
+    if hub is None:
+        return []
+    found = []
+    for faces in sorted({round(zigbee.hub_faces_deg), *range(0, 360, 45)}):
+        links = []
+        for link in zigbee.links:
+            other = at[link.b_id if link.a_id == HUB_ID else link.a_id] if HUB_ID in (link.a_id, link.b_id) else None
+            if other is not None:
+                bearing = math.degrees(math.atan2(other[1] - hub[1], other[0] - hub[0]))
+                gain = facing_gain_db(faces - bearing) - facing_gain_db(zigbee.hub_faces_deg - bearing)
+                link = replace(link, rssi_dbm=min(max(link.rssi_dbm + gain, -120.0), 0.0))
+            links.append(link)
+        figures = evaluate(house.with_zigbee(replace(zigbee, links=tuple(links))), settings)
+        mine = [z.delivery for z in figures.zigbee]
+        short = sum(d < WANTED_DELIVERY for d in mine)
+        found.append(HubTurn(faces, short, min(mine, default=1.0), faces == round(zigbee.hub_faces_deg)))
+    return sorted(found, key=lambda t: (t.short, -round(t.worst, 3), not t.now, t.faces_deg))
+
+
+def facing_gain_db(off_deg: float) -> float:
+    """Gain of a hub's antenna off the way it looks, in dB: 3 in front, -3 behind. Common practice."""
+    return FRONT_DB * math.cos(math.radians(off_deg))
 
 
 def _told(job: Job, short: int, worst: float | None, near: float | None, repeater: list[MeshSpot]) -> str:
@@ -153,8 +235,10 @@ def _points(job: Job) -> dict[str, Point3 | None]:
     return at
 
 
-def _nearest_node(job: Job, coverage: Coverage | None) -> tuple[str | None, float | None]:
-    if coverage is None:
+def hub_to_nearest_node(job: Job) -> tuple[str | None, float | None]:
+    """The node nearest to the hub and its distance in m; (None, None) where the house does not say where they are."""
+    coverage = coverage_of(job)
+    if coverage is None or job.zigbee is None:
         return None, None
     hub = _points(job)[HUB_ID]
     found = [

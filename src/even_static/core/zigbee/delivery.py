@@ -66,15 +66,19 @@ def _power(x: Floats, n: int) -> Floats:
 
 
 def route_delivery(
-    hop: Floats, source: NDArray[np.intp], target: NDArray[np.intp], relays: NDArray[np.bool_]
+    hop: Floats,
+    source: NDArray[np.intp],
+    target: NDArray[np.intp],
+    relays: NDArray[np.bool_],
+    roots: tuple[int, ...] = (0,),
 ) -> Floats:
-    """Best delivery between the hub and every device, over mains-powered relays.
+    """Best delivery between the hub (or the root of its own mesh) and every device, over mains-powered relays.
 
     ``hop[..., e]`` is the delivery of directed hop e from ``source[e]`` to ``target[e]``; index 0 is the hub, and
     ``relays[i]`` tells whether i passes frames on (the hub does). Returns ``[..., n]``: 1 for the hub, 0 for no route.
     """
     best = np.zeros((*hop.shape[:-1], len(relays)))
-    best[..., 0] = 1.0
+    best[..., list(roots)] = 1.0
     usable = np.flatnonzero(relays[source])
     if len(usable) == 0:
         return best

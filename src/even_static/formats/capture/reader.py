@@ -28,7 +28,7 @@ LARGEST_RECORD_BYTES = 1 << 18
 MOST_BODIES = 20_000
 PROGRESS_EVERY_FRAMES = 20_000
 _BEACON, _PROBE_RESPONSE = 0x80, 0x50
-_DAMAGE = (dpkt.Error, struct.error, IndexError, AttributeError, ValueError, OverflowError, TypeError)
+DAMAGE = (dpkt.Error, struct.error, IndexError, AttributeError, ValueError, OverflowError, TypeError)
 
 Progress = Callable[[int], None]
 
@@ -87,7 +87,7 @@ class CaptureSummary:
         return notes
 
 
-class _Guarded:
+class Guarded:
     """A file for the container reader: counts, notices a short read, and refuses absurd record lengths."""
 
     def __init__(self, file: BinaryIO) -> None:
@@ -132,8 +132,8 @@ def read_capture(path: Path, progress: Progress | None = None) -> CaptureSummary
 
 def read_capture_stream(file: BinaryIO, progress: Progress | None = None) -> CaptureSummary:
     """:func:`read_capture` for an open binary file that can seek."""
-    guarded = _Guarded(file)
-    reader = _open(guarded)
+    guarded = Guarded(file)
+    reader, _ = open_capture(guarded, (RADIOTAP_LINK_TYPE,), "802.11 frames with radiotap headers")
     tally = _Tally()
     damage = None
     frames = 0
@@ -146,7 +146,7 @@ def read_capture_stream(file: BinaryIO, progress: Progress | None = None) -> Cap
             take(seconds, frame)
             if progress is not None and frames % PROGRESS_EVERY_FRAMES == 0:
                 progress(guarded.bytes_read)
-    except _DAMAGE as error:
+    except DAMAGE as error:
         if not guarded.cut_short:
             damage = str(error).split("\n")[0] or type(error).__name__
     if progress is not None:
@@ -165,7 +165,26 @@ def read_capture_stream(file: BinaryIO, progress: Progress | None = None) -> Cap
     )
 
 
-def _open(guarded: _Guarded) -> dpkt.pcap.Reader:
+def link_type_of(path: Path) -> int:
+    """The link type of a capture file; BadInput when it is none."""
+    with path.open("rb") as file:
+        guarded = Guarded(file)
+        return int(_reader(guarded)[0].datalink())
+
+
+def open_capture(guarded: Guarded, link_types: tuple[int, ...], holding: str) -> tuple[dpkt.pcap.Reader, int]:
+    """A reader over a capture of one of some link types, and its link type; BadInput when it is none of them."""
+    reader, ng = _reader(guarded)
+    link_type = int(reader.datalink())
+    if link_type not in link_types:
+        accepted = ", ".join(map(str, link_types))
+        raise BadInput("capture", f"must hold {holding}", f"link type {link_type}", f"link type {accepted}")
+    guarded.cut_short = False
+    guarded.expect_headers_of(8 if ng else 16)
+    return reader, link_type
+
+
+def _reader(guarded: Guarded) -> tuple[dpkt.pcap.Reader, bool]:
     magic = guarded.read(4)
     if not magic:
         raise BadInput("capture", "must not be empty", "0 bytes were read", "a pcap or pcapng file")
@@ -173,17 +192,10 @@ def _open(guarded: _Guarded) -> dpkt.pcap.Reader:
     ng = magic == b"\x0a\x0d\x0d\x0a"
     try:
         reader = dpkt.pcapng.Reader(guarded) if ng else dpkt.pcap.Reader(guarded)
-    except _DAMAGE as error:
+    except DAMAGE as error:
         received = f"{magic.hex()}..., {guarded.bytes_read} bytes were read ({str(error).splitlines()[0]})"
         raise BadInput("capture", "must start as a pcap or pcapng file does", received, "pcap or pcapng") from None
-    link_type = reader.datalink()
-    if link_type != RADIOTAP_LINK_TYPE:
-        raise BadInput(
-            "capture", "must hold 802.11 frames with radiotap headers", f"link type {link_type}", "link type 127"
-        )
-    guarded.cut_short = False
-    guarded.expect_headers_of(8 if ng else 16)
-    return reader
+    return reader, ng
 
 
 class _Tally:

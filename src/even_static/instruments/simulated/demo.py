@@ -21,6 +21,7 @@ from even_static.core.house.building import (
     Storey,
     WallChange,
 )
+from even_static.core.house.complaint import Complaint
 from even_static.core.house.job import (
     Change,
     Device,
@@ -37,6 +38,7 @@ from even_static.core.house.job import (
     ZigbeeDevice,
     ZigbeeLink,
 )
+from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard
 from even_static.core.house.typed import add_typed
 from even_static.core.house.validate import validate_job
 from even_static.core.spectrum.channels import BANDS, Band, block_for
@@ -361,6 +363,16 @@ def kiln_row() -> Scenario:
         settings=Settings(_factory(radios, channels), 18, Names(high_band_from_dbm=-65.0)),
         devices=devices,
         zigbee=zigbee,
+        complaints=(
+            Complaint("lessons", "calls break up", "music-room", "lesson-laptop", "in the evening", "since autumn"),
+            Complaint("vents", "a sensor or plug goes missing", "greenhouse", "vent-east", "at random"),
+        ),
+        other_senders=(
+            OtherSender(
+                "oven", "Kitchen oven", "microwave oven", "kitchen", running_fraction=0.1, from_hour=11, to_hour=21
+            ),
+            OtherSender("speaker", "Studio radio speaker", "Bluetooth", "studio", running_fraction=0.5),
+        ),
     )
     return Scenario(job, positions, _neighbours(11, spots), 20260302, "2026-03-02T19:20:00+01:00")
 
@@ -494,6 +506,19 @@ def measure(world: World, when: str) -> Job:
         speed_tests=(*job.speed_tests, *tests),
         zigbee_reports=(*job.zigbee_reports, *hub.reports(2.0)),
     )
+
+
+def scanned(world: World, job: Job) -> Job:
+    """The job with an energy scan by the hub and what a sniffer heard of 802.15.4 networks beside it."""
+    if job.zigbee is None:
+        return job
+    place, at, hub = job.zigbee.hub_place_id, world.state.clock, SimulatedHub(world)
+    scan = EnergyScan("scan-hub", place, at, "hub", hub.energy_scan())
+    own = PanHeard(
+        "pan-own", place, at, "sniffer", "0x5e1f", job.settings.zigbee_channel or 11, 412, 0.006, -48.0, True
+    )
+    other = PanHeard("pan-next-door", place, at, "sniffer", "0x2c07", 20, 96, 0.004, -82.0)
+    return replace(job, energy_scans=(*job.energy_scans, scan), pans=(*job.pans, own, other))
 
 
 def finish(world: World, seconds: float = 10.0) -> Job:

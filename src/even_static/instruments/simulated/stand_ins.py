@@ -19,8 +19,10 @@ from even_static.core.house.job import (
     own_reading,
     setting_block,
 )
+from even_static.core.house.senders import ChannelEnergy, EnergyScan
 from even_static.core.propagation.stands import place_point, stand_of, stands_now
 from even_static.core.spectrum.channels import Band
+from even_static.core.tuning.air import explained_energy
 from even_static.core.tuning.evaluate import evaluate, radio_violations
 from even_static.core.tuning.house import House, link_ends
 from even_static.core.tuning.rules_of_thumb import with_block
@@ -235,6 +237,23 @@ class SimulatedHub:
             replace(li, rssi_dbm=float(max(-120, min(0, round(li.rssi_dbm + rng.gauss(0, 1.5)))))) for li in true
         )
 
+    def energy_scan(self, seconds: float = 8.0) -> tuple[ChannelEnergy, ...]:
+        """The loudest on every channel at the hub, also what no Wi-Fi scanner hears; 1.5 dB of scatter."""
+        world = self.world
+        zigbee = world.job.zigbee
+        if zigbee is None:
+            return ()
+        channels = tuple(ChannelEnergy(c, -120.0) for c in range(11, 27))
+        truth = world.truth()
+        scan = EnergyScan("scan", zigbee.hub_place_id, world.state.clock, "hub", channels)
+        found = explained_energy(replace(truth.job, energy_scans=(scan,)), truth.air)
+        world.advance(seconds)
+        rng = world.chance()
+        return tuple(
+            ChannelEnergy(f.channel, float(max(-120, min(0, round(max(f.explained_dbm, -97.0) + rng.gauss(0, 1.5))))))
+            for f in found
+        )
+
     def events(self) -> tuple[str, ...]:
         """What the house logged: saves, moves, radar."""
         return self.world.state.events
@@ -252,6 +271,7 @@ class SimulatedHub:
         return tuple(
             ZigbeeReport(z.device_id, world.state.clock, sent, sum(rng.random() < z.delivery for _ in range(sent)))
             for z in delivered
+            if any(d.id == z.device_id for d in world.job.zigbee.devices)
         )
 
 

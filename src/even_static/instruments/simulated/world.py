@@ -281,6 +281,7 @@ class World:
                 devices=devices,
                 zigbee=zigbee,
                 building=None,
+                energy_scans=(),
             )
         )
 

@@ -1,0 +1,100 @@
+<script lang="ts">
+  import { api, ask } from '../../lib/api'
+  import { percent, prose } from '../../lib/format'
+  import type { Suspicions } from '../../lib/types'
+  import { notices } from '../../state/notices.svelte'
+  import type { CallState } from '../../state/call.svelte'
+
+  type Kind = Suspicions['found'][number]['kind']
+  let { state: call }: { state: CallState } = $props()
+  let view = $state<Suspicions | null>(null)
+  let all = $state(false)
+  $effect(() => {
+    void call.call.revision
+    ask(api.GET('/api/calls/{call_id}/suspicions', { params: { path: { call_id: call.id } } }))
+      .then((found) => (view = found))
+      .catch((error) => notices.fail(error))
+  })
+  const shown = $derived((view?.found ?? []).filter((s, i) => all || i < 6 || s.answer || s.order === 1))
+  const answer = (suspicion: Kind, shows: 'it is so' | 'it is not so' | null) =>
+    call.change(
+      () =>
+        api.POST('/api/calls/{call_id}/answers', {
+          params: { path: { call_id: call.id } },
+          body: { suspicion, shows, note: '' },
+        }),
+      `${suspicion}: ${shows ?? 'not answered'}`,
+    )
+</script>
+
+{#if view?.found.length}
+  <section class="page" aria-label="Suspicions">
+    <h2>{view.text[0]?.toUpperCase()}{prose(view.text.slice(1))}.</h2>
+    <p class="mb-2 text-sm text-soft">
+      Each begins with how often it is behind such a complaint (common practice); what the house says
+      multiplies it, and so does the answer of its test. The bars add up to one.
+    </p>
+    <ol class="grid gap-2">
+      {#each shown as s (s.kind)}
+        <li class="border-t border-(--rule) pt-2" data-suspicion={s.kind}>
+          <div class="flex flex-wrap items-baseline gap-x-3">
+            <span class="figure w-14 text-right text-lg">{percent(s.share)}</span>
+            <strong class="text-lg">{s.kind}</strong>
+            <span class="text-sm text-soft">usually {percent(s.usual)}</span>
+            {#if s.answer}<strong class:text-accent={s.answer === 'it is so'}>{s.answer}</strong>{/if}
+          </div>
+          <svg
+            class="my-1 block h-2 w-full max-w-2xl"
+            preserveAspectRatio="none"
+            viewBox="0 0 100 8"
+            aria-hidden="true"
+          >
+            <rect width="100" height="8" class="fill-wash" />
+            <rect
+              width={s.share * 100}
+              height="8"
+              class={s.answer === 'it is not so' ? 'fill-rule' : 'fill-accent'}
+            />
+            <line x1={s.usual * 100} x2={s.usual * 100} y1="0" y2="8" class="stroke-ink" stroke-width="0.6" />
+          </svg>
+          <ul class="text-sm">
+            {#each s.evidence as e (e.text)}
+              <li>
+                <span class="figure inline-block w-12 text-right" class:text-accent={e.factor > 1}
+                  >×{e.factor}</span
+                >
+                {prose(e.text)}
+              </li>
+            {/each}
+          </ul>
+          <div class="mt-1 flex flex-wrap items-center gap-2 text-sm">
+            <span class="grow"
+              >{#if s.order}<strong>{s.order}.</strong>{/if}
+              <a class="underline underline-offset-4" href="#/call/{call.id}/{s.test.step}">{s.test.text}</a>
+              <span class="text-soft">{s.test.minutes} min</span></span
+            >
+            {#if s.answer}
+              <button class="button slim" onclick={() => answer(s.kind, null)}>Ask again</button>
+            {:else}
+              <button
+                class="button slim"
+                aria-label="{s.kind}: it is so"
+                onclick={() => answer(s.kind, 'it is so')}>It is so</button
+              >
+              <button
+                class="button slim"
+                aria-label="{s.kind}: it is not so"
+                onclick={() => answer(s.kind, 'it is not so')}>It is not so</button
+              >
+            {/if}
+          </div>
+        </li>
+      {/each}
+    </ol>
+    {#if view.found.length > shown.length || all}
+      <button class="button slim mt-3" aria-expanded={all} onclick={() => (all = !all)}
+        >{all ? 'Show the likely ones only' : `Show all ${view.found.length}`}</button
+      >
+    {/if}
+  </section>
+{/if}

@@ -1,0 +1,308 @@
+<script lang="ts">
+  import { AudioLines, FileUp, Plus, X } from '@lucide/svelte'
+  import { api, ask, sendFile } from '../../lib/api'
+  import { dbm, percent, when } from '../../lib/format'
+  import { identifier } from '../../lib/kit'
+  import type { Call, OtherSender, SenderKind } from '../../lib/types'
+  import { notices } from '../../state/notices.svelte'
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  let kinds = $state<SenderKind[]>([])
+  let name = $state('')
+  let kind = $state<OtherSender['kind']>('microwave oven')
+  let placeId = $state('')
+  let minutes = $state(10)
+  let centre = $state<number | null>(null)
+  let fromHour = $state(0)
+  let toHour = $state(24)
+  let heardPlace = $state('')
+  let channel = $state(15)
+  let box = $state<HTMLInputElement>()
+  const usual = $derived(kinds.find((k) => k.kind === kind))
+  const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
+  const at = $derived(heardPlace || call.job.zigbee?.hub_place_id || call.job.places[0]?.id || '')
+
+  $effect(() => {
+    ask(api.GET('/api/sender-kinds'))
+      .then((found) => (kinds = found))
+      .catch((error) => notices.fail(error))
+  })
+
+  async function add(event: SubmitEvent) {
+    event.preventDefault()
+    const id = identifier(
+      name,
+      call.job.other_senders.map((s) => s.id),
+    )
+    const made: OtherSender = {
+      id,
+      name,
+      kind,
+      place_id: placeId,
+      centre_mhz: usual?.tuned ? (centre ?? null) : null,
+      duty_fraction: null,
+      running_fraction: Math.min(1, minutes / 60),
+      from_hour: fromHour,
+      to_hour: toHour,
+      heard_at: [],
+    }
+    const other_senders = [...call.job.other_senders, made]
+    if (await call.edit({ ...call.job, other_senders }, `wrote down ${name}`)) name = ''
+  }
+  const change = (id: string, what: Partial<OtherSender>, label: string) =>
+    call.edit(
+      {
+        ...call.job,
+        other_senders: call.job.other_senders.map((s) => (s.id === id ? { ...s, ...what } : s)),
+      },
+      `changed ${label}`,
+    )
+  /** The level of a sender where somebody read it while it ran; empty takes it away again. */
+  function measured(s: OtherSender, text: string) {
+    const others = s.heard_at.filter((h) => h.place_id !== at)
+    const heard_at = text === '' ? others : [...others, { place_id: at, rssi_dbm: Number(text) }]
+    return change(s.id, { heard_at }, `the level of ${s.name}`)
+  }
+  async function read(file: File | undefined) {
+    if (!file) return
+    if (/\.(pcap|pcapng|cap)$/i.test(file.name)) return call.readFile(file, at, channel)
+    try {
+      const query = `place_id=${encodeURIComponent(at)}&name=${encodeURIComponent(file.name)}`
+      call.take(await sendFile<Call>(`/api/calls/${call.id}/energy-scans?${query}`, file, () => {}))
+      notices.say(`Read ${file.name}.`)
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
+  const scan = () =>
+    call.change(
+      () => api.POST('/api/calls/{call_id}/hub-scan', { params: { path: { call_id: call.id } } }),
+      'an energy scan by the hub',
+    )
+  const own = (pan_id: string, is: boolean) =>
+    call.change(
+      () =>
+        api.POST('/api/calls/{call_id}/own-pan', {
+          params: { path: { call_id: call.id } },
+          body: { pan_id, own: is },
+        }),
+      `whose network ${pan_id} is`,
+    )
+</script>
+
+<section class="page">
+  <h2 class="mb-1">What else sends at 2.4 GHz</h2>
+  <p class="mb-2 text-sm text-soft">
+    Ovens, cameras, baby monitors, Bluetooth, USB 3 beside a dongle; other people's 802.15.4 networks. What it
+    costs the house stands under Tune. Nothing that guards a child or a patient is switched off to try.
+  </p>
+  {#if call.job.other_senders.length}
+    <div class="overflow-x-auto">
+      <table class="ledger mb-3 text-sm" aria-label="Other senders">
+        <thead
+          ><tr
+            ><th>What</th><th>Is at</th><th class="number">Min. an hour</th><th>Hours</th><th class="number"
+              >dBm at {placeOf(at)}</th
+            ><th></th></tr
+          ></thead
+        >
+        <tbody>
+          {#each call.job.other_senders as s (s.id)}
+            <tr>
+              <td
+                >{s.name}
+                <span class="block text-xs text-soft"
+                  >{s.kind}{s.centre_mhz ? `, ${s.centre_mhz} MHz` : ''}</span
+                ></td
+              >
+              <td>{placeOf(s.place_id)}</td>
+              <td class="number"
+                ><input
+                  class="field slim w-16 text-right"
+                  type="number"
+                  min="0"
+                  max="60"
+                  aria-label="Minutes an hour of {s.name}"
+                  value={Math.round(s.running_fraction * 60)}
+                  onchange={(e) =>
+                    change(
+                      s.id,
+                      { running_fraction: Math.min(1, Number(e.currentTarget.value) / 60) },
+                      s.name,
+                    )}
+                /></td
+              >
+              <td class="whitespace-nowrap"
+                >{s.from_hour === 0 && s.to_hour === 24 ? 'all day' : `${s.from_hour} to ${s.to_hour} h`}</td
+              >
+              <td class="number"
+                ><input
+                  class="field slim w-20 text-right"
+                  type="number"
+                  min="-120"
+                  max="0"
+                  placeholder="as usual"
+                  aria-label="Level of {s.name} at {placeOf(at)}"
+                  value={s.heard_at.find((h) => h.place_id === at)?.rssi_dbm ?? ''}
+                  onchange={(e) => measured(s, e.currentTarget.value)}
+                /></td
+              >
+              <td class="number"
+                ><button
+                  class="button slim"
+                  aria-label="Remove {s.name}"
+                  onclick={() =>
+                    call.edit(
+                      {
+                        ...call.job,
+                        other_senders: call.job.other_senders.filter((o) => o.id !== s.id),
+                      },
+                      `removed ${s.name}`,
+                    )}><X size={14} /></button
+                ></td
+              >
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+  {/if}
+  {#if call.job.places.length}
+    <form class="mb-4 flex flex-wrap items-end gap-2" onsubmit={add}>
+      <label class="grid text-sm text-soft"
+        >Sender<input class="field text-base text-ink" bind:value={name} required maxlength="80" /></label
+      >
+      <label class="grid text-sm text-soft"
+        >Kind
+        <select class="field text-base text-ink" bind:value={kind}>
+          {#each kinds as k (k.kind)}<option>{k.kind}</option>{/each}
+        </select></label
+      >
+      <label class="grid text-sm text-soft"
+        >Found at
+        <select class="field text-base text-ink" bind:value={placeId} required>
+          <option value="" disabled>choose</option>
+          {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
+        </select></label
+      >
+      <label class="grid text-sm text-soft"
+        >Runs, min. an hour<input
+          class="field w-24 text-base text-ink"
+          type="number"
+          min="1"
+          max="60"
+          bind:value={minutes}
+        /></label
+      >
+      <label class="grid text-sm text-soft"
+        >From hour<input
+          class="field w-20 text-base text-ink"
+          type="number"
+          min="0"
+          max="24"
+          bind:value={fromHour}
+        /></label
+      >
+      <label class="grid text-sm text-soft"
+        >to hour<input
+          class="field w-20 text-base text-ink"
+          type="number"
+          min="0"
+          max="24"
+          bind:value={toHour}
+        /></label
+      >
+      {#if usual?.tuned}
+        <label class="grid text-sm text-soft"
+          >Centre, MHz<input
+            class="field w-28 text-base text-ink"
+            type="number"
+            min="2400"
+            max="2500"
+            placeholder={String(usual.centre_mhz)}
+            bind:value={centre}
+          /></label
+        >
+      {/if}
+      <button class="button"><Plus size={16} />Add sender</button>
+    </form>
+    <div class="flex flex-wrap items-end gap-2 border-t border-(--rule) pt-3">
+      <label class="grid text-sm text-soft"
+        >Heard at
+        <select
+          class="field text-base text-ink"
+          value={at}
+          onchange={(e) => (heardPlace = e.currentTarget.value)}
+        >
+          {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
+        </select></label
+      >
+      <label class="grid text-sm text-soft"
+        >On channel, if the file does not tell<input
+          class="field w-24 text-base text-ink"
+          type="number"
+          min="11"
+          max="26"
+          bind:value={channel}
+        /></label
+      >
+      <button class="button" disabled={call.busy} onclick={() => box?.click()}
+        ><FileUp size={16} />802.15.4 capture or energy scan</button
+      >
+      {#if call.job.zigbee}<button class="button" disabled={call.busy} onclick={scan}
+          ><AudioLines size={16} />Have the hub scan</button
+        >{/if}
+      <input
+        bind:this={box}
+        type="file"
+        accept=".pcap,.pcapng,.cap,.csv,.json"
+        class="hidden"
+        aria-label="802.15.4 capture or energy scan"
+        onchange={(e) => {
+          void read(e.currentTarget.files?.[0])
+          e.currentTarget.value = ''
+        }}
+      />
+    </div>
+  {:else}<p class="text-soft">Add a place first.</p>{/if}
+  {#if call.job.pans.length}
+    <div class="overflow-x-auto">
+      <table class="ledger mt-3 text-sm" aria-label="802.15.4 networks heard">
+        <thead
+          ><tr
+            ><th>Network</th><th class="number">Channel</th><th>At</th><th class="number">Level</th><th
+              class="number">Airtime</th
+            ><th>Ours</th></tr
+          ></thead
+        >
+        <tbody>
+          {#each call.job.pans as pan (pan.id)}
+            <tr
+              ><td class="font-mono">{pan.pan_id}</td><td class="number">{pan.channel}</td><td
+                >{placeOf(pan.place_id)} <span class="text-xs text-soft">{when(pan.heard_at)}</span></td
+              ><td class="number">{dbm(pan.rssi_dbm)}</td><td class="number"
+                >{percent(pan.airtime_fraction, 2)}</td
+              ><td
+                ><input
+                  type="checkbox"
+                  class="size-5"
+                  aria-label="{pan.pan_id} is this house's"
+                  checked={pan.own}
+                  onchange={(e) => own(pan.pan_id, e.currentTarget.checked)}
+                /></td
+              ></tr
+            >
+          {/each}
+        </tbody>
+      </table>
+    </div>
+  {/if}
+  {#if call.job.energy_scans.length}
+    <p class="mt-2 text-sm text-soft">
+      Energy scans: {call.job.energy_scans
+        .map((s) => `${placeOf(s.place_id)}, ${when(s.scanned_at)}`)
+        .join('; ')}.
+    </p>
+  {/if}
+</section>

@@ -1,0 +1,56 @@
+<script lang="ts">
+  import { api, ask } from '../../lib/api'
+  import { delivery, headroom, percent } from '../../lib/format'
+  import type { Day } from '../../lib/types'
+  import { notices } from '../../state/notices.svelte'
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  let day = $state<Day | null>(null)
+  $effect(() => {
+    const controller = new AbortController()
+    ask(
+      api.POST('/api/calls/{call_id}/day', {
+        params: { path: { call_id: call.id } },
+        body: { settings: call.settings, stands: [] },
+        signal: controller.signal,
+      }),
+    )
+      .then((found) => (day = found))
+      .catch((error) => error.name !== 'AbortError' && notices.fail(error))
+    return () => controller.abort()
+  })
+</script>
+
+<article class="page" aria-label="Over the day">
+  <h3 class="mb-1">Over the day</h3>
+  {#if day}
+    <p class="mb-2">{day.text[0]?.toUpperCase()}{day.text.slice(1)}.</p>
+    <div class="overflow-x-auto">
+      <table class="ledger text-sm">
+        <thead
+          ><tr
+            ><th>Part</th><th class="number">Listened</th><th class="number">Busiest channel</th><th
+              class="number">Troubles</th
+            ><th class="number">Headroom</th><th class="number">Worst Zigbee</th><th>Also runs</th></tr
+          ></thead
+        >
+        <tbody>
+          {#each day.parts as part (part.name)}
+            <tr class:font-bold={part.name === day.worst && day.parts.filter((p) => p.listens).length > 1}>
+              <td>{part.name} <span class="text-soft">{part.from_hour} to {part.to_hour} h</span></td>
+              {#if part.listens}
+                <td class="number">{part.listens} at {part.places} places</td>
+                <td class="number">{percent(part.busy_fraction)}</td>
+                <td class="number">{part.troubles}</td>
+                <td class="number">{headroom(part.headroom)}</td>
+                <td class="number">{delivery(part.worst_zigbee_delivery)}</td>
+              {:else}<td class="number text-soft" colspan="5">nobody listened: not known</td>{/if}
+              <td class="text-soft">{part.running.join(', ')}</td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+  {:else}<p class="text-soft">Going through the day…</p>{/if}
+</article>

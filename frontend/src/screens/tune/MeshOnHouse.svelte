@@ -1,0 +1,51 @@
+<script lang="ts">
+  import MeshDrawing from '../../draw/MeshDrawing.svelte'
+  import { api, ask } from '../../lib/api'
+  import type { HouseView, ZigbeeHelp } from '../../lib/types'
+  import { notices } from '../../state/notices.svelte'
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call, help }: { state: CallState; help: ZigbeeHelp } = $props()
+  let view = $state<HouseView | null>(null)
+  let predicted = $state(false)
+  const storeys = $derived([...new Set((call.job.building?.rooms ?? []).map((r) => r.storey))].sort())
+
+  $effect(() => {
+    void call.call.revision
+    ask(api.GET('/api/calls/{call_id}/house', { params: { path: { call_id: call.id } } }))
+      .then((found) => (view = found))
+      .catch((error) => notices.fail(error))
+  })
+</script>
+
+{#if view && call.job.building}
+  <div class="mt-2 grid gap-4 lg:grid-cols-2" data-mesh>
+    {#each storeys as storey (storey)}
+      <figure class="m-0">
+        <figcaption class="text-sm text-soft">Storey {storey}</figcaption>
+        <MeshDrawing
+          job={call.job}
+          building={call.job.building}
+          {view}
+          {storey}
+          {help}
+          showPredicted={predicted}
+        />
+      </figure>
+    {/each}
+  </div>
+  <p class="mt-1 flex flex-wrap items-center gap-x-4 text-sm text-soft">
+    <span
+      >Square: hub. Full circle: mains, passes on. Open circle: battery. Strong line: the route, broken where
+      it delivers less than 99 %; a stub leads to another storey.</span
+    >
+    <label class="flex items-center gap-1"
+      ><input type="checkbox" class="size-5" bind:checked={predicted} />links that nobody measured, as
+      predicted</label
+    >
+  </p>
+{:else if !call.job.building}
+  <p class="mt-2 text-sm text-soft">
+    <a class="underline" href="#/call/{call.id}/house">Draw the house</a> to see the mesh on it.
+  </p>
+{/if}

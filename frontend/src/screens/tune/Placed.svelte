@@ -1,0 +1,40 @@
+<script lang="ts">
+  import { headroom } from '../../lib/format'
+  import type { PlacedPlan } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call, placed }: { state: CallState; placed: PlacedPlan } = $props()
+  const nodeName = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
+  const chosen = (stands: PlacedPlan['stands']) => JSON.stringify(stands) === JSON.stringify(placed.stands)
+</script>
+
+<h3 class="mt-3">
+  {#if placed.stands.length}{placed.stands.map((s) => nodeName(s.node_id)).join(' and ')} would stand elsewhere.
+  {:else}The nodes may stay where they are.{/if}
+</h3>
+<table class="ledger my-2 text-sm" aria-label="Spots weighed">
+  <thead
+    ><tr
+      ><th>Stands at (best of {placed.weighed} ways)</th><th class="number">Troubles as set</th><th
+        class="number">Headroom</th
+      ><th class="number">Troubles, best settings</th><th class="number">Headroom</th></tr
+    ></thead
+  >
+  <tbody>
+    {#each placed.ways as way (way.outlets.join())}
+      <tr class:font-bold={way.best_troubles !== null && chosen(way.stands)}
+        ><td>{way.outlets.join(', ')}</td><td class="number">{way.troubles}</td><td class="number"
+          >{headroom(way.headroom)}</td
+        ><td class="number">{way.best_troubles ?? 'not searched'}</td><td class="number"
+          >{way.best_troubles === null ? '' : headroom(way.best_headroom)}</td
+        ></tr
+      >
+    {/each}
+  </tbody>
+</table>
+{#if placed.stands.length}
+  <p class="mb-2 text-sm text-soft">
+    Move the node first, read its link's level, then send the settings: under House, “keep” writes the new
+    spot down. A ladder needs somebody to hold it; leave mains sockets to an electrician.
+  </p>
+{/if}

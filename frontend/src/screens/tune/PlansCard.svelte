@@ -1,0 +1,97 @@
+<script lang="ts">
+  import { BookmarkPlus, X } from '@lucide/svelte'
+  import { api, ask } from '../../lib/api'
+  import { dbm, delivery, headroom, when } from '../../lib/format'
+  import type { ComparedPlan } from '../../lib/types'
+  import { notices } from '../../state/notices.svelte'
+  import type { CallState } from '../../state/call.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  let plans = $state<ComparedPlan[]>([])
+  let name = $state('')
+  $effect(() => {
+    void call.call.revision
+    ask(api.GET('/api/calls/{call_id}/plans', { params: { path: { call_id: call.id } } }))
+      .then((found) => (plans = found))
+      .catch((error) => notices.fail(error))
+  })
+  const onTrial = $derived(call.trial !== null || Object.keys(call.stands).length > 0)
+  async function keep(event: SubmitEvent) {
+    event.preventDefault()
+    if (await call.keepPlan(name)) name = ''
+  }
+  const tryIt = (plan: ComparedPlan) =>
+    call.tryPlan(plan.settings, Object.fromEntries(plan.stands.map((s) => [s.node_id, s.stand])))
+  const drop = (id: string, label: string) =>
+    call.change(
+      () =>
+        api.DELETE('/api/calls/{call_id}/plans/{plan_id}', {
+          params: { path: { call_id: call.id, plan_id: id } },
+        }),
+      `forgot ${label}`,
+    )
+</script>
+
+<article class="page" aria-label="Kept plans">
+  <h3 class="mb-1">Plans kept</h3>
+  <form class="mb-2 flex flex-wrap items-end gap-2" onsubmit={keep}>
+    <label class="grid text-sm text-soft"
+      >Keep what is on trial as<input
+        class="field text-base text-ink"
+        bind:value={name}
+        required
+        maxlength="80"
+        disabled={!onTrial}
+      /></label
+    >
+    <button class="button" disabled={!onTrial || call.busy}><BookmarkPlus size={16} />Keep</button>
+    {#if !onTrial}<span class="pb-2 text-sm text-soft">Nothing is on trial.</span>{/if}
+  </form>
+  {#if plans.length > 1}
+    <div class="overflow-x-auto">
+      <table class="ledger text-sm">
+        <thead
+          ><tr
+            ><th class="number">Rank</th><th>Plan</th><th class="number">Troubles</th><th class="number"
+              >Headroom</th
+            ><th class="number">Weakest spot</th><th class="number">Worst Zigbee</th><th class="number"
+              >Changes</th
+            ><th></th></tr
+          ></thead
+        >
+        <tbody>
+          {#each plans as plan (plan.plan_id ?? '')}
+            {@const e = plan.evaluation}
+            <tr class:font-bold={plan.rank === 1}>
+              <td class="number">{plan.rank ?? '–'}</td>
+              <td
+                >{plan.name}
+                <span class="block text-xs font-normal text-soft"
+                  >{plan.stale || (plan.kept_at ? when(plan.kept_at) : 'the present setting')}{plan.stands
+                    .length
+                    ? '; moves nodes'
+                    : ''}</span
+                ></td
+              >
+              <td class="number">{e?.troubles ?? '–'}</td>
+              <td class="number">{headroom(e?.headroom)}</td>
+              <td class="number">{dbm(e?.weakest_spot_rssi_dbm)}</td>
+              <td class="number">{delivery(e?.worst_zigbee_delivery)}</td>
+              <td class="number">{plan.changes}</td>
+              <td class="number whitespace-nowrap">
+                {#if plan.plan_id}
+                  <button class="button slim" disabled={!e} onclick={() => tryIt(plan)}>Try</button>
+                  <button
+                    class="button slim"
+                    aria-label="Forget {plan.name}"
+                    onclick={() => drop(plan.plan_id ?? '', plan.name)}><X size={14} /></button
+                  >
+                {/if}
+              </td>
+            </tr>
+          {/each}
+        </tbody>
+      </table>
+    </div>
+  {/if}
+</article>

@@ -1,0 +1,99 @@
+"""The mesh and what else is on 2.4 GHz: link tables, energy scans, captures of 802.15.4 frames, ovens and cameras."""
+
+from __future__ import annotations
+
+import asyncio
+from dataclasses import replace
+from datetime import UTC, datetime
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
+
+from even_static.api.common import Serviced, body_text, call_body, place_name, settings_of
+from even_static.api.models import CallBody, OwnPanBody, SenderKindBody, SettingsBody
+from even_static.core.errors import BadInput, NotFound
+from even_static.core.house.basics import fresh_identifier
+from even_static.core.house.job import Job
+from even_static.core.tables.senders import USUAL
+from even_static.core.tuning.air_users import AirUsers, air_users
+from even_static.formats.energy_scan import read_energy
+from even_static.formats.zigbee_links import read_links
+
+router = APIRouter(prefix="/api")
+
+
+@router.get("/sender-kinds")
+def sender_kinds() -> list[SenderKindBody]:
+    """Kinds of other senders with what is usual for each."""
+    return [SenderKindBody(k, u.duty_fraction, u.tuned, u.lines[0].centre_mhz, u.advice) for k, u in USUAL.items()]
+
+
+@router.post("/calls/{call_id}/air-users")
+def get_air_users(service: Serviced, call_id: int, body: SettingsBody) -> AirUsers:
+    """What else sends at 2.4 GHz, and what it costs the house under a setting."""
+    call, settings = settings_of(service, call_id, body)
+    if not call.job.nodes:
+        raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
+    return air_users(service.house(call), settings)
+
+
+@router.post("/calls/{call_id}/energy-scans")
+async def upload_energy(
+    service: Serviced,
+    call_id: int,
+    request: Request,
+    place_id: str,
+    name: Annotated[str, Query(max_length=200)] = "energy scan",
+) -> CallBody:
+    """Take an energy scan (JSON or CSV, the request's body) as heard at a place."""
+    text = await body_text(request)
+    job = service.store.get(call_id).job
+    at = place_name(job, place_id)
+    now = datetime.now(UTC).isoformat(timespec="seconds")
+    read_energy(text, "scan", place_id, now, name or "energy scan")
+
+    def take(job: Job) -> Job:
+        fresh = fresh_identifier(f"scan {place_id}", [s.id for s in job.energy_scans])
+        scan = read_energy(text, fresh, place_id, now, name or "energy scan")
+        return replace(job, energy_scans=(*job.energy_scans, scan))
+
+    return await asyncio.to_thread(lambda: call_body(service, service.amend(call_id, take, f"read a scan at {at}")))
+
+
+@router.post("/calls/{call_id}/own-pan")
+def mark_own_pan(service: Serviced, call_id: int, body: OwnPanBody) -> CallBody:
+    """Say whether an 802.15.4 network that was heard is the house's own."""
+    if all(p.pan_id != body.pan_id for p in service.store.get(call_id).job.pans):
+        raise NotFound("pan_id", "must name a network that a capture heard", body.pan_id, "")
+
+    def mark(job: Job) -> Job:
+        return replace(job, pans=tuple(replace(p, own=body.own) if p.pan_id == body.pan_id else p for p in job.pans))
+
+    said = f"{body.pan_id} is {'this house' if body.own else 'somebody else'}'s"
+    return call_body(service, service.amend(call_id, mark, said))
+
+
+@router.post("/calls/{call_id}/hub-links")
+def hub_links(service: Serviced, call_id: int) -> CallBody:
+    """Ask the hub for its link table."""
+    return call_body(service, service.read_hub(call_id))
+
+
+@router.post("/calls/{call_id}/hub-scan")
+def hub_scan(service: Serviced, call_id: int) -> CallBody:
+    """Have the hub scan the energy on its channels."""
+    return call_body(service, service.scan_by_hub(call_id))
+
+
+@router.post("/calls/{call_id}/zigbee-links")
+async def upload_links(service: Serviced, call_id: int, request: Request) -> CallBody:
+    """Take a link table (JSON or CSV, the request's body) as the mesh's measured links."""
+    text = await body_text(request)
+    read_links(service.store.get(call_id).job, text)
+
+    def take(job: Job) -> Job:
+        links = {frozenset((li.a_id, li.b_id)): li for li in job.zigbee.links} if job.zigbee else {}
+        links.update({frozenset((li.a_id, li.b_id)): li for li in read_links(job, text)})
+        return replace(job, zigbee=replace(job.zigbee, links=tuple(links.values()))) if job.zigbee else job
+
+    return await asyncio.to_thread(lambda: call_body(service, service.amend(call_id, take, "read a Zigbee link table")))

@@ -1,0 +1,79 @@
+"""The work itself: the change sheet, step by step, by hand or on the boxes."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import UTC, datetime
+
+from fastapi import APIRouter
+
+from even_static.api.common import Serviced, call_body
+from even_static.api.models import AnswerBody, CallBody, SheetBody, TickBody
+from even_static.api.tasks import Task
+from even_static.core.errors import BadInput
+from even_static.core.house.complaint import SuspicionAnswer
+from even_static.core.house.job import Job
+from even_static.core.house.validate import validate_settings
+from even_static.core.tuning.change_sheet import SheetView, make_sheet, sheet_view
+from even_static.core.tuning.evaluate import require_choosable
+from even_static.core.tuning.suspicions import Suspicions, suspicions
+
+router = APIRouter(prefix="/api")
+
+
+@router.get("/calls/{call_id}/suspicions")
+def get_suspicions(service: Serviced, call_id: int) -> Suspicions:
+    """Ranked suspicions for what is complained of, with what speaks for each and the cheapest test."""
+    call = service.store.get(call_id)
+    return suspicions(service.house(call), call.job.settings)
+
+
+@router.post("/calls/{call_id}/answers")
+def answer_suspicion(service: Serviced, call_id: int, body: AnswerBody) -> CallBody:
+    """What a test has shown of a suspicion; nothing takes the answer back."""
+    at = datetime.now(UTC).isoformat(timespec="seconds")
+
+    def answer(job: Job) -> Job:
+        others = tuple(a for a in job.answers if a.suspicion != body.suspicion)
+        if body.shows is None:
+            return replace(job, answers=others)
+        return replace(job, answers=(*others, SuspicionAnswer(body.suspicion, body.shows, at, body.note)))
+
+    said = f"{body.suspicion}: {body.shows or 'not answered'}"
+    return call_body(service, service.amend(call_id, answer, said))
+
+
+@router.get("/calls/{call_id}/sheet")
+def get_sheet(service: Serviced, call_id: int) -> SheetView | None:
+    """The change sheet with its steps; nothing where none has been made."""
+    return sheet_view(service.store.get(call_id).job)
+
+
+@router.post("/calls/{call_id}/sheet")
+def new_sheet(service: Serviced, call_id: int, body: SheetBody) -> CallBody:
+    """Make the change sheet from the present settings to others. One in the middle of the work is not thrown away."""
+    job = service.store.get(call_id).job
+    validate_settings(job, body.settings)
+    require_choosable(job, body.settings)
+    states = {s.state for s in job.sheet.steps} if job.sheet is not None else set()
+    if states & {"done", "differs"} and states & {"open", "taken back"} and not body.replace:
+        came = "a sheet in the middle of the work"
+        raise BadInput("sheet", "must be finished or taken back first", came, "finish it, or say that it may go")
+    at = datetime.now(UTC).isoformat(timespec="seconds")
+
+    def make(now: Job) -> Job:
+        return replace(now, sheet=make_sheet(now, body.settings, f"sheet-{len(now.changes) + 1}", at, body.reason))
+
+    return call_body(service, service.amend(call_id, make, "made a change sheet"))
+
+
+@router.post("/calls/{call_id}/sheet/{step_id}/tick")
+def tick_step(service: Serviced, call_id: int, step_id: str, body: TickBody) -> CallBody:
+    """Say that a step was done by hand (and what was read back otherwise), or taken back by hand."""
+    return call_body(service, service.tick(call_id, step_id, body.found, back=body.back, key=body.key))
+
+
+@router.post("/calls/{call_id}/sheet/{step_id}/send", status_code=202)
+def send_step(service: Serviced, call_id: int, step_id: str, back: bool = False) -> Task:
+    """Do a step on the boxes, or take it back there; every value is read back."""
+    return service.send_step(call_id, step_id, back=back)

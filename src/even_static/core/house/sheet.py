@@ -1,0 +1,31 @@
+"""The steps of a change sheet as they are kept with a call: what each is about, and how far it is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from even_static.core.house.basics import Id, Text, Timestamp, record
+
+StepState = Literal["open", "done", "differs", "taken back"]
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class SheetStep:
+    """A step: what it sets follows from the sheet's settings before and after, for this box, the names or the hub."""
+
+    id: Id
+    """Identifier."""
+    kind: Literal["box", "names", "hub"]
+    """What is changed: one box's radios, names and steering on all boxes, or the hub's channel."""
+    node_id: Id | None = None
+    """The box, for a step that changes one."""
+    state: StepState = "open"
+    """Open, done with every value read back as wanted, done with something that differs, or taken back."""
+    at: Timestamp | None = None
+    """When it was last acted on."""
+    by: Literal["hand", "application"] = "hand"
+    """Who set the values."""
+    found: Text = ""
+    """What was read back where it differs."""

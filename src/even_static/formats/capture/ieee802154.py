@@ -1,0 +1,212 @@
+"""Reads captures of IEEE 802.15.4 frames: which networks are there, on which channel, how loud, how much of the time.
+
+Link types 195 (frames with their checksum), 230 (without) and 283 (behind a TAP header that tells channel and level).
+Only the frame's head is looked at, for the network's identifier; addresses and content are neither read nor kept.
+"""
+
+from __future__ import annotations
+
+import struct
+from collections import Counter
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import BinaryIO
+
+from even_static.core.errors import BadInput
+from even_static.core.house.senders import PanHeard
+from even_static.core.tables.zigbee import BYTE_US, PHY_HEAD_BYTES
+from even_static.formats.capture.reader import DAMAGE, Guarded, Progress, open_capture
+
+WITH_FCS, WITHOUT_FCS, TAP = 195, 230, 283
+LINK_TYPES = (WITH_FCS, WITHOUT_FCS, TAP)
+BROADCAST_PAN = 0xFFFF
+PROGRESS_EVERY_FRAMES = 20_000
+# TAP fields, from memory of the published TLV list: 0 kind of checksum, 1 level in dBm, 3 channel and page.
+_TAP_FCS, _TAP_RSS, _TAP_CHANNEL = 0, 1, 3
+_BEACON, _DATA, _COMMAND = 0, 1, 3
+_ADDRESS_BYTES = {0: 0, 2: 2, 3: 8}
+
+
+@dataclass(slots=True)
+class _Pan:
+    frames: int = 0
+    airtime_us: float = 0.0
+    levels: list[float] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class PanSummary:
+    """What a capture of 802.15.4 frames holds."""
+
+    pans: list[PanHeard]
+    frames: int
+    acknowledgements: int
+    bad_fcs: int
+    malformed: int
+    seconds: float
+    notes: list[str]
+
+
+def read_pans(
+    path: Path, source: str, place_id: str, heard_at: str, channel: int | None = None, progress: Progress | None = None
+) -> PanSummary:
+    """Sum up a capture of 802.15.4 frames by network and channel.
+
+    ``channel``: the channel that it was taken on, where the file does not tell it (link types 195 and 230).
+    ``heard_at``: when, where the file's clock tells nothing. BadInput when it is no such capture, or no channel is
+    known.
+    """
+    with path.open("rb") as file:
+        return read_pans_stream(file, source, place_id, heard_at, channel, progress)
+
+
+def read_pans_stream(
+    file: BinaryIO,
+    source: str,
+    place_id: str,
+    heard_at: str,
+    channel: int | None = None,
+    progress: Progress | None = None,
+) -> PanSummary:
+    """:func:`read_pans` for an open binary file that can seek."""
+    guarded = Guarded(file)
+    reader, link_type = open_capture(guarded, LINK_TYPES, "IEEE 802.15.4 frames")
+    if link_type != TAP and channel is None:
+        raise BadInput("channel", f"must be told for link type {link_type}, which does not", "nothing", "11 to 26")
+    pans: dict[tuple[int, int], _Pan] = {}
+    count: Counter[str] = Counter()
+    first = last = 0.0
+    damage = ""
+    try:
+        for seconds, frame in reader:
+            if guarded.cut_short:
+                break
+            count["frames"] += 1
+            first = seconds if count["frames"] == 1 else min(first, seconds)
+            last = max(last, seconds)
+            _take(frame, link_type, channel, pans, count)
+            if progress is not None and count["frames"] % PROGRESS_EVERY_FRAMES == 0:
+                progress(guarded.bytes_read)
+    except DAMAGE as error:
+        damage = str(error).split("\n")[0] or type(error).__name__
+    seconds = max(last - first, 1.0)
+    at = datetime.fromtimestamp(first, UTC).isoformat(timespec="seconds") if first > 1e8 else heard_at
+    found = [
+        PanHeard(
+            f"pan-{pan:04x}-{on}-{place_id}"[:40],
+            place_id,
+            at,
+            source[:80],
+            f"0x{pan:04x}",
+            on,
+            p.frames,
+            min(p.airtime_us / 1e6 / seconds, 1.0),
+            round(min(max(sorted(p.levels)[len(p.levels) // 2], -120.0), 0.0), 1) if p.levels else None,
+        )
+        for (pan, on), p in sorted(pans.items())
+    ]
+    notes = []
+    if damage or guarded.cut_short:
+        notes.append(f"the file ends in damage: {count['frames']} frames were read {damage}".strip())
+    if count["bad"]:
+        notes.append(f"{count['bad']} frames with a wrong checksum were left out")
+    if count["malformed"]:
+        notes.append(f"{count['malformed']} frames could not be read")
+    if not found:
+        notes.append(f"no network told its identifier in {count['frames']} frames")
+    return PanSummary(found, count["frames"], count["acks"], count["bad"], count["malformed"], last - first, notes)
+
+
+def _take(
+    frame: bytes, link_type: int, told: int | None, pans: dict[tuple[int, int], _Pan], count: Counter[str]
+) -> None:
+    try:
+        channel, level, checksum = told, None, 2 if link_type == WITH_FCS else 0
+        if link_type == TAP:
+            frame, channel, level, checksum = _tap(frame, told)
+        if channel is None or not 11 <= channel <= 26:
+            count["malformed"] += 1
+            return
+        body = frame[: len(frame) - checksum]
+        if checksum == 2 and crc16(body) != int.from_bytes(frame[-2:], "little"):
+            count["bad"] += 1
+            return
+        pan = pan_of(body)
+    except (IndexError, struct.error):
+        count["malformed"] += 1
+        return
+    if pan is None:
+        count["acks"] += 1
+        return
+    sums = pans.setdefault((pan, channel), _Pan())
+    sums.frames += 1
+    sums.airtime_us += (PHY_HEAD_BYTES + len(body) + 2) * BYTE_US
+    if level is not None:
+        sums.levels.append(level)
+
+
+def _tap(frame: bytes, told: int | None) -> tuple[bytes, int | None, float | None, int]:
+    """A frame behind its TAP header: (frame, channel, level in dBm, bytes of checksum)."""
+    version, _, length = struct.unpack_from("<BBH", frame)
+    if version != 0 or length > len(frame) or length < 4:
+        raise IndexError("no TAP header")
+    at, channel, level, checksum = 4, told, None, 0
+    while at + 4 <= length:
+        kind, size = struct.unpack_from("<HH", frame, at)
+        if kind == _TAP_FCS:
+            checksum = {0: 0, 1: 2, 2: 4}.get(frame[at + 4], 0)
+        elif kind == _TAP_RSS and size >= 4:
+            level = float(struct.unpack_from("<f", frame, at + 4)[0])
+            level = level if -120.0 <= level <= 20.0 else None
+        elif kind == _TAP_CHANNEL and size >= 2:
+            channel = int(struct.unpack_from("<H", frame, at + 4)[0])
+        at += 4 + (size + 3) // 4 * 4
+    return frame[length:], channel, level, checksum
+
+
+def pan_of(body: bytes) -> int | None:
+    """The network identifier that a MAC frame carries (IEEE 802.15.4-2020 7.2, from memory); None where it has none."""
+    control = int.from_bytes(body[:2], "little")
+    if len(body) < 3 or control & 7 not in (_BEACON, _DATA, _COMMAND):
+        return None
+    compressed, version = control >> 6 & 1, control >> 12 & 3
+    target, source = _ADDRESS_BYTES.get(control >> 10 & 3), _ADDRESS_BYTES.get(control >> 14 & 3)
+    if target is None or source is None:
+        raise IndexError("reserved addressing")
+    at = 2 if version == 2 and control >> 8 & 1 else 3
+    found = None
+    has_target_pan = target > 0 if version < 2 else _target_pan(target, source, compressed)
+    if has_target_pan:
+        found = int.from_bytes(_two(body, at), "little")
+        at += 2
+    at += target
+    has_source_pan = source > 0 and not compressed and (version < 2 or not (has_target_pan and target == source == 8))
+    if (found is None or found == BROADCAST_PAN) and has_source_pan:
+        found = int.from_bytes(_two(body, at), "little")
+    return None if found == BROADCAST_PAN else found
+
+
+def _two(body: bytes, at: int) -> bytes:
+    if at + 2 > len(body):
+        raise IndexError("cut short")
+    return body[at : at + 2]
+
+
+def _target_pan(target: int, source: int, compressed: int) -> bool:
+    """Whether a frame of version 2 carries the target's network: IEEE 802.15.4-2020 table 7-2, from memory."""
+    if target and source:
+        return not compressed if target == source == 8 else True
+    if target:
+        return not compressed
+    return not source and bool(compressed)
+
+
+def crc16(data: bytes) -> int:
+    """The frame checksum of IEEE 802.15.4: polynomial x^16 + x^12 + x^5 + 1, least significant bit first, from 0."""
+    crc = 0
+    for byte in data:
+        crc ^= byte
+        for _ in range(8):
+            crc = crc >> 1 ^ 0x8408 if crc & 1 else crc >> 1
+    return crc

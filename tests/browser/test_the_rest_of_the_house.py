@@ -1,0 +1,129 @@
+"""Other senders, Thread, kits and switches, times of day, kept plans, what to measure next: in the real interface."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+from tests.browser.test_the_first_call import copy_of
+from tests.formats.test_802154_captures import pcap, scapy_frame
+
+from even_static.core.tuning.air_users import air_users
+from even_static.core.tuning.house import House
+
+pytestmark = pytest.mark.browser
+
+
+def test_what_else_sends_is_written_down_and_its_price_is_shown(open_page, running_app, tmp_path):
+    call = copy_of(running_app, "senders")
+    page = open_page(f"call/{call}/kit")
+    page.get_by_label("Sender", exact=True).fill("Nursery monitor")
+    form = page.locator("form", has=page.get_by_label("Sender", exact=True))
+    form.get_by_label("Kind").select_option("baby monitor")
+    form.get_by_label("Found at").select_option("bedroom")
+    form.get_by_label("Runs, min. an hour").fill("60")
+    form.get_by_label("Centre, MHz").fill("2462")
+    page.get_by_role("button", name="Add sender").click()
+    expect(page.get_by_label("Other senders")).to_contain_text("Nursery monitor")
+    sender = running_app.store.get(call).job.other_senders[-1]
+    assert (sender.kind, sender.place_id, sender.centre_mhz, sender.running_fraction) == (
+        "baby monitor",
+        "bedroom",
+        2462,
+        1.0,
+    )
+    page.get_by_label("Level of Nursery monitor at Landing").fill("-48")
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("status").filter(has_text="the level of Nursery monitor")).to_be_visible()
+    file = tmp_path / "sniffed.pcap"
+    file.write_bytes(pcap([scapy_frame(0x0B0B)] * 5, 195).getvalue())
+    page.get_by_label("802.15.4 capture or energy scan").set_input_files(file)
+    expect(page.get_by_label("802.15.4 networks heard")).to_contain_text("0x0b0b")
+    page.get_by_label("0x0b0b is this house's").check()
+    expect(page.get_by_role("status").filter(has_text="whose network 0x0b0b is")).to_be_visible()
+    page.get_by_role("button", name="Have the hub scan").click()
+    expect(page.get_by_role("status").filter(has_text="an energy scan by the hub")).to_be_visible()
+    page.goto(f"{running_app.address}#/call/{call}/tune")
+    card = page.get_by_role("article", name="What else is on 2.4 GHz")
+    job = running_app.store.get(call).job
+    (own,) = [s for s in air_users(House(job), job.settings).senders if s.name == "Nursery monitor"]
+    row = card.get_by_role("row", name=re.compile("Nursery monitor"))
+    expect(row).to_contain_text("−48 dBm")
+    expect(row).to_contain_text(f"{own.low_mhz} to {own.high_mhz}")
+    expect(row.get_by_role("cell").nth(4)).to_contain_text(str(own.troubles_running))
+
+
+def test_kits_with_two_radios_switches_and_repeaters(open_page, running_app):
+    call = copy_of(running_app, "kits")
+    page = open_page(f"call/{call}/kit")
+    page.get_by_label("Node", exact=True).fill("Loft box")
+    form = page.locator("form", has=page.get_by_label("Node", exact=True))
+    form.get_by_label("Stands at").select_option("attic-bed")
+    form.get_by_label("Kind").select_option("four radios, a second at 5 GHz for the link")
+    page.get_by_role("button", name="Add node").click()
+    expect(page.get_by_label("loft-box-5-link is given over to the link")).to_be_checked()
+    page.get_by_text("Switches between nodes").click()
+    page.get_by_label("Switch", exact=True).fill("Cupboard switch")
+    page.get_by_label("Rate, Mb/s").select_option("100")
+    page.get_by_role("button", name="Add switch").click()
+    page.get_by_label("through").last.select_option(label="Cupboard switch")
+    expect(page.get_by_role("status").filter(has_text="changed the cable of loft-box")).to_be_visible()
+    page.get_by_label("What Studio node is").select_option("repeater")
+    expect(page.get_by_role("status").filter(has_text="kind of Studio node")).to_be_visible()
+    page.goto(f"{running_app.address}#/call/{call}/tune")
+    tree = page.get_by_role("article", name="Backhaul")
+    expect(tree).to_contain_text("through Cupboard switch")
+    expect(tree).to_contain_text("lets 100 Mb/s through")
+    expect(tree).to_contain_text("a repeater under another name")
+
+
+def test_a_thread_mesh_is_added_and_drawn_with_zigbee_on_the_house(open_page, running_app):
+    call = copy_of(running_app, "thread")
+    page = open_page(f"call/{call}/kit")
+    page.get_by_label("Border router at").select_option("kitchen")
+    page.get_by_role("button", name="Add the Thread mesh").click()
+    page.get_by_label("Thread device").fill("Stair lock")
+    form = page.locator("form", has=page.get_by_label("Thread device"))
+    form.get_by_label("Used at").select_option("landing")
+    page.get_by_role("button", name="Add Thread device").click()
+    expect(page.get_by_role("button", name="Remove Stair lock")).to_be_visible()
+    page.get_by_label("its antenna looks").select_option(label="to the left")
+    expect(page.get_by_role("status").filter(has_text="the way that the hub looks")).to_be_visible()
+    page.get_by_role("button", name="Ask the hub").click()
+    expect(page.get_by_role("status").filter(has_text="the hub's link table")).to_be_visible()
+    page.goto(f"{running_app.address}#/call/{call}/tune")
+    card = page.get_by_role("article", name="Zigbee")
+    expect(card).to_contain_text("Stair lock")
+    card.get_by_role("button", name="The mesh on the house").click()
+    expect(card.get_by_label("The mesh on storey 1")).to_contain_text("Stair lock")
+    expect(card.get_by_label("The mesh on storey 0")).to_contain_text("Border router")
+    card.get_by_role("button", name="The hub turned").click()
+    expect(card.get_by_label("Ways to turn the hub")).to_contain_text("180°, now")
+
+
+def test_a_plan_is_kept_compared_and_taken_up_again(open_page, running_app):
+    call = copy_of(running_app, "kept plans")
+    page = open_page(f"call/{call}/tune")
+    for label in ("powers", "surplus 2.4 GHz off", "link bands", "steering"):
+        page.get_by_label(label, exact=True).uncheck()
+    page.get_by_label("names", exact=True).check()
+    page.get_by_role("button", name=re.compile("Find the best")).click()
+    plan = page.get_by_label("The plan", exact=True)
+    expect(plan).to_be_visible(timeout=40_000)
+    expect(plan.get_by_label("Settings side by side")).to_be_visible()
+    kept = page.get_by_role("article", name="Kept plans")
+    kept.get_by_label("Keep what is on trial as").fill("channels first")
+    kept.get_by_role("button", name="Keep", exact=True).click()
+    expect(kept.get_by_role("row", name=re.compile("channels first"))).to_contain_text("1")
+    expect(plan).to_be_visible()
+    page.get_by_role("button", name=re.compile("Back to now")).click()
+    kept.get_by_role("row", name=re.compile("channels first")).get_by_role("button", name="Try").click()
+    expect(page.get_by_role("button", name=re.compile("Send to the boxes"))).to_be_enabled()
+    plan.get_by_role("button", name="What to measure next").click()
+    expect(plan).to_contain_text(re.compile("another plan is better|it can be sent"), timeout=60_000)
+    day = page.get_by_role("article", name="Over the day")
+    expect(day).to_contain_text("Listened in one part of the day only, the evening")
+    expect(day.get_by_role("row", name=re.compile("^night"))).to_contain_text("not known")
+    kept.get_by_role("button", name="Forget channels first").click()
+    expect(kept.get_by_role("row", name=re.compile("channels first"))).to_have_count(0)

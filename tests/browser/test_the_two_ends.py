@@ -1,0 +1,114 @@
+"""The two ends of a visit in the real interface: the complaint and its suspicions, and the change sheet."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+from tests.browser.test_the_first_call import copy_of
+
+from even_static.core.tuning.house import House
+from even_static.core.tuning.suspicions import suspicions
+
+pytestmark = pytest.mark.browser
+
+
+def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, running_app):
+    call = copy_of(running_app, "complaints")
+    page = open_page(f"call/{call}/ask")
+    form = page.get_by_label("What is complained of")
+    form.get_by_label("What").select_option("a device drops off and comes back")
+    form.get_by_label("Which device").select_option(label="Door camera")
+    form.get_by_label("Since when").fill("the new box came")
+    form.get_by_role("button", name="Add").click()
+    expect(form).to_contain_text("Door camera; at random; since: the new box came")
+    listed = page.get_by_label("Suspicions")
+    job = running_app.store.get(call).job
+    own = suspicions(House(job), job.settings)
+    flapping = next(s for s in own.found if s.kind == "flapping by steering")
+    row = listed.locator("[data-suspicion='flapping by steering']")
+    expect(row).to_contain_text(f"{flapping.share * 100:.0f} %")
+    expect(row).to_contain_text(flapping.evidence[0].text)
+    first = own.found[0].kind
+    expect(listed.locator("[data-suspicion]").first).to_have_attribute("data-suspicion", first)
+    listed.get_by_role("button", name=f"{first}: it is not so").click()
+    expect(listed.locator("[data-suspicion]").first).not_to_have_attribute("data-suspicion", first)
+    page.keyboard.press("Control+z")
+    expect(listed.locator("[data-suspicion]").first).to_have_attribute("data-suspicion", first)
+    listed.get_by_role("button", name="flapping by steering: it is so").click()
+    expect(listed.get_by_role("heading")).to_contain_text("Flapping by steering is shown")
+
+
+def trial_on(page, address, call):
+    """Put something on trial under Tune: the hub's channel, and the studio's 2.4 GHz radio."""
+    page.goto(f"{address}#/call/{call}/tune")
+    page.locator("[data-radio='studio-2.4']").get_by_label("Channel").select_option("1/20/2412")
+    page.get_by_role("article", name="Zigbee").get_by_label("Channel").select_option("25")
+    expect(page.get_by_role("button", name=re.compile("Send to the boxes"))).to_be_enabled()
+
+
+def test_the_sheet_is_worked_through_by_hand_and_on_the_box_and_taken_back(open_page, running_app):
+    call = copy_of(running_app, "sheet")
+    page = open_page(f"call/{call}/change")
+    expect(page.get_by_text("No change sheet yet")).to_be_visible()
+    trial_on(page, running_app.address, call)
+    page.goto(f"{running_app.address}#/call/{call}/change")
+    expect(page.get_by_text("No change sheet yet")).to_be_visible()
+    page.get_by_role("button", name=re.compile("Make the sheet")).click()
+    sheet = page.get_by_label("The change sheet", exact=True)
+    expect(sheet).to_contain_text("0 of 2 done")
+    expect(page.locator("[data-step='box-studio']")).to_contain_text("Studio camera")
+    expect(page.locator("[data-step='hub']")).to_contain_text("alarms, locks or medical aids")
+    page.locator("[data-step='box-studio']").get_by_role("button", name="Done by hand").click()
+    expect(sheet).to_contain_text("1 of 2 done")
+    page.reload()
+    expect(sheet).to_contain_text("1 of 2 done")
+    page.locator("[data-step='hub']").get_by_role("button", name="Send to the box").click()
+    expect(sheet).to_contain_text("All done, every value read back as wanted", timeout=30_000)
+    job = running_app.store.get(call).job
+    assert len(job.changes) == 1
+    assert job.settings.zigbee_channel == 25
+    page.locator("[data-step='hub']").get_by_role("button", name="Taken back by hand").click()
+    expect(sheet).to_contain_text("1 of 2 done")
+    page.get_by_label("it reads back otherwise").check()
+    page.get_by_label("What was read back").fill("the hub stays on 18")
+    page.get_by_role("button", name="Done, but it differs").click()
+    expect(page.locator("[data-step='hub']")).to_contain_text("Read back otherwise: the hub stays on 18.")
+
+
+def test_the_sheet_works_on_a_phone_while_the_network_is_down(open_page, running_app):
+    """The page is open, the network goes: the step is ticked, waits in the browser, and is sent once it is back."""
+    call = copy_of(running_app, "sheet on a phone")
+    page = open_page(f"call/{call}/tune", width=390, height=844, quiet=False)
+    trial_on(page, running_app.address, call)
+    page.goto(f"{running_app.address}#/call/{call}/change")
+    page.get_by_role("button", name=re.compile("Make the sheet")).click()
+    step = page.locator("[data-step='box-studio']")
+    expect(step).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    expect(page.get_by_role("link", name="Change")).to_be_in_viewport()
+    page.context.set_offline(True)
+    step.get_by_role("button", name="Done by hand").click()
+    expect(page.get_by_text("1 tick waiting")).to_be_visible()
+    expect(step).to_contain_text("ticked, waiting to be sent")
+    assert running_app.store.get(call).job.sheet.steps[0].state == "open"
+    page.context.set_offline(False)
+    expect(step).to_contain_text("done", timeout=15_000)
+    expect(page.get_by_text("1 tick waiting")).to_have_count(0)
+    assert running_app.store.get(call).job.sheet.steps[0].state == "done"
+
+
+def test_a_call_is_closed_reopened_archived_and_copied(open_page, running_app):
+    call = copy_of(running_app, "records")
+    page = open_page("")
+    title = running_app.store.get(call).job.title
+    page.get_by_role("button", name=f"Close {title}").click()
+    expect(page.get_by_role("button", name=f"Reopen {title}")).to_be_visible()
+    page.get_by_role("button", name=f"Archive {title}").click()
+    expect(page.get_by_role("button", name=f"Archive {title}")).to_have_count(0)
+    page.get_by_label("Which calls").select_option("archived")
+    page.get_by_role("button", name=f"Reopen {title}").click()
+    page.get_by_label("Which calls").select_option("open")
+    page.get_by_role("button", name=f"Next visit of {title}").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text(f"{title}, next visit")

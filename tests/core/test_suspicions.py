@@ -1,0 +1,133 @@
+"""From complaints to ranked suspicions: shares that add up, evidence with the core's numbers, answers that re-rank."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.houses import random_house
+
+from even_static.core.errors import BadInput
+from even_static.core.house.complaint import Complaint, SuspicionAnswer
+from even_static.core.house.job import Names, SpeedTest, Subscription
+from even_static.core.house.validate import validate_job
+from even_static.core.tuning.backhaul import tree
+from even_static.core.tuning.house import House
+from even_static.core.tuning.suspicions import RULED_OUT, SHOWN, TESTS, USUAL, suspicions
+from even_static.instruments.simulated.demo import kiln_row, measure, world_of
+
+NOW = "2026-03-02T20:00:00Z"
+CALLS = Complaint("c", "calls break up", "p1", None, "in the evening")
+MESH = Complaint("m", "a sensor or plug goes missing")
+DROPS = Complaint("d", "a device drops off and comes back", None, "d0")
+
+
+def shares(job):
+    return {s.kind: s for s in suspicions(House(job), job.settings).found}
+
+
+@settings(max_examples=20)
+@given(st.integers(0, 2000), st.sampled_from([(CALLS,), (MESH,), (DROPS,), (CALLS, MESH)]))
+def test_shares_add_up_and_are_what_was_usual_times_the_evidence(seed, complaints):
+    job = replace(random_house(seed, nodes=2, neighbours=12, devices=6), complaints=complaints)
+    found = suspicions(House(job), job.settings).found
+    assert sum(s.share for s in found) == pytest.approx(1.0)
+    assert sum(s.usual for s in found) <= 1.0 + 1e-9
+    assert [s.share for s in found] == sorted((s.share for s in found), reverse=True)
+    weight = {s.kind: s.usual for s in found}
+    for s in found:
+        for e in s.evidence:
+            weight[s.kind] *= e.factor
+    total = sum(weight.values())
+    for s in found:
+        assert s.share == pytest.approx(weight[s.kind] / total)
+    # The line is tested first; then what promises most for its minutes.
+    worth = [s for s in sorted(found, key=lambda s: s.order) if s.order and s.kind != "the line"]
+    promise = [s.share / TESTS[s.kind].minutes for s in worth]
+    assert promise == pytest.approx(sorted(promise, reverse=True))
+    if any(s.kind == "the line" for s in found):
+        assert next(s for s in found if s.kind == "the line").order == 1
+
+
+def test_what_cannot_be_behind_a_complaint_is_not_on_the_list():
+    mesh = shares(replace(random_house(3, nodes=1), complaints=(MESH,)))
+    assert "the line" not in mesh
+    assert "throttled network" not in mesh
+    wifi = shares(replace(random_house(3, nodes=1, zigbee_devices=0), complaints=(CALLS,)))
+    assert "Zigbee under Wi-Fi" not in wifi
+    assert "hub too close" not in wifi
+    assert "clinging" not in wifi  # one node only
+    assert suspicions(House(random_house(3)), random_house(3).settings).text == "write down a complaint first"
+
+
+def test_a_slow_line_is_known_by_its_numbers():
+    """Common practice: by cable at the gateway against what is paid for."""
+    job = replace(random_house(4, nodes=1), complaints=(Complaint("e", "everything is slow"),))
+    job = replace(job, subscription=Subscription(100.0, 20.0))
+    test = SpeedTest("p0", NOW, (31.0, 30.0, 29.0), (9.0, 9.0, 9.0), over="cable")
+    slow, fine = (
+        shares(replace(job, speed_tests=(replace(test, down_mbps=tuple(k * d for d in test.down_mbps)),)))["the line"]
+        for k in (1.0, 3.2)
+    )
+    assert slow.evidence[0].text == "by cable 30 of 100 Mb/s that are paid for"
+    assert slow.share > 0.3
+    assert fine.share < 0.05
+
+
+def test_an_answer_ranks_the_list_anew():
+    job = replace(random_house(6, nodes=2, neighbours=20, devices=8), complaints=(CALLS,))
+    before = shares(job)
+    first = max((k for k in before if k != "the line"), key=lambda k: before[k].share)
+    ruled_out = replace(job, answers=(SuspicionAnswer(first, "it is not so", NOW),))
+    after = shares(ruled_out)
+    assert after[first].share < before[first].share * 0.2
+    assert after[first].order == 0
+    others = [k for k in before if k != first and before[k].share > 0]
+    ratios = {after[k].share / before[k].share for k in others}
+    assert max(ratios) == pytest.approx(min(ratios))
+    shown = replace(job, answers=(SuspicionAnswer(first, "it is so", NOW),))
+    assert suspicions(House(shown), job.settings).text == f"{first} is shown: mend that first, then ask again"
+    odds = before[first].share / (1 - before[first].share)
+    assert shares(shown)[first].share == pytest.approx(odds * SHOWN / (1 + odds * SHOWN))
+    assert after[first].share == pytest.approx(odds * RULED_OUT / (1 + odds * RULED_OUT))
+
+
+def test_steering_is_suspected_where_it_makes_a_gadget_flap():
+    job = random_house(5, nodes=2, neighbours=15, devices=10)
+    awkward = replace(job.devices[0], bands=("2.4 GHz",), awkward=True)
+    job = replace(job, devices=(awkward, *job.devices[1:]), complaints=(DROPS,))
+    steered = replace(job, settings=replace(job.settings, names=Names(high_band_from_dbm=-65.0)))
+    on, off = shares(steered)["flapping by steering"], shares(job)["flapping by steering"]
+    assert on.share > 0.4
+    assert off.share < 0.1
+    assert off.evidence[-1].text == "steering is off"
+
+
+def test_evidence_carries_the_core_s_own_figures():
+    job = measure(world_of(kiln_row()), "before")
+    house = House(job)
+    found = {s.kind: s for s in suspicions(house, job.settings).found}
+    assert set(found) <= set(USUAL)
+    hop = next(h for h in tree(house, job.settings).hops if h.by != "cable")
+    link = found["shared link"].evidence[0].text
+    assert f"{hop.gets_mbps:.0f} Mb/s" in link
+    assert f"{hop.carries_mbps:.0f} are wanted" in link
+    assert "the hub stands 0.0 m from Landing node" in found["hub too close"].evidence[0].text
+    assert found["enclosure"].evidence[0].text.startswith("Hall router stands in or behind something")
+    for s in found.values():
+        assert s.test == TESTS[s.kind]
+
+
+@pytest.mark.parametrize(
+    ("complaint", "field"),
+    [
+        (Complaint("x", "video stalls", "nowhere"), "complaints[0].place_id"),
+        (Complaint("x", "video stalls", None, "nobody"), "complaints[0].device_id"),
+    ],
+)
+def test_complaints_lead_somewhere(complaint, field):
+    with pytest.raises(BadInput) as error:
+        validate_job(replace(random_house(3), complaints=(complaint,)))
+    assert error.value.field == field
