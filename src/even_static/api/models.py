@@ -13,6 +13,7 @@ from even_static.core.house.building import Build, Building, Level, Metres, Node
 from even_static.core.house.complaint import SuspicionKind
 from even_static.core.house.devices import Crowd, Wish
 from even_static.core.house.job import Job, Settings, Subscription, TracePoint
+from even_static.core.house.wiring import Wiring
 from even_static.core.link.statistics import RunSamples
 from even_static.core.link.verdict import LineVerdict
 from even_static.core.propagation.decisions import Decision, Moved
@@ -77,6 +78,16 @@ class EditBody:
     """An edited job, the revision it was made from, and what was done, in words."""
 
     job: dict[str, Any]
+    revision: int
+    summary: Name
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class WiringBody:
+    """The wiring as drawn, the revision that it was drawn on, and what was done, in words."""
+
+    wiring: Wiring
     revision: int
     summary: Name
 

@@ -8,12 +8,14 @@ from datetime import UTC, datetime
 from fastapi import APIRouter
 
 from even_static.api.common import Serviced, call_body
-from even_static.api.models import AnswerBody, CallBody, SheetBody, TickBody
+from even_static.api.models import AnswerBody, CallBody, SheetBody, TickBody, WiringBody
 from even_static.api.tasks import Task
+from even_static.core.checks.cabling import following
+from even_static.core.checks.set_up import SetUp, set_up
 from even_static.core.errors import BadInput
 from even_static.core.house.complaint import SuspicionAnswer
 from even_static.core.house.job import Job
-from even_static.core.house.validate import validate_settings
+from even_static.core.house.validate import validate_job, validate_settings
 from even_static.core.tuning.change_sheet import SheetView, make_sheet, sheet_view
 from even_static.core.tuning.evaluate import require_choosable
 from even_static.core.tuning.suspicions import Suspicions, suspicions
@@ -41,6 +43,20 @@ def answer_suspicion(service: Serviced, call_id: int, body: AnswerBody) -> CallB
 
     said = f"{body.suspicion}: {body.shows or 'not answered'}"
     return call_body(service, service.amend(call_id, answer, said))
+
+
+@router.get("/calls/{call_id}/set-up")
+def get_set_up(service: Serviced, call_id: int) -> SetUp:
+    """The cabling from the line outwards, and what is found about the boxes' set-up."""
+    return set_up(service.store.get(call_id).job)
+
+
+@router.put("/calls/{call_id}/wiring")
+def put_wiring(service: Serviced, call_id: int, body: WiringBody) -> CallBody:
+    """Take over the cabling as drawn; what feeds the nodes follows it."""
+    job = following(replace(service.store.get(call_id).job, wiring=body.wiring))
+    validate_job(job)
+    return call_body(service, service.edit(call_id, job, body.revision, body.summary))
 
 
 @router.get("/calls/{call_id}/sheet")

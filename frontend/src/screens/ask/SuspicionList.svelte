@@ -2,19 +2,17 @@
   import { api, ask } from '../../lib/api'
   import { percent, prose } from '../../lib/format'
   import type { Suspicions } from '../../lib/types'
-  import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
 
   type Kind = Suspicions['found'][number]['kind']
   let { state: call }: { state: CallState } = $props()
-  let view = $state<Suspicions | null>(null)
-  let all = $state(false)
-  $effect(() => {
+  const ranked = new Resource<Suspicions>((signal) => {
     void call.call.revision
-    ask(api.GET('/api/calls/{call_id}/suspicions', { params: { path: { call_id: call.id } } }))
-      .then((found) => (view = found))
-      .catch((error) => notices.fail(error))
+    return ask(api.GET('/api/calls/{call_id}/suspicions', { params: { path: { call_id: call.id } }, signal }))
   })
+  const view = $derived(ranked.value)
+  let all = $state(false)
   const shown = $derived((view?.found ?? []).filter((s, i) => all || i < 6 || s.answer || s.order === 1))
   const answer = (suspicion: Kind, shows: 'it is so' | 'it is not so' | null) =>
     call.change(

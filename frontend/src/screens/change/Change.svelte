@@ -6,31 +6,31 @@
   import type { SheetView } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import { waiting } from '../../state/waiting.svelte'
   import SheetStep from './SheetStep.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const KEPT = $derived(`even-static-sheet-${call.id}`)
-  let sheet = $state<SheetView | null>(null)
-  let asked = $state(false)
   let away = $state(false)
   let replacing = $state(false)
 
   // The sheet is kept in this browser too: while the network is down it is still here to be read and ticked.
-  $effect(() => {
-    void call.call.revision
-    ask(api.GET('/api/calls/{call_id}/sheet', { params: { path: { call_id: call.id } } }))
-      .then((found) => {
-        sheet = found
-        away = false
-        localStorage.setItem(KEPT, JSON.stringify(found))
-      })
-      .catch(() => {
-        sheet = JSON.parse(localStorage.getItem(KEPT) ?? 'null') as SheetView | null
-        away = true
-      })
-      .finally(() => (asked = true))
-  })
+  const found = new Resource<SheetView | null>(
+    async (signal) => {
+      void call.call.revision
+      const now = await ask(
+        api.GET('/api/calls/{call_id}/sheet', { params: { path: { call_id: call.id } }, signal }),
+      )
+      away = false
+      localStorage.setItem(KEPT, JSON.stringify(now))
+      return now
+    },
+    () => (away = true),
+  )
+  const sheet = $derived(
+    away ? (JSON.parse(localStorage.getItem(KEPT) ?? 'null') as SheetView | null) : found.value,
+  )
   const waits = $derived(waiting.of(call.id).filter((w) => w.kind === 'tick'))
   // What waited has been sent: see how the call is now.
   let waited = false
@@ -107,7 +107,7 @@
       same spots, then <a class="underline" href="#/call/{call.id}/prove">see whether it helped</a>.
     </p>
   {/if}
-{:else if asked}
+{:else if found.asked}
   <p class="page">
     No change sheet yet. It lists every step in an order that never cuts you off: what to set, how long it
     takes, who drops off, how to check it and how to go back.

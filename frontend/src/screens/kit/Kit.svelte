@@ -5,6 +5,7 @@
   import Places from './Places.svelte'
   import Senders from './Senders.svelte'
   import ThreadKit from './ThreadKit.svelte'
+  import Wiring from './Wiring.svelte'
   import ZigbeeKit from './ZigbeeKit.svelte'
 
   let { state }: { state: CallState } = $props()
@@ -13,6 +14,7 @@
 <div class="grid grid-cols-[minmax(0,1fr)] gap-4">
   <Places {state} />
   <Nodes {state} />
+  <Wiring {state} />
   <Devices {state} />
   <ZigbeeKit {state} />
   <ThreadKit {state} />

@@ -2,25 +2,21 @@
   import { api, ask } from '../../lib/api'
   import { dbm, delivery, headroom, percent, prose } from '../../lib/format'
   import type { AirUsers } from '../../lib/types'
-  import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let users = $state<AirUsers | null>(null)
-  const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
-  $effect(() => {
-    const controller = new AbortController()
+  const answer = new Resource<AirUsers>((signal) =>
     ask(
       api.POST('/api/calls/{call_id}/air-users', {
         params: { path: { call_id: call.id } },
         body: { settings: call.settings, stands: [] },
-        signal: controller.signal,
+        signal,
       }),
-    )
-      .then((found) => (users = found))
-      .catch((error) => error.name !== 'AbortError' && notices.fail(error))
-    return () => controller.abort()
-  })
+    ),
+  )
+  const users = $derived(answer.value)
+  const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   /** −100 to −30 dBm on the drawing's height. */
   const y = (level: number) => 8 + (Math.min(Math.max(-30 - level, 0), 70) / 70) * 100
   const x = (channel: number) => 40 + (channel - 11) * 36

@@ -2,24 +2,20 @@
   import { api, ask } from '../../lib/api'
   import { delivery, headroom, percent } from '../../lib/format'
   import type { Day } from '../../lib/types'
-  import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let day = $state<Day | null>(null)
-  $effect(() => {
-    const controller = new AbortController()
+  const answer = new Resource<Day>((signal) =>
     ask(
       api.POST('/api/calls/{call_id}/day', {
         params: { path: { call_id: call.id } },
         body: { settings: call.settings, stands: [] },
-        signal: controller.signal,
+        signal,
       }),
-    )
-      .then((found) => (day = found))
-      .catch((error) => error.name !== 'AbortError' && notices.fail(error))
-    return () => controller.abort()
-  })
+    ),
+  )
+  const day = $derived(answer.value)
 </script>
 
 <article class="page" aria-label="Over the day">

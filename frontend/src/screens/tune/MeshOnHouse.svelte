@@ -2,20 +2,17 @@
   import MeshDrawing from '../../draw/MeshDrawing.svelte'
   import { api, ask } from '../../lib/api'
   import type { HouseView, ZigbeeHelp } from '../../lib/types'
-  import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
 
   let { state: call, help }: { state: CallState; help: ZigbeeHelp } = $props()
-  let view = $state<HouseView | null>(null)
+  const answer = new Resource<HouseView>((signal) => {
+    void call.call.revision
+    return ask(api.GET('/api/calls/{call_id}/house', { params: { path: { call_id: call.id } }, signal }))
+  })
+  const view = $derived(answer.value)
   let predicted = $state(false)
   const storeys = $derived([...new Set((call.job.building?.rooms ?? []).map((r) => r.storey))].sort())
-
-  $effect(() => {
-    void call.call.revision
-    ask(api.GET('/api/calls/{call_id}/house', { params: { path: { call_id: call.id } } }))
-      .then((found) => (view = found))
-      .catch((error) => notices.fail(error))
-  })
 </script>
 
 {#if view && call.job.building}

@@ -4,12 +4,21 @@
   import { namesText } from '../../lib/settings'
   import type { NamesView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
-  import { notices } from '../../state/notices.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import BandSheetDrawing from '../../draw/BandSheetDrawing.svelte'
   import EveningDrawing from '../../draw/EveningDrawing.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let view = $state<NamesView | null>(null)
+  const answer = new Resource<NamesView>((signal) =>
+    ask(
+      api.POST('/api/calls/{call_id}/names', {
+        params: { path: { call_id: call.id } },
+        body: { settings: call.settings, stands: [] },
+        signal,
+      }),
+    ),
+  )
+  const view = $derived(answer.value)
   let shown = $state<'' | 'evening' | 'joining' | 'levels' | 'rates' | 'small'>('')
   const changed = $derived(
     JSON.stringify(call.settings.names ?? {}) !== JSON.stringify(call.job.settings.names ?? {}),
@@ -19,20 +28,6 @@
   const spotOf = (id: string) => call.job.building?.outlets.find((o) => o.id === id)?.name ?? placeOf(id)
   const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const bad = $derived((view?.timelines ?? []).filter((t) => t.remedy))
-
-  $effect(() => {
-    const controller = new AbortController()
-    ask(
-      api.POST('/api/calls/{call_id}/names', {
-        params: { path: { call_id: call.id } },
-        body: { settings: call.settings, stands: [] },
-        signal: controller.signal,
-      }),
-    )
-      .then((found) => (view = found))
-      .catch((error) => error.name !== 'AbortError' && notices.fail(error))
-    return () => controller.abort()
-  })
 </script>
 
 <article

@@ -3,18 +3,16 @@
   import { api, ask } from '../../lib/api'
   import { dbm, delivery, headroom, when } from '../../lib/format'
   import type { ComparedPlan } from '../../lib/types'
-  import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let plans = $state<ComparedPlan[]>([])
   let name = $state('')
-  $effect(() => {
+  const kept = new Resource<ComparedPlan[]>((signal) => {
     void call.call.revision
-    ask(api.GET('/api/calls/{call_id}/plans', { params: { path: { call_id: call.id } } }))
-      .then((found) => (plans = found))
-      .catch((error) => notices.fail(error))
+    return ask(api.GET('/api/calls/{call_id}/plans', { params: { path: { call_id: call.id } }, signal }))
   })
+  const plans = $derived(kept.value ?? [])
   const onTrial = $derived(call.trial !== null || Object.keys(call.stands).length > 0)
   async function keep(event: SubmitEvent) {
     event.preventDefault()

@@ -2,26 +2,22 @@
   import { api, ask } from '../../lib/api'
   import { db, dbm, headroom, mbps, milliseconds, percent } from '../../lib/format'
   import type { RadioReasons } from '../../lib/types'
-  import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
 
   let { state: call, radioId }: { state: CallState; radioId: string } = $props()
-  let reasons = $state<RadioReasons | null>(null)
-
-  $effect(() => {
+  const answer = new Resource<RadioReasons>((signal) => {
     const body = { settings: call.settings, radio_id: radioId }
-    const controller = new AbortController()
-    ask(
+    return ask(
       api.POST('/api/calls/{call_id}/reasons/radio', {
         params: { path: { call_id: call.id } },
         body,
-        signal: controller.signal,
+        signal,
       }),
     )
-      .then((answer) => (reasons = answer))
-      .catch((error) => error.name !== 'AbortError' && notices.fail(error))
-    return () => controller.abort()
   })
+  const reasons = $derived(answer.value)
+
   const noticed = $derived(reasons?.rivals.filter((r) => r.effect !== 'unnoticed') ?? [])
   const signs = {
     'shares: decoded': 'takes turns',

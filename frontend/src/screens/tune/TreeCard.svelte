@@ -3,27 +3,22 @@
   import { dbm, headroom, mbps, percent, plural, prose } from '../../lib/format'
   import type { Hop, Tree } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
-  import { notices } from '../../state/notices.svelte'
+  import { Resource } from '../../state/resource.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let tree = $state<Tree | null>(null)
-  const nameOf = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
-  const below = (id: string) => (tree?.hops ?? []).filter((h) => h.to_node_id === id)
-  const telling = $derived((tree?.what_if ?? []).filter((w) => w.better || w.worse))
-
-  $effect(() => {
-    const controller = new AbortController()
+  const answer = new Resource<Tree>((signal) =>
     ask(
       api.POST('/api/calls/{call_id}/tree', {
         params: { path: { call_id: call.id } },
         body: { settings: call.settings, stands: [] },
-        signal: controller.signal,
+        signal,
       }),
-    )
-      .then((found) => (tree = found))
-      .catch((error) => error.name !== 'AbortError' && notices.fail(error))
-    return () => controller.abort()
-  })
+    ),
+  )
+  const tree = $derived(answer.value)
+  const nameOf = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
+  const below = (id: string) => (tree?.hops ?? []).filter((h) => h.to_node_id === id)
+  const telling = $derived((tree?.what_if ?? []).filter((w) => w.better || w.worse))
 </script>
 
 {#snippet hop(h: Hop)}

@@ -4,22 +4,19 @@
   import { prose } from '../../lib/format'
   import type { Holding } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let holding = $state<Holding | null>(null)
-  $effect(() => {
-    const controller = new AbortController()
+  const answer = new Resource<Holding>((signal) =>
     ask(
       api.POST('/api/calls/{call_id}/holding', {
         params: { path: { call_id: call.id } },
         body: { settings: call.settings, stands: [] },
-        signal: controller.signal,
+        signal,
       }),
-    )
-      .then((found) => (holding = found))
-      .catch(() => {})
-    return () => controller.abort()
-  })
+    ),
+  )
+  const holding = $derived(answer.value)
   const shown = $derived(call.trialFigures ?? call.now!)
   const name = (id: string) =>
     call.job.devices.find((d) => d.id === id)?.name ??

@@ -3,27 +3,22 @@
   import { delivery, prose } from '../../lib/format'
   import type { ZigbeeHelp } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
-  import { notices } from '../../state/notices.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import MeshOnHouse from './MeshOnHouse.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let help = $state<ZigbeeHelp | null>(null)
-  let shown = $state<'' | 'mesh' | 'repeater' | 'hub' | 'turn' | 'channels'>('')
-  const nodeName = (id: string | null) => call.job.nodes.find((n) => n.id === id)?.name ?? ''
-
-  $effect(() => {
-    const controller = new AbortController()
+  const answer = new Resource<ZigbeeHelp>((signal) =>
     ask(
       api.POST('/api/calls/{call_id}/zigbee-help', {
         params: { path: { call_id: call.id } },
         body: { settings: call.settings, stands: [] },
-        signal: controller.signal,
+        signal,
       }),
-    )
-      .then((found) => (help = found))
-      .catch((error) => error.name !== 'AbortError' && notices.fail(error))
-    return () => controller.abort()
-  })
+    ),
+  )
+  const help = $derived(answer.value)
+  let shown = $state<'' | 'mesh' | 'repeater' | 'hub' | 'turn' | 'channels'>('')
+  const nodeName = (id: string | null) => call.job.nodes.find((n) => n.id === id)?.name ?? ''
 </script>
 
 <section class="mt-3 border-t border-(--rule) pt-3" aria-label="What would help Zigbee">

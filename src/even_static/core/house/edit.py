@@ -12,6 +12,7 @@ from even_static.core.house.building import Building, NodeStand, Obstacle, Openi
 from even_static.core.house.job import Job, Settings
 from even_static.core.house.typed import LARGEST_M, SMALLEST_M
 from even_static.core.house.walls import Wall, walls_of
+from even_static.core.house.wiring import Wiring
 from even_static.core.tables.materials import OBSTACLES, OPENING_WIDTH_M, ObstacleKind, OpeningKind
 
 # A dragged edge within this of another room's edge lies on it, in m.
@@ -178,7 +179,8 @@ def _edge_length(outline: tuple[Point, ...], edge: int) -> float:
 
 def with_past_following(job: Job) -> Job:
     """The job whose earlier settings (of listenings, traces) hold the kit as it is now: a radio that came later is as
-    set now, what has gone is left out. So kit can be added and removed after somebody has listened."""
+    set now, what has gone is left out. So kit can be added and removed after somebody has listened. Cables go with the
+    boxes that they ended at."""
     radios = {r.id for r in job.radios}
     devices = {d.id for d in job.devices}
     nodes = {n.id for n in job.nodes if n.uplink is not None and n.uplink.band is not None}
@@ -210,7 +212,22 @@ def with_past_following(job: Job) -> Job:
 
     listens = (replace(li, settings=follow(li.settings), stands=stands(li.stands)) for li in job.listens)
     traces = (replace(t, settings=follow(t.settings), stands=stands(t.stands)) for t in job.traces)
-    return replace(job, listens=tuple(listens), traces=tuple(traces))
+    return replace(job, listens=tuple(listens), traces=tuple(traces), wiring=_wiring_left(job))
+
+
+def _wiring_left(job: Job) -> Wiring | None:
+    """The wiring without the cables and facts of boxes that are gone."""
+    wiring = job.wiring
+    if wiring is None:
+        return None
+    left = {n.id for n in job.nodes} | {s.id for s in job.switches} | {b.id for b in wiring.boxes}
+    places = {p.id for p in job.places}
+    return replace(
+        wiring,
+        boxes=tuple(b if b.place_id in places else replace(b, place_id=None) for b in wiring.boxes),
+        cables=tuple(c for c in wiring.cables if c.a_id in left and c.b_id in left),
+        facts=tuple(f for f in wiring.facts if f.box_id in left),
+    )
 
 
 def next_visit(job: Job, opened_at: Timestamp) -> Job:

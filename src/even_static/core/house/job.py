@@ -30,6 +30,7 @@ from even_static.core.house.building import Building, HeightM, Metres, NodeStand
 from even_static.core.house.complaint import Complaint, SuspicionAnswer
 from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard, Thread
 from even_static.core.house.sheet import SheetStep
+from even_static.core.house.wiring import Wiring
 from even_static.core.spectrum.channels import Band, Block, WidthMhz, block_for
 from even_static.core.tables.phy import CLIENT_EIRP_DBM, Generation
 
@@ -653,6 +654,8 @@ class Job:
     """What tests of suspicions have shown."""
     plans: Annotated[tuple[KeptPlan, ...], Len(0, 100)] = ()
     """Plans that were kept under a name."""
+    wiring: Wiring | None = None
+    """The cabling and set-up, if somebody has drawn it; none given takes the cables that the nodes tell of."""
     photos: Annotated[tuple[Photo, ...], Len(0, 20)] = ()
     """Photographs of plans, in files that carry them; inside the application they are kept apart."""
     format: Literal["even-static-job"] = FORMAT

@@ -131,6 +131,7 @@ def validate_job(job: Job) -> None:
                         ", ".join(map(str, CHANNELS_20MHZ[radio.band])),
                     )
     _uplinks(job)
+    _wiring(job, places)
     _in_building(job)
     validate_settings(job, job.settings)
     unique("devices", (d.id for d in job.devices))
@@ -265,6 +266,25 @@ def _switches(job: Job) -> None:
             if node.uplink.band is not None:
                 came = f"{node.uplink.band} to a switch"
                 raise BadInput(f"nodes[{i}].uplink.switch_id", "must be empty for a radio link", came, "cable or none")
+
+
+def _wiring(job: Job, places: set[str]) -> None:
+    if job.wiring is None:
+        return
+    lines = unique("wiring.boxes", (b.id for b in job.wiring.boxes))
+    others = {n.id for n in job.nodes} | {s.id for s in job.switches}
+    if lines & others:
+        came = ", ".join(sorted(lines & others))
+        raise BadInput("wiring.boxes", "must not use a name of a node or a switch", came, "another name")
+    for i, box in enumerate(job.wiring.boxes):
+        if box.place_id is not None:
+            _known(f"wiring.boxes[{i}].place_id", box.place_id, places)
+    for i, cable in enumerate(job.wiring.cables):
+        _known(f"wiring.cables[{i}].a_id", cable.a_id, lines | others)
+        _known(f"wiring.cables[{i}].b_id", cable.b_id, (lines | others) - {cable.a_id})
+    unique("wiring.facts", (f.box_id for f in job.wiring.facts))
+    for i, facts in enumerate(job.wiring.facts):
+        _known(f"wiring.facts[{i}].box_id", facts.box_id, lines | others)
 
 
 def _uplinks(job: Job) -> None:

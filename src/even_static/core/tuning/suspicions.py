@@ -11,6 +11,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Final
 
+from even_static.core.checks.set_up import set_up
 from even_static.core.house.complaint import Complaint, SuspicionKind, What
 from even_static.core.house.devices import crowds
 from even_static.core.house.job import Settings
@@ -332,8 +333,10 @@ def _enclosure(k: _Known) -> Iterator[Evidence]:
 
 
 def _double(k: _Known) -> Iterator[Evidence]:
-    if k.tree is not None and k.tree.notes:
-        yield Evidence(f"{len(k.tree.router_ids)} boxes hang on the line itself", STRONGLY)
+    weight = {"mend": STRONGLY, "consider": SOMEWHAT, "ask": 1.0}
+    first = next((f for f in set_up(k.job).findings if f.topic == "addresses"), None)
+    if first is not None:
+        yield Evidence(first.title, weight[first.urgency])
     elif k.tree is not None:
         yield Evidence("one router only is written down", HARDLY)
 

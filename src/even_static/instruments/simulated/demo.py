@@ -41,6 +41,7 @@ from even_static.core.house.job import (
 from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard
 from even_static.core.house.typed import add_typed
 from even_static.core.house.validate import validate_job
+from even_static.core.house.wiring import BoxFacts, Cable, LineBox, Wiring
 from even_static.core.spectrum.channels import BANDS, Band, block_for
 from even_static.core.tables.phy import Generation
 from even_static.core.tuning.evaluate import same_setting
@@ -363,6 +364,15 @@ def kiln_row() -> Scenario:
         settings=Settings(_factory(radios, channels), 18, Names(high_band_from_dbm=-65.0)),
         devices=devices,
         zigbee=zigbee,
+        wiring=Wiring(
+            boxes=(LineBox("line-box", "Line box", "provider's box", "hall"),),
+            cables=(Cable("line-box", "hall"), Cable("hall", "landing")),
+            facts=(
+                BoxFacts("line-box", "routes", own_admin_password=True, remote_management=False),
+                BoxFacts("hall", "routes", line_address="192.168.1.23", own_admin_password=True),
+            ),
+            same_password=True,
+        ),
         complaints=(
             Complaint("lessons", "calls break up", "music-room", "lesson-laptop", "in the evening", "since autumn"),
             Complaint("vents", "a sensor or plug goes missing", "greenhouse", "vent-east", "at random"),

@@ -1,0 +1,130 @@
+<script lang="ts">
+  import type { Cabling } from '../lib/types'
+  import { BOX, cablePath, layout, plugAt } from './wiring'
+
+  interface Props {
+    drawn: Cabling
+    picked: string | null
+    flagged: string[]
+    down: boolean
+    onpick: (id: string) => void
+    onunplug: (a: string, b: string) => void
+  }
+  let { drawn, picked, flagged, down, onpick, onunplug }: Props = $props()
+  const plan = $derived(layout(drawn, down))
+  const name = (id: string) => drawn.boxes.find((b) => b.id === id)?.name ?? id
+  const does = (b: Cabling['boxes'][number]) =>
+    b.role === 'switch' || b.role === 'modem'
+      ? b.role
+      : `${b.role === 'node' ? '' : `${b.role}, `}${b.routes === null ? 'routes?' : b.routes ? 'routes' : 'follows'}${by(b.id)}`
+  const by = (id: string) => {
+    const link = drawn.joins.find((j) => j.band && j.b_id === id)
+    return link ? ` by ${link.band}` : ''
+  }
+  const press = (event: KeyboardEvent, act: () => void) => {
+    if (event.key === 'Enter' || event.key === ' ') {
+      event.preventDefault()
+      act()
+    }
+  }
+  const short = (text: string) => (text.length > 17 ? `${text.slice(0, 16)}…` : text)
+</script>
+
+<div class="overflow-x-auto">
+  <svg
+    viewBox="0 0 {plan.width} {plan.height}"
+    width={plan.width}
+    height={plan.height}
+    class="max-w-none"
+    role="group"
+    aria-label="The cabling"
+  >
+    {#each drawn.joins as j (`${j.a_id} ${j.b_id}`)}
+      {@const a = plan.at.get(j.a_id)}
+      {@const b = plan.at.get(j.b_id)}
+      {#if a && b}
+        {@const d = cablePath(a, b, down)}
+        {@const plug = plugAt(a, b, down)}
+        {#if j.band}
+          <path
+            {d}
+            class="pointer-events-none fill-none stroke-ink"
+            stroke-width="2"
+            stroke-dasharray="2 6"
+          />
+        {:else}
+          <g
+            role="button"
+            tabindex="0"
+            aria-label="Unplug the cable between {name(j.a_id)} and {name(j.b_id)}"
+            class="cable cursor-pointer"
+            onclick={() => onunplug(j.a_id, j.b_id)}
+            onkeydown={(e) => press(e, () => onunplug(j.a_id, j.b_id))}
+          >
+            <path {d} class="fill-none stroke-transparent" stroke-width="18" />
+            <path
+              {d}
+              class="fill-none"
+              class:stroke-accent={j.in_ring}
+              class:stroke-ink={!j.in_ring}
+              stroke-width={j.in_ring ? 4 : 2.5}
+            />
+            <circle cx={plug.x} cy={plug.y} r="7" class="fill-sheet stroke-ink" stroke-width="1.5" />
+            <path
+              d="M{plug.x - 3} {plug.y - 3}l6 6m0 -6l-6 6"
+              class="fill-none stroke-ink"
+              stroke-width="1.5"
+            />
+          </g>
+        {/if}
+      {/if}
+    {/each}
+    {#each drawn.boxes as b (b.id)}
+      {@const at = plan.at.get(b.id)!}
+      {@const bad = flagged.includes(b.id)}
+      <g
+        role="button"
+        tabindex="0"
+        aria-pressed={picked === b.id}
+        aria-label="{b.name}: {does(b)}{b.hops === null ? ', nothing leads to it' : ''}"
+        transform="translate({at.x} {at.y})"
+        class="box cursor-pointer"
+        onclick={() => onpick(b.id)}
+        onkeydown={(e) => press(e, () => onpick(b.id))}
+      >
+        <rect
+          width={BOX.width}
+          height={BOX.height}
+          rx={b.role === 'switch' ? 0 : 6}
+          class={picked === b.id ? 'fill-wash stroke-accent' : 'fill-sheet stroke-ink'}
+          stroke-width={picked === b.id ? 4 : b.routes ? 3 : 1.5}
+          stroke-dasharray={b.hops === null ? '5 4' : undefined}
+        />
+        {#if b.routes}<rect
+            x="4"
+            y="4"
+            width={BOX.width - 8}
+            height={BOX.height - 8}
+            rx="3"
+            class="fill-none stroke-ink"
+            stroke-width="1"
+          />{/if}
+        <text x="12" y="24" class="fill-ink text-[14px] font-semibold">{short(b.name)}</text>
+        <text x="12" y="43" class="fill-soft text-[12px]">{does(b)}</text>
+        {#if bad}<path d="M{BOX.width - 20} 14l8 8m0 -8l-8 8" class="stroke-accent" stroke-width="3" />{/if}
+      </g>
+    {/each}
+  </svg>
+</div>
+
+<style>
+  .box:focus-visible rect:first-child,
+  .cable:focus-visible circle {
+    stroke: var(--accent);
+    stroke-width: 5;
+  }
+  .box:focus,
+  .cable:focus {
+    outline: none;
+  }
+</style>

@@ -1,0 +1,73 @@
+import type { Cabling } from '../lib/types'
+
+/** Size of a box and the steps from one to the next, in drawing units. */
+export const BOX = { width: 140, height: 56, alongStep: 190, acrossStep: 78, margin: 10 } as const
+
+export interface Placed {
+  id: string
+  x: number
+  y: number
+}
+
+/**
+ * Boxes in the order of the line: each step from the line is a column (a row when `down`), each way on from a box goes
+ * straight on as far as it can. Boxes that nothing leads to stand in a row of their own at the end.
+ */
+export function layout(
+  drawn: Cabling,
+  down: boolean,
+): { at: Map<string, Placed>; width: number; height: number } {
+  const at = new Map<string, Placed>()
+  const lanes = new Map<string, number>()
+  let free = 0
+  const below = (id: string | null) => drawn.boxes.filter((b) => b.hops !== null && b.from_id === id)
+  const walk = (id: string, lane: number) => {
+    lanes.set(id, lane)
+    below(id).forEach((next, i) => walk(next.id, i === 0 ? lane : ++free))
+  }
+  below(null).forEach((root, i) => walk(root.id, i === 0 ? 0 : ++free))
+  const loose = drawn.boxes.filter((b) => !lanes.has(b.id))
+  if (loose.length && lanes.size) free += 1
+  const put = (id: string, step: number, lane: number) => {
+    const [x, y] = down
+      ? [lane * (BOX.width + 24), step * (BOX.height + 44)]
+      : [step * BOX.alongStep, lane * BOX.acrossStep]
+    at.set(id, { id, x: x + BOX.margin, y: y + BOX.margin })
+  }
+  for (const box of drawn.boxes) if (lanes.has(box.id)) put(box.id, box.hops ?? 0, lanes.get(box.id)!)
+  loose.forEach((box, i) => (down ? put(box.id, deepest(drawn) + 1 + i, 0) : put(box.id, i, free)))
+  const places = [...at.values()]
+  return {
+    at,
+    width: Math.max(...places.map((p) => p.x), 0) + BOX.width + 2.5 * BOX.margin,
+    height: Math.max(...places.map((p) => p.y), 0) + BOX.height + 2.5 * BOX.margin,
+  }
+}
+
+const deepest = (drawn: Cabling) => Math.max(-1, ...drawn.boxes.map((b) => b.hops ?? -1))
+
+/** Where a cable's plug is drawn: beside the box that is farther from the line. */
+export function plugAt(a: Placed, b: Placed, down: boolean): { x: number; y: number } {
+  const far = (down ? a.y <= b.y : a.x <= b.x) ? b : a
+  return down ? { x: far.x + BOX.width / 2, y: far.y - 13 } : { x: far.x - 13, y: far.y + BOX.height / 2 }
+}
+
+/** The way of a cable between two boxes: straight where they face each other, else with one bend each. */
+export function cablePath(a: Placed, b: Placed, down: boolean): string {
+  const [first, second] = (down ? a.y <= b.y : a.x <= b.x) ? [a, b] : [b, a]
+  if (down) {
+    const from = { x: first.x + BOX.width / 2, y: first.y + BOX.height }
+    const to = { x: second.x + BOX.width / 2, y: second.y }
+    const middle = first.y === second.y ? from.y + 14 : (from.y + to.y) / 2
+    const end = first.y === second.y ? second.y + BOX.height : to.y
+    return `M${from.x} ${from.y}V${middle}H${to.x}V${end}`
+  }
+  const from = { x: first.x + BOX.width, y: first.y + BOX.height / 2 }
+  const to = { x: second.x, y: second.y + BOX.height / 2 }
+  if (first.x === second.x) {
+    const out = from.x + 18
+    return `M${from.x} ${from.y}H${out}V${to.y}H${from.x}`
+  }
+  const middle = from.x + (BOX.alongStep - BOX.width) / 2
+  return `M${from.x} ${from.y}H${middle}V${to.y}H${to.x}`
+}

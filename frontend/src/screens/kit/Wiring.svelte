@@ -1,0 +1,236 @@
+<script lang="ts">
+  import { Plus, X } from '@lucide/svelte'
+  import { innerWidth } from 'svelte/reactivity/window'
+  import WiringDrawing from '../../draw/WiringDrawing.svelte'
+  import { api, ask } from '../../lib/api'
+  import { identifier } from '../../lib/kit'
+  import { onKeys } from '../../lib/keys'
+  import type { BoxFacts, LineBox, SetUp, Wiring } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
+  import Findings from './Findings.svelte'
+
+  let { state: call }: { state: CallState } = $props()
+  const answer = new Resource<SetUp>((signal) => {
+    void call.call.revision
+    return ask(api.GET('/api/calls/{call_id}/set-up', { params: { path: { call_id: call.id } }, signal }))
+  })
+  const view = $derived(answer.value)
+  let picked = $state<string | null>(null)
+  const KINDS: LineBox['kind'][] = ['modem', "provider's box", 'router']
+  const MODES: NonNullable<BoxFacts['mode']>[] = ['routes', 'passes through', 'access point']
+
+  /** The wiring as it is drawn now: where none was drawn, the cables that the nodes tell of. */
+  const wiring = $derived<Wiring>(
+    call.job.wiring ?? {
+      boxes: [],
+      cables: (view?.cabling.joins ?? []).filter((j) => !j.band).map(({ a_id, b_id }) => ({ a_id, b_id })),
+      facts: [],
+      same_password: null,
+      guests_apart: null,
+    },
+  )
+  const box = $derived(view?.cabling.boxes.find((b) => b.id === picked) ?? null)
+  const line = $derived(wiring.boxes.find((b) => b.id === picked) ?? null)
+  const facts = $derived<BoxFacts>(
+    wiring.facts.find((f) => f.box_id === picked) ?? {
+      box_id: picked ?? '',
+      mode: null,
+      sends_wifi: null,
+      line_address: null,
+      own_admin_password: null,
+      remote_management: null,
+    },
+  )
+  const name = (id: string) => view?.cabling.boxes.find((b) => b.id === id)?.name ?? id
+
+  const keep = (next: Wiring, summary: string) =>
+    call.change(
+      () =>
+        api.PUT('/api/calls/{call_id}/wiring', {
+          params: { path: { call_id: call.id } },
+          body: { wiring: next, revision: call.call.revision, summary: summary.slice(0, 80) },
+        }),
+      summary,
+    )
+  const joined = (c: { a_id: string; b_id: string }, a: string, b: string) =>
+    (c.a_id === a && c.b_id === b) || (c.a_id === b && c.b_id === a)
+
+  async function pick(id: string) {
+    const first = picked
+    if (first === null) picked = id
+    else {
+      picked = null
+      if (first !== id && !wiring.cables.some((c) => joined(c, first, id))) {
+        const cables = [...wiring.cables, { a_id: first, b_id: id }]
+        await keep({ ...wiring, cables }, `plugged ${name(id)} into ${name(first)}`)
+      }
+    }
+  }
+  const unplug = (a: string, b: string) =>
+    keep(
+      { ...wiring, cables: wiring.cables.filter((c) => !joined(c, a, b)) },
+      `unplugged ${name(b)} from ${name(a)}`,
+    )
+  function add(kind: LineBox['kind']) {
+    const taken = [...(view?.cabling.boxes ?? []).map((b) => b.id)]
+    const count = wiring.boxes.filter((b) => b.kind === kind).length
+    const label = `${kind[0]!.toUpperCase()}${kind.slice(1)}${count ? ` ${count + 1}` : ''}`
+    const made: LineBox = { id: identifier(label, taken), name: label, kind, place_id: null }
+    picked = null
+    return keep({ ...wiring, boxes: [...wiring.boxes, made] }, `drew ${label}`)
+  }
+  function addSwitch() {
+    const taken = [...(view?.cabling.boxes ?? []).map((b) => b.id)]
+    const label = `Switch ${call.job.switches.length + 1}`
+    const made = { id: identifier(label, taken), name: label, rate_mbps: 1000, behind_switch_id: null }
+    picked = null
+    return call.edit({ ...call.job, wiring, switches: [...call.job.switches, made] }, `drew ${label}`)
+  }
+  function remove(id: string) {
+    const label = name(id)
+    picked = null
+    return keep(
+      {
+        ...wiring,
+        boxes: wiring.boxes.filter((b) => b.id !== id),
+        cables: wiring.cables.filter((c) => c.a_id !== id && c.b_id !== id),
+        facts: wiring.facts.filter((f) => f.box_id !== id),
+      },
+      `took ${label} off the drawing`,
+    )
+  }
+  const say = (change: Partial<BoxFacts>) =>
+    keep(
+      { ...wiring, facts: [...wiring.facts.filter((f) => f.box_id !== picked), { ...facts, ...change }] },
+      `wrote down how ${name(picked!)} is set up`,
+    )
+  const alter = (change: Partial<LineBox>) =>
+    keep(
+      { ...wiring, boxes: wiring.boxes.map((b) => (b.id === picked ? { ...b, ...change } : b)) },
+      `changed ${name(picked!)}`,
+    )
+  const answerOf = (value: string) => (value === '' ? null : value === 'yes')
+  const flagged = $derived(
+    (view?.findings ?? []).filter((f) => f.urgency === 'mend').flatMap((f) => f.box_ids),
+  )
+  const keys = onKeys({ escape: () => (picked = null) })
+</script>
+
+{#snippet yesNo(label: string, value: boolean | null, onsay: (value: boolean | null) => void)}
+  <label class="grid text-sm text-soft"
+    >{label}
+    <select
+      class="field text-base text-ink"
+      value={value === null ? '' : value ? 'yes' : 'no'}
+      onchange={(e) => onsay(answerOf(e.currentTarget.value))}
+    >
+      <option value="">not known</option><option value="yes">yes</option><option value="no">no</option>
+    </select></label
+  >
+{/snippet}
+
+<svelte:window onkeydown={keys} />
+<section class="page" aria-label="Cabling and set-up">
+  <h2>Cabling and set-up</h2>
+  {#if view}
+    <p class="mb-2 text-sm text-soft" aria-live="polite">
+      {#if box}<strong class="text-ink">{box.name}:</strong> click what it is plugged into, or say below how
+        it is set up. <span class="max-sm:hidden"><kbd>Esc</kbd> lets go.</span>
+      {:else}Click a box, then the one it is plugged into. A click on a cable unplugs it. {view.backhaul[0]?.toUpperCase()}{view.backhaul.slice(
+          1,
+        )}.{/if}
+    </p>
+    <div class="mb-2 flex flex-wrap gap-2">
+      {#each KINDS as kind (kind)}<button class="button slim" onclick={() => add(kind)}
+          ><Plus size={14} />{kind[0]?.toUpperCase()}{kind.slice(1)}</button
+        >{/each}
+      <button class="button slim" onclick={addSwitch}><Plus size={14} />Switch</button>
+    </div>
+    {#if view.cabling.boxes.length}
+      <WiringDrawing
+        drawn={view.cabling}
+        {picked}
+        {flagged}
+        down={(innerWidth.current ?? 1280) < 640}
+        onpick={pick}
+        onunplug={unplug}
+      />
+    {:else}<p class="text-soft">Add the nodes above first, then what stands before them.</p>{/if}
+    {#if box && box.role !== 'switch'}
+      <div
+        class="mt-3 flex flex-wrap items-end gap-3 border-t border-(--rule) pt-3"
+        aria-label="How {box.name} is set up"
+        role="group"
+      >
+        {#if line}
+          <label class="grid text-sm text-soft"
+            >Called<input
+              class="field text-base text-ink"
+              value={line.name}
+              maxlength="80"
+              onchange={(e) => e.currentTarget.value && alter({ name: e.currentTarget.value })}
+            /></label
+          >
+          <label class="grid text-sm text-soft"
+            >Stands at
+            <select
+              class="field text-base text-ink"
+              value={line.place_id ?? ''}
+              onchange={(e) => alter({ place_id: e.currentTarget.value || null })}
+            >
+              <option value="">not known</option>
+              {#each call.job.places as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
+            </select></label
+          >
+        {/if}
+        {#if box.role !== 'modem'}
+          <label class="grid text-sm text-soft"
+            >Set so that it
+            <select
+              class="field text-base text-ink"
+              value={facts.mode ?? ''}
+              onchange={(e) => say({ mode: (e.currentTarget.value || null) as BoxFacts['mode'] })}
+            >
+              <option value="">not known</option>
+              {#each MODES as mode (mode)}<option value={mode}
+                  >{mode === 'access point' ? 'is an access point' : mode}</option
+                >{/each}
+            </select></label
+          >
+          <label class="grid text-sm text-soft"
+            >Address from the line<input
+              class="field w-40 text-base text-ink"
+              value={facts.line_address ?? ''}
+              maxlength="45"
+              placeholder="not looked up"
+              onchange={(e) => say({ line_address: e.currentTarget.value.trim() || null })}
+            /></label
+          >
+        {/if}
+        {#if line && line.kind !== 'modem'}
+          {@render yesNo('Sends its own Wi-Fi', facts.sends_wifi, (v) => say({ sends_wifi: v }))}
+        {/if}
+        {@render yesNo('Own admin password', facts.own_admin_password, (v) => say({ own_admin_password: v }))}
+        {@render yesNo('Managed from the internet', facts.remote_management, (v) =>
+          say({ remote_management: v }),
+        )}
+        {#if line}<button class="button slim" onclick={() => remove(line.id)}
+            ><X size={14} />Take {line.name} off</button
+          >{/if}
+      </div>
+    {/if}
+    {#if call.job.nodes.length}
+      <div class="mt-3 flex flex-wrap items-end gap-3 border-t border-(--rule) pt-3">
+        {@render yesNo('One password on all nodes', wiring.same_password, (v) =>
+          keep({ ...wiring, same_password: v }, 'wrote down whether the nodes share a password'),
+        )}
+        {@render yesNo('Guests have their own network', wiring.guests_apart, (v) =>
+          keep({ ...wiring, guests_apart: v }, 'wrote down where guests go'),
+        )}
+        <p class="text-sm text-soft">Passwords themselves are never asked for or kept.</p>
+      </div>
+      <Findings {call} {view} />
+    {/if}
+  {:else}<p class="text-soft">Looking at the set-up…</p>{/if}
+</section>

@@ -1,0 +1,198 @@
+"""Set-up checks: each rule of the trade finds its fault and nothing else; rings are those of graph theory."""
+
+from __future__ import annotations
+
+import ipaddress
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+from tests.houses import random_house
+
+from even_static.core.checks.cabling import cabling, following, wiring_of
+from even_static.core.checks.set_up import private_kind, set_up
+from even_static.core.errors import BadInput
+from even_static.core.house.edit import with_past_following
+from even_static.core.house.job import Listen, Subscription, Switch, Uplink, own_reading
+from even_static.core.house.validate import validate_job
+from even_static.core.house.wiring import BoxFacts, Cable, LineBox, Wiring
+
+MODEM, GATEWAY = LineBox("modem", "Modem", "modem"), LineBox("gw", "Provider box", "provider's box")
+GOOD = (BoxFacts("node0", "routes", own_admin_password=True), BoxFacts("node1", own_admin_password=True))
+KNOWN = BoxFacts("modem", own_admin_password=True)
+
+
+def house(boxes=(MODEM,), cables=(("modem", "node0"), ("node0", "node1")), facts=(), switches=(), **more):
+    """Two nodes, the second on a cable to the first, wired as told; everything else in order."""
+    job = random_house(3, nodes=2, neighbours=0, devices=2, zigbee_devices=0)
+    nodes = tuple(replace(n, name=n.id, uplink=Uplink("node0") if i else None) for i, n in enumerate(job.nodes))
+    told = {f.box_id: f for f in (*GOOD, KNOWN if MODEM in boxes else BoxFacts("gw", own_admin_password=True))}
+    told |= {f.box_id: f for f in facts}
+    wiring = Wiring(
+        tuple(boxes), tuple(Cable(a, b) for a, b in cables), tuple(told.values()), same_password=True, guests_apart=True
+    )
+    job = replace(job, nodes=nodes, wiring=wiring, switches=tuple(Switch(s, s) for s in switches), building=None)
+    job = replace(job, listens=(), **more)
+    validate_job(job)
+    return job
+
+
+def titles(job, *topics):
+    return [(f.urgency, f.title) for f in set_up(job).findings if f.topic in topics or not topics]
+
+
+def test_a_house_in_order_has_no_findings():
+    assert titles(house()) == []
+    assert titles(house(cables=(("modem", "node0"), ("node0", "sw"), ("sw", "node1")), switches=("sw",))) == []
+
+
+@pytest.mark.parametrize(
+    ("changed", "wanted"),
+    [
+        # Common practice: one router, directly behind the modem, before any switch; nodes anywhere after it.
+        ({"boxes": (GATEWAY,), "cables": (("gw", "node0"), ("node0", "node1")), "facts": (
+            BoxFacts("gw", "routes", sends_wifi=False, own_admin_password=True),)},
+         "node0 routes behind Provider box"),
+        ({"cables": (("modem", "sw"), ("sw", "node0"), ("node0", "node1")), "switches": ("sw",)},
+         "sw stands before the router"),
+        ({"cables": (("modem", "sw"), ("sw", "node0"), ("sw", "node1")), "switches": ("sw",)},
+         "node1 hangs before the router"),
+        ({"cables": (("modem", "sw"), ("sw", "node0"), ("sw", "node1")), "switches": ("sw",), "facts": (
+            BoxFacts("node1", "routes", own_admin_password=True),)},
+         "node0 and node1 route side by side"),
+        ({"cables": (("modem", "node0"), ("node0", "sw"), ("sw", "node1"), ("node1", "node0")), "switches": ("sw",)},
+         "A ring of cables"),
+        ({"facts": (BoxFacts("node0", "access point", own_admin_password=True),)}, "Nothing routes"),
+        ({"boxes": (GATEWAY,), "cables": (("gw", "node0"), ("node0", "node1")), "facts": (
+            BoxFacts("gw", "passes through", sends_wifi=True, own_admin_password=True),)},
+         "Provider box sends its own Wi-Fi beside the nodes"),
+        ({"facts": (BoxFacts("node0", "routes", line_address="192.168.4.2", own_admin_password=True),)},
+         "Addresses are translated before node0"),
+        ({"facts": (BoxFacts("node1", own_admin_password=False),)}, "Factory password on node1"),
+        ({"facts": (BoxFacts("node1", remote_management=True, own_admin_password=True),)},
+         "node1 can be managed from the internet"),
+    ],
+)  # fmt: skip
+def test_each_fault_is_found_with_what_to_do(changed, wanted):
+    found = [f for f in set_up(house(**changed)).findings if f.urgency == "mend"]
+    first = next((f for f in found if f.title.startswith(wanted)), None)
+    assert first is not None, [f.title for f in found]
+    assert first.do
+    assert first.why
+    assert first.evidence
+    assert first.sure >= 0.8
+
+
+def test_pass_through_and_access_point_mode_end_the_double_router():
+    cables = (("gw", "node0"), ("node0", "node1"))
+    passing = BoxFacts("gw", "passes through", sends_wifi=False, own_admin_password=True)
+    assert titles(house((GATEWAY,), cables, (passing,))) == []
+    point = BoxFacts("node0", "access point", own_admin_password=True)
+    routing = BoxFacts("gw", "routes", sends_wifi=False, own_admin_password=True)
+    assert titles(house((GATEWAY,), cables, (routing, point))) == []
+
+
+def test_what_nobody_has_said_is_asked_about_and_never_called_a_fault():
+    job = replace(house((GATEWAY,), (("gw", "node0"),), (BoxFacts("gw"), BoxFacts("node1"))), country="NL")
+    found = set_up(job).findings
+    assert {f.urgency for f in found} == {"ask"}
+    assert all(f.sure == 0 for f in found)
+    assert ("ask", "Nothing leads to node1") in titles(job)
+    assert ("ask", "Where does the cable of node1 go?") in titles(job)
+
+
+@given(st.ip_addresses(v=4))
+def test_private_addresses_are_those_of_rfc_1918_and_rfc_6598(address):
+    """RFC 1918 section 3 and RFC 6598 section 7 give these blocks; other private ones are only special purpose."""
+    blocks = [ipaddress.ip_network(n) for n in ("10.0.0.0/8", "172.16.0.0/12", "192.168.0.0/16")]
+    if any(address in b for b in blocks):
+        assert private_kind(str(address)) == "private"
+    assert (private_kind(str(address)) == "shared") == (address in ipaddress.ip_network("100.64.0.0/10"))
+
+
+@pytest.mark.parametrize(
+    ("text", "kind"),
+    [("172.31.255.254", "private"), ("172.32.0.1", ""), ("100.64.0.1", "shared"), ("9.9.9.9", ""), ("fe80::1", ""),
+     ("127.0.0.1", ""), ("no address", "")],
+)  # fmt: skip
+def test_addresses_at_the_edges(text, kind):
+    assert private_kind(text) == kind
+
+
+@st.composite
+def wirings(draw):
+    names = [f"s{n}" for n in range(draw(st.integers(1, 6)))]
+    ends = ["modem", "node0", "node1", *names]
+    pairs = draw(st.sets(st.tuples(st.sampled_from(ends), st.sampled_from(ends)), max_size=14))
+    return names, sorted({tuple(sorted(p)) for p in pairs if p[0] != p[1]})
+
+
+@settings(max_examples=80)
+@given(wirings())
+def test_rings_are_as_many_as_graph_theory_has_and_a_house_follows_its_drawing(drawn):
+    """The number of independent rings is edges - vertices + components (counted by scipy)."""
+    names, cables = drawn
+    job = house(cables=cables, switches=tuple(names))
+    ends = ["modem", "node0", "node1", *names]
+    index = {e: i for i, e in enumerate(ends)}
+    rows, columns = ([index[c[k]] for c in cables] for k in (0, 1))
+    matrix = coo_matrix((np.ones(len(cables)), (rows, columns)), shape=(len(ends), len(ends)))
+    count, _ = connected_components(matrix, directed=False)
+    found = cabling(job)
+    assert len(found.rings) == len(cables) - len(ends) + count
+    assert {b.id for b in found.boxes} == set(ends)
+    followed = following(job)
+    validate_job(followed)
+    assert following(followed) == followed
+    for box in found.boxes:
+        way = found.way(box.id)
+        assert len(set(way)) == len(way)
+        assert box.hops is None or len(way) == box.hops + 1
+
+
+def test_the_nodes_follow_the_cables_and_cables_leave_with_their_boxes():
+    job = house(cables=(("modem", "node0"), ("node0", "a"), ("a", "b"), ("b", "node1")), switches=("a", "b"))
+    job = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink("node0", "5 GHz", -60.0))))
+    assert ("mend", "node1 has a cable and a radio link") in titles(job, "backhaul")
+    after = following(job)
+    assert after.nodes[1].uplink == Uplink("node0", switch_id="b")
+    assert next(s for s in after.switches if s.id == "b").behind_switch_id == "a"
+    assert {frozenset((c.a_id, c.b_id)) for c in wiring_of(replace(after, wiring=None)).cables} == {
+        frozenset(p) for p in (("node0", "a"), ("a", "b"), ("b", "node1"))
+    }
+    gone = with_past_following(replace(after, nodes=after.nodes[:1], switches=after.switches[:1]))
+    assert {frozenset((c.a_id, c.b_id)) for c in gone.wiring.cables} == {
+        frozenset(p) for p in (("modem", "node0"), ("node0", "a"))
+    }
+    with pytest.raises(BadInput, match=r"wiring\.cables\[0\]\.b_id"):
+        validate_job(replace(job, wiring=Wiring(cables=(Cable("node0", "node0"),))))
+
+
+def test_own_networks_are_judged_by_what_was_heard():
+    job = house()
+    radio = job.nodes[1].radios[0]
+    heard = own_reading(radio, job.settings.of(radio.id), -40.0)
+    bad = replace(heard, security="WEP", ssid="", country="JP")
+    job = replace(job, listens=(Listen("a", job.places[0].id, "2026-03-02T20:00:00Z", "test", (radio.band,), (bad,)),))
+    said = titles(job, "security", "lawful")
+    assert ("mend", "Own network announces WEP") in said
+    assert ("consider", "A network's name is hidden") in said
+    assert ("mend", f"{job.nodes[1].name} announces another country (JP)") in said
+    fine = replace(heard, security="WPA2/WPA3", ssid="name", country=job.country)
+    assert titles(replace(job, listens=(replace(job.listens[0], readings=(fine,)),))) == []
+
+
+def test_unlawful_power_slow_switches_and_names_that_differ():
+    job = house(cables=(("modem", "node0"), ("node0", "sw"), ("sw", "node1")), switches=("sw",))
+    job = replace(job, switches=(Switch("sw", "sw", 100.0),), subscription=Subscription(500.0, 50.0))
+    assert ("consider", "sw is slower than the line") in titles(job)
+    radios = (replace(job.settings.radios[0], eirp_dbm=36.0), *job.settings.radios[1:])
+    loud = replace(job, settings=replace(job.settings, radios=radios))
+    assert any(t.startswith("node0 radiates more") for _, t in titles(loud, "lawful"))
+    other = tuple(replace(r, ssid="another") for r in job.nodes[1].radios)
+    split = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], radios=other)))
+    assert any(t.startswith("Nodes differ in their name") for _, t in titles(split, "names"))
