@@ -7,6 +7,7 @@ from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of
 
 from even_static.core.checks.set_up import set_up
+from even_static.core.tuning.materials import materials
 
 pytestmark = pytest.mark.browser
 
@@ -39,3 +40,22 @@ def test_the_cabling_is_drawn_by_clicks_and_findings_follow(open_page, running_a
     expect(card).to_contain_text(f"What the set-up shows: {set_up(job).text}")
     page.keyboard.press("Control+z")
     expect(card.locator("li", has_text="A ring of cables")).to_be_visible()
+
+
+def test_a_cable_is_planned_with_materials_work_and_cautions(open_page, running_app):
+    call = copy_of(running_app, "cables")
+    page = open_page(f"call/{call}/change")
+    card = page.get_by_label("Cables and new places")
+    card.get_by_role("button", name="Plan the cable").click()
+    job = running_app.store.get(call).job
+    own = materials(job, {})
+    run = card.locator(f"[data-run='{own.runs[0].id}']")
+    expect(run).to_contain_text(f"{own.runs[0].runs} × {own.runs[0].each_m} m = {own.runs[0].total_m} m")
+    for line in own.materials:
+        expect(card.get_by_role("row", name=f"{line.count} {line.what}")).to_be_visible()
+    expect(card.locator("[data-cautions]")).to_contain_text("Cable between buildings")
+    run.get_by_label("as measured").fill("40")
+    run.get_by_label("as measured").blur()
+    expect(run).to_contain_text("2 × 50 m = 100 m")
+    run.get_by_role("button", name="Pulled and tested").click()
+    expect(card).to_contain_text("No cable and no new place is needed")

@@ -2,6 +2,7 @@
   import { ArrowLeft, Redo2, Undo2 } from '@lucide/svelte'
   import { api, ask } from '../lib/api'
   import { onKeys } from '../lib/keys'
+  import Cautions from '../parts/Cautions.svelte'
   import Progress from '../parts/Progress.svelte'
   import { CallState } from '../state/call.svelte'
   import { notices } from '../state/notices.svelte'
@@ -95,6 +96,7 @@
     </div>
   </div>
   <main class="mx-auto max-w-6xl p-4">
+    <Cautions {step} />
     {#if step === 'ask'}<Ask {state} />
     {:else if step === 'kit'}<Kit {state} />
     {:else if step === 'house'}<House {state} />

@@ -82,6 +82,13 @@ class EditBody:
     summary: Name
 
 
+@dataclass(frozen=True, slots=True)
+class StandsBody:
+    """Where nodes would stand."""
+
+    stands: list[NodeStand] = field(default_factory=list)
+
+
 @record
 @dataclass(frozen=True, slots=True)
 class WiringBody:

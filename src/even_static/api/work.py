@@ -7,8 +7,8 @@ from datetime import UTC, datetime
 
 from fastapi import APIRouter
 
-from even_static.api.common import Serviced, call_body
-from even_static.api.models import AnswerBody, CallBody, SheetBody, TickBody, WiringBody
+from even_static.api.common import Serviced, call_body, stands_of
+from even_static.api.models import AnswerBody, CallBody, SheetBody, StandsBody, TickBody, WiringBody
 from even_static.api.tasks import Task
 from even_static.core.checks.cabling import following
 from even_static.core.checks.set_up import SetUp, set_up
@@ -16,8 +16,10 @@ from even_static.core.errors import BadInput
 from even_static.core.house.complaint import SuspicionAnswer
 from even_static.core.house.job import Job
 from even_static.core.house.validate import validate_job, validate_settings
+from even_static.core.tables.cautions import CAUTIONS, Caution
 from even_static.core.tuning.change_sheet import SheetView, make_sheet, sheet_view
 from even_static.core.tuning.evaluate import require_choosable
+from even_static.core.tuning.materials import Materials, materials
 from even_static.core.tuning.suspicions import Suspicions, suspicions
 
 router = APIRouter(prefix="/api")
@@ -57,6 +59,19 @@ def put_wiring(service: Serviced, call_id: int, body: WiringBody) -> CallBody:
     job = following(replace(service.store.get(call_id).job, wiring=body.wiring))
     validate_job(job)
     return call_body(service, service.edit(call_id, job, body.revision, body.summary))
+
+
+@router.get("/cautions")
+def get_cautions() -> list[Caution]:
+    """The cautions of the work and the steps that show them."""
+    return list(CAUTIONS)
+
+
+@router.post("/calls/{call_id}/materials")
+def get_materials(service: Serviced, call_id: int, body: StandsBody) -> Materials:
+    """Cables to be pulled, and what nodes need that would stand elsewhere."""
+    job = service.store.get(call_id).job
+    return materials(job, stands_of(job, body.stands))
 
 
 @router.get("/calls/{call_id}/sheet")

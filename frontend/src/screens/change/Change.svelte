@@ -9,6 +9,7 @@
   import { Resource } from '../../state/resource.svelte'
   import { waiting } from '../../state/waiting.svelte'
   import SheetStep from './SheetStep.svelte'
+  import Works from './Works.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const KEPT = $derived(`even-static-sheet-${call.id}`)
@@ -113,6 +114,8 @@
     takes, who drops off, how to check it and how to go back.
   </p>
 {/if}
+
+<Works {call} />
 
 <Confirm
   bind:open={replacing}

@@ -212,7 +212,10 @@ def with_past_following(job: Job) -> Job:
 
     listens = (replace(li, settings=follow(li.settings), stands=stands(li.stands)) for li in job.listens)
     traces = (replace(t, settings=follow(t.settings), stands=stands(t.stands)) for t in job.traces)
-    return replace(job, listens=tuple(listens), traces=tuple(traces), wiring=_wiring_left(job))
+    wiring = _wiring_left(job)
+    ends = {n.id for n in job.nodes} | {b.id for b in (wiring.boxes if wiring else ())}
+    works = tuple(w for w in job.works if w.to_node_id in ends and w.from_id in ends)
+    return replace(job, listens=tuple(listens), traces=tuple(traces), wiring=wiring, works=works)
 
 
 def _wiring_left(job: Job) -> Wiring | None:
@@ -244,4 +247,5 @@ def next_visit(job: Job, opened_at: Timestamp) -> Job:
         plans=(),
         sheet=None,
         changes=(),
+        works=tuple(w for w in job.works if not w.done),
     )

@@ -31,6 +31,7 @@ from even_static.core.house.complaint import Complaint, SuspicionAnswer
 from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard, Thread
 from even_static.core.house.sheet import SheetStep
 from even_static.core.house.wiring import Wiring
+from even_static.core.house.works import CableRun
 from even_static.core.spectrum.channels import Band, Block, WidthMhz, block_for
 from even_static.core.tables.phy import CLIENT_EIRP_DBM, Generation
 
@@ -656,6 +657,8 @@ class Job:
     """Plans that were kept under a name."""
     wiring: Wiring | None = None
     """The cabling and set-up, if somebody has drawn it; none given takes the cables that the nodes tell of."""
+    works: Annotated[tuple[CableRun, ...], Len(0, 40)] = ()
+    """Cables to be pulled."""
     photos: Annotated[tuple[Photo, ...], Len(0, 20)] = ()
     """Photographs of plans, in files that carry them; inside the application they are kept apart."""
     format: Literal["even-static-job"] = FORMAT

@@ -246,6 +246,12 @@ def _work(job: Job, places: set[str]) -> None:
             _known(f"complaints[{i}].device_id", complaint.device_id, devices)
     if job.sheet is not None:
         unique("sheet.steps", (s.id for s in job.sheet.steps))
+    nodes = {n.id for n in job.nodes}
+    lines = {b.id for b in job.wiring.boxes} if job.wiring is not None else set()
+    unique("works", (w.id for w in job.works))
+    for i, run in enumerate(job.works):
+        _known(f"works[{i}].to_node_id", run.to_node_id, nodes)
+        _known(f"works[{i}].from_id", run.from_id, (nodes | lines) - {run.to_node_id})
 
 
 def _switches(job: Job) -> None:

@@ -1,0 +1,200 @@
+<script lang="ts">
+  import { Check, Plus, X } from '@lucide/svelte'
+  import { api, ask } from '../../lib/api'
+  import { identifier } from '../../lib/kit'
+  import type { CableRun, Materials } from '../../lib/types'
+  import Cautions from '../../parts/Cautions.svelte'
+  import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
+
+  let { call }: { call: CallState } = $props()
+  const answer = new Resource<Materials>((signal) => {
+    void call.call.revision
+    return ask(
+      api.POST('/api/calls/{call_id}/materials', {
+        params: { path: { call_id: call.id } },
+        body: { stands: call.standList },
+        signal,
+      }),
+    )
+  })
+  const view = $derived(answer.value)
+  const WAYS: CableRun['way'][] = ['through the rooms', 'through the attic', 'along the outside']
+  const fed = $derived(call.job.nodes.filter((n) => n.uplink))
+  const sources = $derived([
+    ...call.job.nodes.map((n) => ({ id: n.id, name: n.name })),
+    ...(call.job.wiring?.boxes ?? []).map((b) => ({ id: b.id, name: b.name })),
+  ])
+  let to = $state('')
+  let from = $state('')
+  let way = $state<CableRun['way']>('through the rooms')
+  const target = $derived(to || (fed.find((n) => n.uplink?.band) ?? fed[0])?.id || '')
+  const source = $derived(from || call.job.nodes.find((n) => n.id === target)?.uplink?.to_node_id || '')
+  const works = $derived(call.job.works)
+  const keep = (next: CableRun[], summary: string) => call.edit({ ...call.job, works: next }, summary)
+  const alter = (id: string, change: Partial<CableRun>, summary: string) =>
+    keep(
+      works.map((w) => (w.id === id ? { ...w, ...change } : w)),
+      summary,
+    )
+  function add(event: SubmitEvent) {
+    event.preventDefault()
+    const id = identifier(
+      `cable ${target}`,
+      works.map((w) => w.id),
+    )
+    const run = { id, to_node_id: target, from_id: source, way, runs: 2, way_m: null, done: false }
+    return keep([...works, run], `planned a cable to ${call.job.nodes.find((n) => n.id === target)?.name}`)
+  }
+</script>
+
+<section class="page mt-4" aria-label="Cables and new places">
+  <h2>Cables and new places</h2>
+  {#if view}
+    <p class="mb-2">{view.text[0]?.toUpperCase()}{view.text.slice(1)}.</p>
+    {#if view.runs.length || view.materials.length}<Cautions cautions={view.cautions} />{/if}
+    {#if view.runs.length}
+      <ul class="grid gap-2">
+        {#each view.runs as r, i (r.id)}
+          {@const run = works[i]}
+          <li class="border-t border-(--rule) pt-2" data-run={r.id}>
+            <div class="flex flex-wrap items-center gap-x-3 gap-y-1">
+              <strong class="grow">{r.done ? '●' : '○'} {r.title}</strong>
+              <span class="figure text-lg"
+                >{r.each_m === null ? 'measure the way' : `${r.runs} × ${r.each_m} m = ${r.total_m} m`}</span
+              >
+            </div>
+            <p class="text-sm text-soft">
+              {r.reasons.join('; ')}{r.outdoors ? '; outdoor-rated' : ''}{r.holes.length
+                ? `. Through ${r.holes.join(', ')}`
+                : ''}{r.minutes ? `. About ${r.minutes} min (common practice)` : ''}.
+            </p>
+            {#if run}
+              <div class="no-print mt-1 flex flex-wrap items-end gap-2 text-sm">
+                <label class="grid text-soft"
+                  >Goes
+                  <select
+                    class="field slim text-ink"
+                    aria-label="How {r.title} goes"
+                    value={run.way}
+                    onchange={(e) =>
+                      alter(
+                        r.id,
+                        { way: e.currentTarget.value as CableRun['way'] },
+                        `moved the way of ${r.title}`,
+                      )}
+                  >
+                    {#each WAYS as w (w)}<option value={w}>{w}</option>{/each}
+                  </select></label
+                >
+                <label class="grid text-soft"
+                  >Runs<input
+                    class="field slim w-16 text-ink"
+                    aria-label="Runs of {r.title}"
+                    type="number"
+                    min="1"
+                    max="8"
+                    value={run.runs}
+                    onchange={(e) =>
+                      e.currentTarget.validity.valid &&
+                      alter(r.id, { runs: Number(e.currentTarget.value) }, `changed the runs of ${r.title}`)}
+                  /></label
+                >
+                <label class="grid text-soft"
+                  >Way as measured, m<input
+                    class="field slim w-24 text-ink"
+                    aria-label="Way of {r.title} as measured"
+                    type="number"
+                    min="0.5"
+                    max="500"
+                    step="0.1"
+                    value={run.way_m ?? ''}
+                    onchange={(e) =>
+                      e.currentTarget.validity.valid &&
+                      alter(
+                        r.id,
+                        { way_m: e.currentTarget.value ? Number(e.currentTarget.value) : null },
+                        `measured the way of ${r.title}`,
+                      )}
+                  /></label
+                >
+                <button
+                  class="button slim"
+                  onclick={() =>
+                    alter(
+                      r.id,
+                      { done: !run.done },
+                      run.done ? `${r.title} is not pulled yet` : `pulled ${r.title}`,
+                    )}><Check size={15} />{run.done ? 'Not yet' : 'Pulled and tested'}</button
+                >
+                <button
+                  class="button slim"
+                  aria-label="Forget the cable {r.title}"
+                  onclick={() =>
+                    keep(
+                      works.filter((w) => w.id !== r.id),
+                      `forgot the cable ${r.title}`,
+                    )}><X size={15} /></button
+                >
+              </div>
+            {/if}
+          </li>
+        {/each}
+      </ul>
+    {/if}
+    {#if view.materials.length}
+      <div class="mt-3 grid gap-x-8 gap-y-2 border-t border-(--rule) pt-2 lg:grid-cols-2">
+        <table class="ledger text-sm">
+          <caption class="text-left font-semibold">To bring</caption>
+          <tbody>
+            {#each view.materials as m, i (i)}<tr
+                ><td class="number whitespace-nowrap">{m.count}</td><td
+                  >{m.what}{#if m.note}<span class="ml-2 text-soft">{m.note}</span>{/if}</td
+                ></tr
+              >{/each}
+          </tbody>
+        </table>
+        <div>
+          <h3>To do</h3>
+          <ol class="list-decimal pl-5 text-sm">
+            {#each view.work as w, i (i)}<li>{w}.</li>{/each}
+          </ol>
+        </div>
+      </div>
+    {/if}
+  {/if}
+  {#if fed.length}
+    <form class="no-print mt-3 flex flex-wrap items-end gap-2 border-t border-(--rule) pt-3" onsubmit={add}>
+      <label class="grid text-sm text-soft"
+        >A cable to
+        <select
+          class="field text-base text-ink"
+          value={target}
+          onchange={(e) => (to = e.currentTarget.value)}
+        >
+          {#each fed as n (n.id)}<option value={n.id}
+              >{n.name}{n.uplink?.band ? `, fed by ${n.uplink.band} now` : ''}</option
+            >{/each}
+        </select></label
+      >
+      <label class="grid text-sm text-soft"
+        >Comes from
+        <select
+          class="field text-base text-ink"
+          value={source}
+          onchange={(e) => (from = e.currentTarget.value)}
+        >
+          {#each sources.filter((s) => s.id !== target) as s (s.id)}<option value={s.id}>{s.name}</option
+            >{/each}
+        </select></label
+      >
+      <label class="grid text-sm text-soft"
+        >By the way
+        <select class="field text-base text-ink" bind:value={way}>
+          {#each WAYS as w (w)}<option value={w}>{w}</option>{/each}
+        </select></label
+      >
+      <button class="button"><Plus size={16} />Plan the cable</button>
+    </form>
+  {/if}
+</section>
