@@ -23,7 +23,7 @@
 </script>
 
 {#if shown.length}
-  <details class="mb-3 border-l-4 border-(--ink) bg-wash px-3 py-1.5 text-sm" data-cautions={step}>
+  <details class="mb-3 border-l-4 border-(--ink) bg-wash px-3 py-1.5 text-sm" data-cautions={step ?? 'these'}>
     <summary class="cursor-pointer">
       <TriangleAlert size={16} class="mr-1 inline align-text-bottom" /><strong>Mind:</strong>
       {shown.map((c) => c.title).join(' · ')}

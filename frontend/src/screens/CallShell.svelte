@@ -58,7 +58,6 @@
 
 <svelte:window onkeydown={keys} />
 {#if state}
-  {#if state.task}<Progress task={state.task} stop={() => void state?.stop()} />{/if}
   <header class="bg-sheet">
     <div class="mx-auto flex max-w-6xl items-center gap-x-3 px-4 pt-3">
       <a class="button slim no-print" href="#/" aria-label="All calls"><ArrowLeft size={18} /></a>
@@ -94,6 +93,7 @@
       </nav>
       <div class="order-1 lg:order-2"><Figures {state} /></div>
     </div>
+    {#if state.task}<Progress task={state.task} stop={() => void state?.stop()} />{/if}
   </div>
   <main class="mx-auto max-w-6xl p-4">
     <Cautions {step} />

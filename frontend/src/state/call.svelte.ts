@@ -4,6 +4,7 @@ import type {
   Evaluation,
   Job,
   MeasureNext,
+  NewTrial,
   PlacedPlan,
   Plan,
   Policy,
@@ -218,11 +219,14 @@ export class CallState {
     }
   }
 
-  private async run(start: () => Promise<Task>): Promise<Task | null> {
+  private async run(start: () => Promise<Task>, seen?: (task: Task) => void): Promise<Task | null> {
     if (this.task) return null
     try {
       const first = await start()
-      return await follow(first, (task) => (this.task = task))
+      return await follow(first, (task) => {
+        this.task = task
+        seen?.(task)
+      })
     } catch (error) {
       notices.fail(error)
       return null
@@ -292,21 +296,41 @@ export class CallState {
     await this.show(sameSettings(settings, this.job.settings) ? null : settings, stands)
   }
 
+  /** A change of the call that leaves what is on trial where it is. */
+  private async changeBeside(request: () => Promise<{ data?: Call; error?: unknown }>, said: string) {
+    const { trial, stands, trialFigures, plan, placed, measure } = this
+    if (!(await this.change(request, said))) return false
+    Object.assign(this, { trial, stands, trialFigures, plan, placed, measure })
+    return true
+  }
+
   /** Keep what is on trial under a name; the trial stays. */
   async keepPlan(name: string) {
-    const trial = { settings: this.trial, stands: this.stands, figures: this.trialFigures }
-    const found = { plan: this.plan, placed: this.placed, measure: this.measure }
     const body = { name, settings: this.settings, stands: this.standList }
     const path = '/api/calls/{call_id}/plans'
-    const kept = await this.change(() => api.POST(path, { ...this.path(), body }), `kept ${name}`)
-    if (!kept) return false
-    this.trial = trial.settings
-    this.stands = trial.stands
-    this.trialFigures = trial.figures
-    this.plan = found.plan
-    this.placed = found.placed
-    this.measure = found.measure
-    return true
+    return this.changeBeside(() => api.POST(path, { ...this.path(), body }), `kept ${name}`)
+  }
+
+  /** Plan a trial of two ways in turns; what is on trial stays. */
+  async planTrial(body: NewTrial) {
+    const path = '/api/calls/{call_id}/trials'
+    return this.changeBeside(() => api.POST(path, { ...this.path(), body }), `planned ${body.name}`)
+  }
+
+  /** Take a trial's turns on the boxes until it is decided or stopped; every turn is shown as it is kept. */
+  async runTrial(trialId: string) {
+    const params = { path: { call_id: this.id, trial_id: trialId } }
+    const path = '/api/calls/{call_id}/trials/{trial_id}/run'
+    let kept = 0
+    const done = await this.run(
+      () => ask(api.POST(path, { params })),
+      (task) => {
+        if (task.notes.length > kept) void this.reload().catch(() => {})
+        kept = task.notes.length
+      },
+    )
+    if (done) await this.measured({ ...done, notes: done.notes.slice(-2) })
+    else await this.reload().catch(() => {})
   }
 
   /** Which single measurement would most likely change the plan. */

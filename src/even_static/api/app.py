@@ -39,6 +39,7 @@ from even_static.api.senders import router as senders_router
 from even_static.api.service import Service
 from even_static.api.share import Share, gate
 from even_static.api.tasks import ErrorBody, Task, error_body
+from even_static.api.trials import router as trials_router
 from even_static.api.tuning import router as tuning_router
 from even_static.api.work import router as work_router
 from even_static.core.checks.lawful import lawful_blocks
@@ -286,6 +287,7 @@ def create_app(
     app.include_router(kit_router)
     app.include_router(link_router)
     app.include_router(senders_router)
+    app.include_router(trials_router)
     app.include_router(tuning_router)
     app.include_router(work_router)
     app.include_router(router)

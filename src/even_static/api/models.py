@@ -13,6 +13,7 @@ from even_static.core.house.building import Build, Building, Level, Metres, Node
 from even_static.core.house.complaint import SuspicionKind
 from even_static.core.house.devices import Crowd, Wish
 from even_static.core.house.job import Job, Settings, Subscription, TracePoint
+from even_static.core.house.trial import Arm, TrialMeasure
 from even_static.core.house.wiring import Wiring
 from even_static.core.link.statistics import RunSamples
 from even_static.core.link.verdict import LineVerdict
@@ -87,6 +88,29 @@ class StandsBody:
     """Where nodes would stand."""
 
     stands: list[NodeStand] = field(default_factory=list)
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class NewTrialBody:
+    """A trial to be planned: A is the house as set now, B other settings (none given: both are set by hand)."""
+
+    name: Name
+    measure: TrialMeasure
+    b_name: Name
+    a_name: Name = "as set now"
+    b_settings: Settings | None = None
+    place_id: Id | None = None
+    worth_fraction: Annotated[float, Ge(0.02), Le(3)] = 0.15
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class VisitBody:
+    """A turn of a trial that is set by hand: values that were read, or none to measure it now."""
+
+    arm: Arm
+    values: Annotated[tuple[Annotated[float, Ge(0), Le(1_000_000)], ...], Len(0, 200)] = ()
 
 
 @record

@@ -13,22 +13,24 @@ from pathlib import Path
 from pydantic import TypeAdapter
 
 from even_static.api.tasks import Task, Tasks
-from even_static.core.errors import BadInput
+from even_static.core.errors import BadInput, InstrumentFault
 from even_static.core.house.basics import fresh_identifier
-from even_static.core.house.job import Change, Job, Listen, Names, RadioSetting, Settings, Zigbee, ZigbeeLink
+from even_static.core.house.job import Change, Job, Listen, Names, Settings, Trial, Zigbee, ZigbeeLink
 from even_static.core.house.senders import EnergyScan
+from even_static.core.house.trial import TrialVisit
 from even_static.core.house.validate import validate_job
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import remembering_stands, stands_now
 from even_static.core.propagation.walk import Series
 from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tuning.candidates import Rules
-from even_static.core.tuning.change_sheet import acted, differences, find_step, taken_back, with_step
+from even_static.core.tuning.change_sheet import acted, differences, find_step, order_of_nodes, taken_back, with_step
 from even_static.core.tuning.evaluate import require_choosable, same_setting
 from even_static.core.tuning.house import House, with_link_bands
 from even_static.core.tuning.measure_next import measure_next
 from even_static.core.tuning.placed import make_placed_plan
 from even_static.core.tuning.plan import make_plan
+from even_static.core.tuning.trials import HUB_HOURS, RUN_S, RUNS_A_VISIT, TrialView, find_trial, view_of
 from even_static.core.tuning.whole import Best
 from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans
 from even_static.formats.capture.reader import link_type_of, listen_from_capture, read_capture
@@ -377,19 +379,14 @@ class Service:
             world = self.world(call)
             console, hub = SimulatedConsole(world), SimulatedHub(world)
             before = Settings(console.read(), hub.channel(), console.names())
-            work_list = list(_saves(job, before, settings))
-            moves_hub = settings.zigbee_channel is not None and settings.zigbee_channel != hub.channel()
-            renames = settings.names != console.names()
-            total = len(work_list) + moves_hub + renames + bool(settings.link_bands)
-            if total == 0:
+            sendings = list(_sendings(job, world, settings))
+            if not sendings and not settings.link_bands:
                 task.notes.append("the boxes are set like this already: nothing was sent")
                 return
-            for i, (node_id, radios) in enumerate(work_list):
-                self._follow(task, console.save(node_id, radios), i, total)
-            if renames:
-                self._follow(task, console.save_names(settings.names), len(work_list), total)
-            if moves_hub and settings.zigbee_channel is not None:
-                self._follow(task, hub.move(settings.zigbee_channel), total - 1, total)
+            for i, (_, phases) in enumerate(sendings):
+                self._follow(task, phases, i, len(sendings))
+            sent = [what for what, _ in sendings]
+            moves_hub = "hub" in sent
             after = Settings(console.read(), hub.channel(), console.names())
             self._keep(call_id, world)
             for wanted in settings.radios:
@@ -407,12 +404,83 @@ class Service:
                     changes=(*now.changes, change),
                     nodes=with_link_bands(now, settings.link_bands).nodes,
                 ),
-                f"sent settings to {len(work_list)} boxes" + (" and the hub" if moves_hub else ""),
+                f"sent settings to {sent.count('box')} boxes" + (" and the hub" if moves_hub else ""),
                 done_outside=True,
             )
             task.notes.append("every value was read back")
 
         return self.tasks.start("apply", work)
+
+    # -- trials --------------------------------------------------------------------------------------------------
+
+    def run_trial(self, call_id: int, trial_id: str) -> Task:
+        """Take a trial's turns on the boxes until it is decided, each kept as it is done; then set the boxes back to
+        what the call says. BadInput for a trial that is set by hand."""
+        trial = find_trial(self.store.get(call_id).job, trial_id)
+        if trial.a.settings is None or trial.b.settings is None:
+            raise BadInput("trial_id", "must be of two settings to run by itself", "one is set by hand", "turn by turn")
+
+        def work(task: Task) -> None:
+            world = self.world(self.store.get(call_id))
+            try:
+                while True:
+                    job = self.store.get(call_id).job
+                    view = view_of(job, find_trial(job, trial_id))
+                    if view.next_arm is None or task.stop_wanted:
+                        break
+                    self._turn(task, call_id, world, view)
+            finally:
+                job = self.store.get(call_id).job
+                for _, phases in _sendings(job, world, job.settings):
+                    for phase in phases:
+                        task.tell(f"setting the boxes back: {phase.text}", task.done_fraction)
+                        self._wait(phase.seconds)
+                self._keep(call_id, world)
+            task.notes.append(view.result.text)
+            task.notes.append("the boxes are set as before the trial")
+
+        return self.tasks.start("trial", work)
+
+    def _turn(self, task: Task, call_id: int, world: World, view: TrialView) -> None:
+        """One turn: set the boxes, measure, keep."""
+        trial, arm = view.trial, view.next_arm or "A"
+        settings = (trial.a if arm == "A" else trial.b).settings
+        assert settings is not None
+        turns = max(view.plan.visits, view.turn + 1)
+        for _, phases in _sendings(world.job, world, settings):
+            for phase in phases:
+                task.tell(f"turn {view.turn + 1}, {arm}: {phase.text}", view.turn / turns)
+                self._wait(phase.seconds)
+        task.tell(f"turn {view.turn + 1}, {arm}: measuring", (view.turn + 0.7) / turns)
+        visit = TrialVisit(arm, world.state.clock, _measured(world, trial))
+        self._wait(RUN_S * RUNS_A_VISIT)
+        self._keep(call_id, world)
+        self.add_visit(call_id, trial.id, visit)
+        task.notes.append(f"turn {view.turn + 1}, {arm}")
+
+    def add_visit(self, call_id: int, trial_id: str, visit: TrialVisit) -> StoredCall:
+        """Keep a turn of a trial. BadInput where it is not that arm's turn, or the trial has ended."""
+
+        def add(job: Job) -> Job:
+            view = view_of(job, find_trial(job, trial_id))
+            if view.next_arm != visit.arm:
+                wanted = view.next_arm or "none: it has ended"
+                raise BadInput("arm", "must be the one whose turn it is", visit.arm, wanted)
+            done = replace(view.trial, visits=(*view.trial.visits, visit))
+            return replace(job, trials=tuple(done if t.id == trial_id else t for t in job.trials))
+
+        return self.amend(call_id, add, f"turn {visit.arm} of a trial")
+
+    def measure_turn(self, call_id: int, trial_id: str) -> StoredCall:
+        """Measure the turn that is on, with the house as somebody has set it by hand."""
+        call = self.store.get(call_id)
+        view = view_of(call.job, find_trial(call.job, trial_id))
+        if view.next_arm is None:
+            raise BadInput("trial_id", "must not have ended", trial_id, "a trial that goes on")
+        world = self.world(call)
+        visit = TrialVisit(view.next_arm, world.state.clock, _measured(world, view.trial))
+        self._keep(call_id, world)
+        return self.add_visit(call_id, trial_id, visit)
 
     # -- the change sheet ----------------------------------------------------------------------------------------
 
@@ -490,18 +558,37 @@ def _known_names(job: Job, names: Names) -> Names:
     return replace(names, bands=tuple(b for b in names.bands if b.device_id in known))
 
 
-def _saves(job: Job, before: Settings, after: Settings) -> Iterator[tuple[str, tuple[RadioSetting, ...]]]:
-    """(node, its changed settings), the node with the most hops to the router first."""
+def _sendings(job: Job, world: World, wanted: Settings) -> Iterator[tuple[str, Iterator[Phase]]]:
+    """("box", "names" or "hub", its phases) of what differs on the boxes, the farthest node first, the hub last."""
+    console, hub = SimulatedConsole(world), SimulatedHub(world)
+    before = {s.radio_id: s for s in console.read()}
     by_id = {n.id: n for n in job.nodes}
-
-    def hops(node_id: str) -> int:
-        uplink = by_id[node_id].uplink
-        return 0 if uplink is None else 1 + hops(uplink.to_node_id)
-
-    for node in sorted(job.nodes, key=lambda n: -hops(n.id)):
-        changed = tuple(s for r in node.radios for s in [after.of(r.id)] if not same_setting(before.of(r.id), s))
+    for node_id in order_of_nodes(job):
+        mine = (wanted.of(r.id) for r in by_id[node_id].radios)
+        changed = tuple(s for s in mine if not same_setting(before[s.radio_id], s))
         if changed:
-            yield node.id, changed
+            yield "box", console.save(node_id, changed)
+    if wanted.names != console.names():
+        yield "names", console.save_names(wanted.names)
+    if wanted.zigbee_channel is not None and wanted.zigbee_channel != hub.channel():
+        yield "hub", hub.move(wanted.zigbee_channel)
+
+
+def _measured(world: World, trial: Trial) -> tuple[float, ...]:
+    """One turn's values from the stand-ins, in the trial's unit."""
+    if trial.measure == "Zigbee reports lost":
+        reports = SimulatedHub(world).reports(HUB_HOURS)
+        if not reports:
+            raise BadInput("measure", "must be of something in the house", "no Zigbee device", "a link test")
+        sent, delivered = sum(r.sent for r in reports), sum(r.delivered for r in reports)
+        return (1 - delivered / sent,)
+    assert trial.place_id is not None
+    test = SimulatedSpeedTest(world).run(trial.place_id, RUNS_A_VISIT)
+    if trial.measure == "latency under load":
+        if not test.latency_ms:
+            raise InstrumentFault("speed test", "must reach the house's Wi-Fi", "no link at the place", "another place")
+        return test.latency_ms
+    return test.down_mbps if trial.measure == "throughput down" else test.up_mbps
 
 
 def _with_links(zigbee: Zigbee | None, measured: dict[tuple[str, str], ZigbeeLink]) -> Zigbee | None:

@@ -9,6 +9,7 @@
   import { Resource } from '../../state/resource.svelte'
   import { waiting } from '../../state/waiting.svelte'
   import SheetStep from './SheetStep.svelte'
+  import Trials from './Trials.svelte'
   import Works from './Works.svelte'
 
   let { state: call }: { state: CallState } = $props()
@@ -115,6 +116,7 @@
   </p>
 {/if}
 
+<Trials {call} />
 <Works {call} />
 
 <Confirm

@@ -215,7 +215,15 @@ def with_past_following(job: Job) -> Job:
     wiring = _wiring_left(job)
     ends = {n.id for n in job.nodes} | {b.id for b in (wiring.boxes if wiring else ())}
     works = tuple(w for w in job.works if w.to_node_id in ends and w.from_id in ends)
-    return replace(job, listens=tuple(listens), traces=tuple(traces), wiring=wiring, works=works)
+    trials = tuple(
+        replace(
+            t,
+            a=replace(t.a, settings=follow(t.a.settings)),
+            b=replace(t.b, settings=follow(t.b.settings)),
+        )
+        for t in job.trials
+    )
+    return replace(job, listens=tuple(listens), traces=tuple(traces), wiring=wiring, works=works, trials=trials)
 
 
 def _wiring_left(job: Job) -> Wiring | None:
@@ -247,5 +255,6 @@ def next_visit(job: Job, opened_at: Timestamp) -> Job:
         plans=(),
         sheet=None,
         changes=(),
+        trials=(),
         works=tuple(w for w in job.works if not w.done),
     )

@@ -30,6 +30,7 @@ from even_static.core.house.building import Building, HeightM, Metres, NodeStand
 from even_static.core.house.complaint import Complaint, SuspicionAnswer
 from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard, Thread
 from even_static.core.house.sheet import SheetStep
+from even_static.core.house.trial import TrialMeasure, TrialVisit
 from even_static.core.house.wiring import Wiring
 from even_static.core.house.works import CableRun
 from even_static.core.spectrum.channels import Band, Block, WidthMhz, block_for
@@ -598,6 +599,44 @@ class ChangeSheet:
 
 @record
 @dataclass(frozen=True, slots=True)
+class TrialArm:
+    """One of the two ways of a trial."""
+
+    name: Name
+    """What it is called."""
+    settings: Settings | None = None
+    """How the house is set; none given where somebody sets it by hand, as an antenna."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Trial:
+    """A trial of two ways, in turns."""
+
+    id: Id
+    """Identifier."""
+    name: Name
+    """What it is about."""
+    planned_at: Timestamp
+    """When it was planned."""
+    measure: TrialMeasure
+    """What is measured."""
+    a: TrialArm
+    """The first way, as a rule the one of now."""
+    b: TrialArm
+    """The other way."""
+    place_id: Id | None = None
+    """Where it is measured; none given for the whole Zigbee mesh."""
+    worth_fraction: Annotated[float, Ge(0.02), Le(3)] = 0.15
+    """The difference that one cares about, as a share of the value: 0.15 is 15 % more (or less)."""
+    most_blocks: Annotated[int, Ge(2), Le(60)] = 12
+    """Blocks of four turns after which it ends."""
+    visits: Annotated[tuple[TrialVisit, ...], Len(0, 240)] = ()
+    """The turns so far, in their order."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
 class Job:
     """A call."""
 
@@ -659,6 +698,8 @@ class Job:
     """The cabling and set-up, if somebody has drawn it; none given takes the cables that the nodes tell of."""
     works: Annotated[tuple[CableRun, ...], Len(0, 40)] = ()
     """Cables to be pulled."""
+    trials: Annotated[tuple[Trial, ...], Len(0, 40)] = ()
+    """Trials of two ways."""
     photos: Annotated[tuple[Photo, ...], Len(0, 20)] = ()
     """Photographs of plans, in files that carry them; inside the application they are kept apart."""
     format: Literal["even-static-job"] = FORMAT

@@ -246,6 +246,15 @@ def _work(job: Job, places: set[str]) -> None:
             _known(f"complaints[{i}].device_id", complaint.device_id, devices)
     if job.sheet is not None:
         unique("sheet.steps", (s.id for s in job.sheet.steps))
+    unique("trials", (t.id for t in job.trials))
+    for i, trial in enumerate(job.trials):
+        if trial.place_id is not None:
+            _known(f"trials[{i}].place_id", trial.place_id, places)
+        elif trial.measure != "Zigbee reports lost":
+            raise BadInput(f"trials[{i}].place_id", "must be given for a link test", None, "a place")
+        for name, arm in (("a", trial.a), ("b", trial.b)):
+            if arm.settings is not None:
+                validate_settings(job, arm.settings, f"trials[{i}].{name}.settings")
     nodes = {n.id for n in job.nodes}
     lines = {b.id for b in job.wiring.boxes} if job.wiring is not None else set()
     unique("works", (w.id for w in job.works))

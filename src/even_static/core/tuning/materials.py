@@ -320,9 +320,7 @@ def _place_lines(job: Job, node: Node, stand: Stand) -> list[Line]:
 
 
 def _place_work(job: Job, node: Node, stand: Stand) -> list[str]:
-    said = [
-        f"{node.name}: put it up ({stand.mounting}, {stand.height_m:.1f} m up), give it 3 to 4 min to start"
-    ]
+    said = [f"{node.name}: put it up ({stand.mounting}, {stand.height_m:.1f} m up), give it 3 to 4 min to start"]
     if node.uplink is None:
         said.append(
             f"{node.name} is the router: one cable brings the line to its new place, a second one brings the network "

@@ -1,0 +1,226 @@
+<script lang="ts">
+  import { FlaskConical, Play, X } from '@lucide/svelte'
+  import TrialDrawing from '../../draw/TrialDrawing.svelte'
+  import { api, ask } from '../../lib/api'
+  import { percent, plural } from '../../lib/format'
+  import type { NewTrial, TrialPlan, TrialView } from '../../lib/types'
+  import Cautions from '../../parts/Cautions.svelte'
+  import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
+
+  let { call }: { call: CallState } = $props()
+  const answer = new Resource<TrialView[]>((signal) => {
+    void call.call.revision
+    return ask(api.GET('/api/calls/{call_id}/trials', { params: { path: { call_id: call.id } }, signal }))
+  })
+  const views = $derived(answer.value ?? [])
+  const MEASURES: NewTrial['measure'][] = [
+    'throughput down',
+    'throughput up',
+    'latency under load',
+    'Zigbee reports lost',
+  ]
+  let name = $state('')
+  let byHand = $state(false)
+  let aName = $state('as it is now')
+  let bName = $state('')
+  let measure = $state<NewTrial['measure']>('throughput down')
+  let placeId = $state('')
+  let worth = $state(0.25)
+  let values = $state('')
+  const hand = $derived(byHand || !call.trial)
+  const body = $derived<NewTrial>({
+    name: name || 'trial',
+    measure,
+    a_name: hand ? aName || 'A' : 'as set now',
+    b_name: hand ? bName || 'B' : 'what is on trial',
+    b_settings: hand ? null : call.trial,
+    place_id: placeId || call.job.places[0]?.id || null,
+    worth_fraction: worth,
+  })
+  let refused = $state('')
+  const plan = new Resource<TrialPlan | null>(
+    (signal) =>
+      call.job.places.length && call.job.nodes.length
+        ? ask(
+            api.POST('/api/calls/{call_id}/trials/plan', {
+              params: { path: { call_id: call.id } },
+              body,
+              signal,
+            }),
+          )
+        : Promise.resolve(null),
+    (error) => (refused = (error as Error).message),
+  )
+  const path = (trial_id: string) => ({ params: { path: { call_id: call.id, trial_id } } })
+  async function add(event: SubmitEvent) {
+    event.preventDefault()
+    const wanted = body
+    if (await call.planTrial(wanted)) name = ''
+  }
+  const turn = (view: TrialView, read: number[]) =>
+    call.change(
+      () =>
+        api.POST('/api/calls/{call_id}/trials/{trial_id}/visit', {
+          ...path(view.trial.id),
+          body: { arm: view.next_arm ?? 'A', values: read },
+        }),
+      `turn ${view.turn + 1}`,
+    )
+  async function typed(event: SubmitEvent, view: TrialView) {
+    event.preventDefault()
+    const read = values.split(/[\s;]+/).map((v) => Number(v.replace(',', '.')))
+    if (read.length && read.every((v) => Number.isFinite(v) && v >= 0) && (await turn(view, read)))
+      values = ''
+  }
+  const forget = (view: TrialView) =>
+    call.change(
+      () => api.DELETE('/api/calls/{call_id}/trials/{trial_id}', path(view.trial.id)),
+      `forgot ${view.trial.name}`,
+    )
+  const times = (value: number | null) => (value === null ? '–' : `${value.toFixed(2)}×`)
+  const where = (id: string | null) => call.job.places.find((p) => p.id === id)?.name
+  const armName = (view: TrialView, arm: 'A' | 'B') => (arm === 'A' ? view.trial.a.name : view.trial.b.name)
+</script>
+
+<section class="page mt-4" aria-label="Trials">
+  <h2>Trials: where only trying tells</h2>
+  <p class="mb-2 text-sm text-soft">
+    Two ways in turns, ABBA, so that a drift of the evening takes as much from one as from the other. It may
+    be looked at after every block: an ending too early is no more likely than 1 in 20.
+  </p>
+  <Cautions step="trials" />
+  {#each views as view (view.trial.id)}
+    <article class="mb-3 border-t border-(--rule) pt-2" data-trial={view.trial.id}>
+      <div class="flex flex-wrap items-baseline gap-x-3">
+        <h3 class="grow">{view.trial.name}</h3>
+        <span class="text-sm text-soft"
+          >{view.trial.measure}{where(view.trial.place_id) ? ` at ${where(view.trial.place_id)}` : ''}; {view.less_is_better
+            ? 'less'
+            : 'more'} is better; worth {percent(view.trial.worth_fraction)}</span
+        >
+        <button
+          class="button slim no-print"
+          aria-label="Forget the trial {view.trial.name}"
+          disabled={call.busy}
+          onclick={() => forget(view)}><X size={14} /></button
+        >
+      </div>
+      <p class="text-sm">A: {view.trial.a.name}. B: {view.trial.b.name}.</p>
+      <TrialDrawing {view} />
+      {#if view.result.ratio !== null}
+        <p class="my-1 flex flex-wrap items-baseline gap-x-4">
+          <span class="figure text-2xl">{times(view.result.ratio)}</span>
+          <span class="figure"
+            >{view.result.low === null
+              ? 'interval still open'
+              : `${times(view.result.low)} to ${times(view.result.high)}`}</span
+          >
+          <span
+            >real: <strong class="figure">{percent(Math.min(view.result.chance_real, 0.999), 1)}</strong
+            ></span
+          >
+          <strong class:text-accent={view.result.done}>{view.result.advice}</strong>
+        </p>
+      {/if}
+      <p class="text-sm">{view.result.text[0]?.toUpperCase()}{view.result.text.slice(1)}.</p>
+      {#if view.next_arm}
+        <p class="text-sm text-soft">
+          {plural(view.turn, 'turn')} done. {view.plan.text[0]?.toUpperCase()}{view.plan.text.slice(1)}.
+        </p>
+        <div class="no-print mt-1 flex flex-wrap items-end gap-2">
+          {#if view.by_hand}
+            <strong class="text-lg">Now set {view.next_arm}: {armName(view, view.next_arm)}</strong>
+            <button class="button main" disabled={call.busy} onclick={() => turn(view, [])}
+              ><Play size={16} />It is set: measure turn {view.turn + 1}</button
+            >
+            <form class="flex items-end gap-2" onsubmit={(e) => typed(e, view)}>
+              <label class="grid text-sm text-soft"
+                >or what was read, one or more values<input
+                  class="field w-48 text-base text-ink"
+                  bind:value={values}
+                  inputmode="decimal"
+                  placeholder="41 38 44"
+                /></label
+              >
+              <button class="button" disabled={!values.trim()}>Write down</button>
+            </form>
+          {:else}
+            <button class="button main" disabled={call.busy} onclick={() => call.runTrial(view.trial.id)}
+              ><Play size={16} />{view.turn ? 'Go on' : 'Run it'} on the boxes</button
+            >
+          {/if}
+        </div>
+      {:else if view.result.advice === 'keep B' && view.trial.b.settings}
+        <button class="button main no-print mt-1" onclick={() => call.try(view.trial.b.settings)}
+          >Put B on trial, to make the sheet from</button
+        >
+      {/if}
+    </article>
+  {/each}
+  {#if call.job.places.length && call.job.nodes.length}
+    <form class="no-print grid gap-2 border-t border-(--rule) pt-3" onsubmit={add}>
+      <div class="flex flex-wrap items-end gap-2">
+        <label class="grid text-sm text-soft"
+          >Trial<input
+            class="field text-base text-ink"
+            bind:value={name}
+            required
+            maxlength="80"
+            placeholder="antenna up or over"
+          /></label
+        >
+        {#if call.trial}<label class="flex min-h-10 items-center gap-1"
+            ><input type="checkbox" class="size-5" bind:checked={byHand} />set by hand</label
+          >{/if}
+        {#if hand}
+          <label class="grid text-sm text-soft"
+            >A is<input class="field text-base text-ink" bind:value={aName} required maxlength="80" /></label
+          >
+          <label class="grid text-sm text-soft"
+            >B is<input
+              class="field text-base text-ink"
+              bind:value={bName}
+              required
+              maxlength="80"
+              placeholder="one rod laid over"
+            /></label
+          >
+        {:else}<span class="pb-2">A: as set now. B: what is on trial.</span>{/if}
+        <label class="grid text-sm text-soft"
+          >Measured by
+          <select class="field text-base text-ink" bind:value={measure}>
+            {#each MEASURES.filter((m) => m !== 'Zigbee reports lost' || call.job.zigbee) as m (m)}<option
+                value={m}>{m}</option
+              >{/each}
+          </select></label
+        >
+        {#if measure !== 'Zigbee reports lost'}
+          <label class="grid text-sm text-soft"
+            >Measured at
+            <select
+              class="field text-base text-ink"
+              value={placeId || call.job.places[0]?.id}
+              onchange={(e) => (placeId = e.currentTarget.value)}
+            >
+              {#each call.job.places as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
+            </select></label
+          >
+        {/if}
+        <label class="grid text-sm text-soft"
+          >Difference that counts
+          <select class="field text-base text-ink" bind:value={worth}>
+            {#each [0.1, 0.15, 0.25, 0.5, 1] as w (w)}<option value={w}>{percent(w)}</option>{/each}
+          </select></label
+        >
+        <button class="button" disabled={call.busy}><FlaskConical size={16} />Plan the trial</button>
+      </div>
+      {#if refused && !plan.value}<p class="text-sm text-accent">{refused}</p>{:else if plan.value}<p
+          class="text-sm"
+          data-plan
+        >
+          {plan.value.text[0]?.toUpperCase()}{plan.value.text.slice(1)}.
+        </p>{/if}
+    </form>
+  {/if}
+</section>

@@ -1,0 +1,35 @@
+"""A trial: two ways of setting the house, measured in turns until it is known which is better."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Final, Literal
+
+from annotated_types import Ge, Le, Len
+
+from even_static.core.house.basics import Timestamp, record
+
+Arm = Literal["A", "B"]
+TrialMeasure = Literal["throughput down", "throughput up", "latency under load", "Zigbee reports lost"]
+MEASURES: Final[tuple[TrialMeasure, ...]] = (
+    "throughput down",
+    "throughput up",
+    "latency under load",
+    "Zigbee reports lost",
+)
+# Measures of which less is better.
+LESS_IS_BETTER: Final[frozenset[TrialMeasure]] = frozenset({"latency under load", "Zigbee reports lost"})
+Value = Annotated[float, Ge(0), Le(1_000_000)]
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class TrialVisit:
+    """One turn of an arm."""
+
+    arm: Arm
+    """Which way the house was set."""
+    at: Timestamp
+    """When."""
+    values: Annotated[tuple[Value, ...], Len(1, 200)]
+    """What each run gave: Mb/s, ms, or the share of reports lost (0..1)."""
