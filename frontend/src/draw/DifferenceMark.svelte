@@ -1,17 +1,29 @@
 <script lang="ts">
-  import { delivery, mbps } from '../lib/format'
+  import { db, delivery, mbps } from '../lib/format'
   import type { Difference } from '../lib/types'
 
-  let { d, kind }: { d: Difference; kind: 'ratio' | 'share' } = $props()
-  const value = (x: number) => (kind === 'ratio' ? mbps(x) : delivery(x))
+  /** Ratios of Mb/s, of ms and of times a week; differences of delivered shares and of dB. */
+  type Kind = 'ratio' | 'latency' | 'rate' | 'share' | 'level'
+  let { d, kind }: { d: Difference; kind: Kind } = $props()
+  const ratio = $derived(kind === 'ratio' || kind === 'latency' || kind === 'rate')
+  const value = (x: number) =>
+    kind === 'ratio'
+      ? mbps(x)
+      : kind === 'latency'
+        ? `${x.toFixed(0)} ms`
+        : kind === 'rate'
+          ? x.toFixed(1)
+          : kind === 'level'
+            ? db(x)
+            : delivery(x)
   const signed = (x: number) => {
-    const points = kind === 'ratio' ? (x - 1) * 100 : x * 100
-    return `${points < 0 ? '−' : '+'}${Math.abs(points).toFixed(kind === 'ratio' ? 0 : 1)}`
+    const points = ratio ? (x - 1) * 100 : kind === 'level' ? x : x * 100
+    return `${points < 0 ? '−' : '+'}${Math.abs(points).toFixed(ratio ? 0 : 1)}`
   }
-  const unit = $derived(kind === 'ratio' ? '%' : 'points')
-  /** Half the width of the scale: a factor of two for ratios, 20 points for shares. */
+  const unit = $derived(ratio ? '%' : kind === 'level' ? 'dB' : 'points')
+  /** Half the width of the scale: a factor of two for ratios, 20 points for shares, 20 dB for levels. */
   const share = (x: number) => {
-    const t = kind === 'ratio' ? Math.log2(Math.max(x, 0.01)) : x / 0.2
+    const t = ratio ? Math.log2(Math.max(x, 0.01)) : kind === 'level' ? x / 20 : x / 0.2
     return 50 + 50 * Math.max(-1, Math.min(1, t))
   }
   const mark = $derived({ better: '+', worse: '×', 'cannot tell': '?' }[d.verdict])

@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 from datetime import UTC, datetime
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Response
+from fastapi.responses import PlainTextResponse
 
-from even_static.api.common import Serviced, call_body, offered, settings_of, stands_of
+from even_static.api.common import Serviced, call_body, download, offered, settings_of, stands_of
 from even_static.api.models import (
     ApplyBody,
     CallBody,
@@ -26,6 +27,7 @@ from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Job, KeptPlan, Settings, setting_block
 from even_static.core.house.validate import validate_settings
 from even_static.core.propagation.coverage import with_stands
+from even_static.core.tuning.after_care import AfterCare, after_care
 from even_static.core.tuning.backhaul import Tree, tree
 from even_static.core.tuning.candidates import Held, Rules, offered_blocks
 from even_static.core.tuning.compare import Proof, prove
@@ -35,9 +37,11 @@ from even_static.core.tuning.holding import Holding, holding_back
 from even_static.core.tuning.house import House
 from even_static.core.tuning.kept_plans import MOST_PLANS, ComparedPlan, compare_plans
 from even_static.core.tuning.neighbours import NeighboursView, neighbours_view
+from even_static.core.tuning.predicted import PredictedAndCame, predicted_and_came
 from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
 from even_static.core.tuning.steering import NamesView, names_view
 from even_static.core.tuning.zigbee_help import ZigbeeHelp, zigbee_help
+from even_static.formats.calendar_file import write_calendar
 
 router = APIRouter(prefix="/api")
 
@@ -156,6 +160,26 @@ def apply(service: Serviced, call_id: int, body: ApplyBody) -> Task:
 def proof(service: Serviced, call_id: int) -> Proof:
     """Before and after."""
     return prove(service.store.get(call_id).job)
+
+
+@router.get("/calls/{call_id}/predicted")
+def get_predicted(service: Serviced, call_id: int) -> PredictedAndCame:
+    """What the plan promised against what was measured since."""
+    return predicted_and_came(service.store.get(call_id).job)
+
+
+@router.get("/calls/{call_id}/after-care")
+def get_after_care(service: Serviced, call_id: int) -> AfterCare:
+    """Whether it counts as solved, and when to ask again."""
+    return after_care(service.store.get(call_id).job, datetime.now(UTC).isoformat(timespec="seconds"))
+
+
+@router.get("/calls/{call_id}/follow-ups.ics", response_class=PlainTextResponse)
+def export_follow_ups(service: Serviced, call_id: int) -> Response:
+    """The dates of asking again as iCalendar."""
+    call = service.store.get(call_id)
+    text = write_calendar(call.job, call.id, datetime.now(UTC).isoformat(timespec="seconds"))
+    return download(text, "text/calendar", f"call-{call_id}-follow-ups.ics")
 
 
 @router.get("/calls/{call_id}/day")

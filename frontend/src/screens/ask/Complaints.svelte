@@ -29,6 +29,7 @@
   let at = $state<Complaint['when']>('at random')
   let since = $state('')
   let tried = $state('')
+  let perWeek = $state<number | undefined>()
   const devices = $derived([
     ...call.job.devices,
     ...(call.job.zigbee?.devices ?? []),
@@ -43,7 +44,16 @@
       what,
       call.job.complaints.map((c) => c.id),
     )
-    const made = { id, what, place_id: placeId || null, device_id: deviceId || null, when: at, since, tried }
+    const made = {
+      id,
+      what,
+      place_id: placeId || null,
+      device_id: deviceId || null,
+      when: at,
+      since,
+      tried,
+      per_week: perWeek ?? null,
+    }
     if (await call.edit({ ...call.job, complaints: [...call.job.complaints, made] }, `wrote down: ${what}`)) {
       since = ''
       tried = ''
@@ -68,6 +78,7 @@
               nameOf(call.job.places, c.place_id) ?? 'everywhere',
               nameOf(devices, c.device_id),
               c.when,
+              c.per_week && `${c.per_week} times a week`,
               c.since && `since: ${c.since}`,
               c.tried && `tried: ${c.tried}`,
             ]
@@ -108,6 +119,17 @@
       <select class="field text-base text-ink" bind:value={at}
         >{#each WHEN as w (w)}<option>{w}</option>{/each}</select
       ></label
+    >
+    <label class="grid text-sm text-soft"
+      >Times a week<input
+        class="field w-24 text-base text-ink"
+        type="number"
+        min="0"
+        max="1000"
+        step="0.5"
+        placeholder="?"
+        bind:value={perWeek}
+      /></label
     >
     <label class="grid text-sm text-soft"
       >Since when<input class="field w-36 text-base text-ink" maxlength="2000" bind:value={since} /></label

@@ -5,38 +5,36 @@
   import { onKeys } from '../../lib/keys'
   import type { Proof } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
-  import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import DifferenceMark from '../../draw/DifferenceMark.svelte'
+  import AfterCareCard from './AfterCareCard.svelte'
   import LevelTable from './LevelTable.svelte'
+  import PlaceByPlace from './PlaceByPlace.svelte'
+  import PredictedCard from './PredictedCard.svelte'
   import SettingsTable from './SettingsTable.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let proof = $state<Proof | null>(null)
+  const answer = new Resource<Proof | null>((signal) => {
+    void call.call.revision
+    if (!call.job.changes.length) return Promise.resolve(null)
+    return ask(api.GET('/api/calls/{call_id}/proof', { params: { path: { call_id: call.id } }, signal }))
+  })
+  const proof = $derived(answer.value)
   let asking = $state(false)
 
-  $effect(() => {
-    void call.call.revision
-    if (!call.job.changes.length) {
-      proof = null
-      return
-    }
-    ask(api.GET('/api/calls/{call_id}/proof', { params: { path: { call_id: call.id } } }))
-      .then((answer) => (proof = answer))
-      .catch((error) => notices.fail(error))
-  })
   const again = () =>
     void call.listen(
       call.job.places.map((p) => p.id),
       true,
     )
   const keys = onKeys({ m: again, p: () => print() })
-  const place = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const zigbee = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
   /** Which of the two measured things a verdict rests on. */
   const restsOn = (p: Proof) =>
     [
       p.house_throughput?.verdict === p.verdict && 'throughput',
+      p.house_latency?.verdict === p.verdict && 'latency',
       p.house_zigbee?.verdict === p.verdict && 'Zigbee',
     ]
       .filter(Boolean)
@@ -76,10 +74,16 @@
     <section class="page mb-4 border-2 border-(--ink)" aria-label="Verdict">
       <p class="text-sm text-soft">{call.job.title}. Changed {when(proof.changed_at)}</p>
       <h2 class="my-1 text-2xl!">{headline}</h2>
-      <div class="grid gap-x-8 gap-y-2 sm:grid-cols-2">
+      <div class="grid gap-x-8 gap-y-2 sm:grid-cols-2 lg:grid-cols-3">
         <div>
           <h3>Throughput over the house</h3>
           {#if proof.house_throughput}<DifferenceMark d={proof.house_throughput} kind="ratio" />{:else}<p>
+              Not measured on both sides.
+            </p>{/if}
+        </div>
+        <div>
+          <h3>Latency under load</h3>
+          {#if proof.house_latency}<DifferenceMark d={proof.house_latency} kind="latency" />{:else}<p>
               Not measured on both sides.
             </p>{/if}
         </div>
@@ -99,16 +103,8 @@
         weeks without a drop-out prove a cure.
       </p>
     </section>
-    <section class="page mb-4" aria-label="Place by place">
-      <h2 class="mb-2">Place by place: throughput to a test phone</h2>
-      <div class="grid gap-x-8 md:grid-cols-2">
-        {#each proof.places.filter((p) => p.down) as p (p.place_id)}
-          <div class="border-b border-(--rule) py-1.5">
-            <strong>{place(p.place_id)}</strong><DifferenceMark d={p.down!} kind="ratio" />
-          </div>
-        {/each}
-      </div>
-    </section>
+    <AfterCareCard {call} />
+    <PlaceByPlace {call} {proof} />
     {#if proof.zigbee.length}
       <section class="page mb-4" aria-label="Zigbee devices">
         <h2 class="mb-2">Zigbee, device by device</h2>
@@ -146,6 +142,7 @@
       </table>
     </section>
     <LevelTable state={call} {proof} />
+    <PredictedCard {call} />
   {/if}
 {/if}
 

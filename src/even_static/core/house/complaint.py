@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Le
 
 from even_static.core.house.basics import Id, Text, Timestamp, record
 
@@ -58,6 +60,8 @@ class Complaint:
     """Since when, in their words."""
     tried: Text = ""
     """What was tried already."""
+    per_week: Annotated[float, Ge(0), Le(1000)] | None = None
+    """How often it happens, times a week; none given where nobody knows."""
 
 
 @record

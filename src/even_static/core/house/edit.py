@@ -256,5 +256,6 @@ def next_visit(job: Job, opened_at: Timestamp) -> Job:
         sheet=None,
         changes=(),
         trials=(),
+        follow_ups=(),
         works=tuple(w for w in job.works if not w.done),
     )

@@ -11,6 +11,7 @@ from typing import Annotated, Final, Literal
 
 from annotated_types import Ge, Le, Len
 
+from even_static.core.house.after_care import DropOut, FollowUp
 from even_static.core.house.basics import (
     Bssid,
     Channel,
@@ -700,6 +701,10 @@ class Job:
     """Cables to be pulled."""
     trials: Annotated[tuple[Trial, ...], Len(0, 40)] = ()
     """Trials of two ways."""
+    follow_ups: Annotated[tuple[FollowUp, ...], Len(0, 40)] = ()
+    """When the household is asked again."""
+    drop_outs: Annotated[tuple[DropOut, ...], Len(0, 2000)] = ()
+    """What dropped out, before and after the changes."""
     photos: Annotated[tuple[Photo, ...], Len(0, 20)] = ()
     """Photographs of plans, in files that carry them; inside the application they are kept apart."""
     format: Literal["even-static-job"] = FORMAT

@@ -244,6 +244,11 @@ def _work(job: Job, places: set[str]) -> None:
             _known(f"complaints[{i}].place_id", complaint.place_id, places)
         if complaint.device_id is not None:
             _known(f"complaints[{i}].device_id", complaint.device_id, devices)
+    unique("follow_ups", (f.id for f in job.follow_ups))
+    unique("drop_outs", (d.id for d in job.drop_outs))
+    for i, drop in enumerate(job.drop_outs):
+        if drop.device_id is not None:
+            _known(f"drop_outs[{i}].device_id", drop.device_id, devices)
     if job.sheet is not None:
         unique("sheet.steps", (s.id for s in job.sheet.steps))
     unique("trials", (t.id for t in job.trials))

@@ -9,7 +9,9 @@ from __future__ import annotations
 
 import random
 from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 
+from even_static.core.house.after_care import DropOut, FollowUp
 from even_static.core.house.building import (
     Antenna,
     Build,
@@ -375,7 +377,7 @@ def kiln_row() -> Scenario:
         ),
         complaints=(
             Complaint("lessons", "calls break up", "music-room", "lesson-laptop", "in the evening", "since autumn"),
-            Complaint("vents", "a sensor or plug goes missing", "greenhouse", "vent-east", "at random"),
+            Complaint("vents", "a sensor or plug goes missing", "greenhouse", "vent-east", "at random", per_week=3.0),
         ),
         other_senders=(
             OtherSender(
@@ -447,6 +449,21 @@ def lock_house() -> Scenario:
             Device("radio", "Kitchen radio", "front-room", slow, "802.11n", 1, 20, 0.5, 0.1, must_have=False),
         ),
         zigbee=zigbee,
+        complaints=(
+            Complaint(
+                "water", "a sensor or plug goes missing", "boat-shed", "water", "at random", "January", per_week=4.0
+            ),
+            Complaint("picture", "video stalls", "upstairs", "screen", "in the evening", per_week=2.0),
+        ),
+        wiring=Wiring(
+            (LineBox("modem", "Modem", "modem", "front-room"),),
+            (Cable("modem", "front"),),
+            (
+                BoxFacts("modem", own_admin_password=True),
+                BoxFacts("front", "routes", own_admin_password=True, remote_management=False),
+            ),
+            guests_apart=True,
+        ),
     )
     return Scenario(job, positions, _neighbours(23, spots), 20260211, "2026-02-11T19:30:00+01:00")
 
@@ -551,7 +568,21 @@ def finish(world: World, seconds: float = 10.0) -> Job:
     world.job = replace(job, settings=after, changes=(*job.changes, change))
     start = world.job.listens[0].heard_at
     day = 24 * 3600
-    from datetime import datetime
-
     world.advance(day - (world.now - datetime.fromisoformat(start)).total_seconds())
-    return measure(world, "after")
+    return asked_again(measure(world, "after"), change.changed_at)
+
+
+def asked_again(job: Job, changed_at: str) -> Job:
+    """The job with what the household told in the weeks after the change."""
+
+    def later(days: float) -> str:
+        return (datetime.fromisoformat(changed_at) + timedelta(days=days)).isoformat(timespec="seconds")
+
+    return replace(
+        job,
+        drop_outs=(DropOut("first-night", later(1.3), "water", "the night after; not since"),),
+        follow_ups=(
+            FollowUp("two-weeks", later(14), "by telephone", later(14)),
+            FollowUp("six-weeks", later(42), "by telephone", later(42)),
+        ),
+    )

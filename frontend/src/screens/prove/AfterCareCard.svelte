@@ -1,0 +1,169 @@
+<script lang="ts">
+  import { CalendarPlus, Check, Plus, X } from '@lucide/svelte'
+  import DifferenceMark from '../../draw/DifferenceMark.svelte'
+  import { api, ask } from '../../lib/api'
+  import { when } from '../../lib/format'
+  import { identifier } from '../../lib/kit'
+  import type { AfterCare, FollowUp } from '../../lib/types'
+  import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
+
+  let { call }: { call: CallState } = $props()
+  const answer = new Resource<AfterCare>((signal) => {
+    void call.call.revision
+    return ask(api.GET('/api/calls/{call_id}/after-care', { params: { path: { call_id: call.id } }, signal }))
+  })
+  const view = $derived(answer.value)
+  const followUps = $derived([...call.job.follow_ups].sort((a, b) => a.at.localeCompare(b.at)))
+  const devices = $derived([
+    ...call.job.devices,
+    ...(call.job.zigbee?.devices ?? []),
+    ...(call.job.thread?.devices ?? []),
+  ])
+  const nameOf = (id: string | null) => devices.find((d) => d.id === id)?.name ?? 'somewhere'
+  let at = $state('')
+  let deviceId = $state('')
+  let note = $state('')
+  let date = $state('')
+  const now = () => new Date().toISOString().replace(/\.\d+Z$/, 'Z')
+  const stamp = (local: string) => new Date(local).toISOString().replace(/\.\d+Z$/, 'Z')
+  const day = (iso: string) => when(iso).split(',')[0]
+
+  const keepDates = (follow_ups: FollowUp[], summary: string) =>
+    call.edit({ ...call.job, follow_ups }, summary)
+  function propose() {
+    const taken = call.job.follow_ups.map((f) => f.id)
+    const made = (view?.proposed ?? []).map((p, i) => ({
+      id: identifier(`ask ${i + 1}`, taken),
+      at: p,
+      note: '',
+      asked_at: null,
+    }))
+    return keepDates([...call.job.follow_ups, ...made], 'dates to ask again')
+  }
+  function addDate(event: SubmitEvent) {
+    event.preventDefault()
+    const id = identifier(
+      'ask',
+      call.job.follow_ups.map((f) => f.id),
+    )
+    return keepDates(
+      [...call.job.follow_ups, { id, at: stamp(date), note: '', asked_at: null }],
+      'a date to ask again',
+    )
+  }
+  const asked = (f: FollowUp) =>
+    keepDates(
+      call.job.follow_ups.map((x) => (x.id === f.id ? { ...x, asked_at: f.asked_at ? null : now() } : x)),
+      f.asked_at ? 'not asked yet' : 'the household was asked',
+    )
+  async function addDrop(event: SubmitEvent) {
+    event.preventDefault()
+    const id = identifier(
+      'drop',
+      call.job.drop_outs.map((d) => d.id),
+    )
+    const made = { id, at: stamp(at), device_id: deviceId || null, note }
+    if (await call.edit({ ...call.job, drop_outs: [...call.job.drop_outs, made] }, 'a drop-out')) note = ''
+  }
+  const forget = (id: string) =>
+    call.edit(
+      { ...call.job, drop_outs: call.job.drop_outs.filter((d) => d.id !== id) },
+      'not a drop-out after all',
+    )
+</script>
+
+{#if view}
+  <section class="page mb-4" aria-label="After care">
+    <h2>{view.text[0]?.toUpperCase()}{view.text.slice(1)}.</h2>
+    {#if view.compared}<div class="mt-1 max-w-xl">
+        <span class="text-sm text-soft">Drop-outs a week</span><DifferenceMark
+          d={view.compared}
+          kind="rate"
+        />
+      </div>{/if}
+    <div class="mt-3 grid gap-x-8 gap-y-3 lg:grid-cols-2">
+      <div>
+        <h3>Ask again</h3>
+        <ul>
+          {#each followUps as f (f.id)}
+            <li class="flex flex-wrap items-center gap-2 border-b border-(--rule) py-1">
+              <span aria-hidden="true">{f.asked_at ? '●' : '○'}</span>
+              <span class="figure grow">{day(f.at)}</span>
+              <span class="text-sm text-soft">{f.asked_at ? `asked ${day(f.asked_at)}` : f.note}</span>
+              <button class="button slim no-print" onclick={() => asked(f)}
+                ><Check size={14} />{f.asked_at ? 'Not asked' : 'Asked today'}</button
+              >
+              <button
+                class="button slim no-print"
+                aria-label="Forget the date {day(f.at)}"
+                onclick={() =>
+                  keepDates(
+                    call.job.follow_ups.filter((x) => x.id !== f.id),
+                    'forgot a date',
+                  )}><X size={14} /></button
+              >
+            </li>
+          {/each}
+        </ul>
+        <form class="no-print mt-2 flex flex-wrap items-end gap-2" onsubmit={addDate}>
+          {#if !followUps.length}<button type="button" class="button main" onclick={propose}
+              ><CalendarPlus size={16} />{view.proposed.map(day).join(' and ')}</button
+            >{/if}
+          <label class="grid text-sm text-soft"
+            >On<input
+              type="datetime-local"
+              class="field text-base text-ink"
+              bind:value={date}
+              required
+            /></label
+          >
+          <button class="button"><Plus size={16} />Add the date</button>
+          {#if followUps.some((f) => !f.asked_at)}<a
+              class="button"
+              href="/api/calls/{call.id}/follow-ups.ics"
+              download><CalendarPlus size={16} />To the calendar</a
+            >{/if}
+        </form>
+      </div>
+      <div>
+        <h3>Drop-outs reported</h3>
+        <ul>
+          {#each [...call.job.drop_outs].sort((a, b) => b.at.localeCompare(a.at)) as d (d.id)}
+            <li class="flex items-center gap-2 border-b border-(--rule) py-1">
+              <span class="figure">{when(d.at)}</span><span class="grow"
+                >{nameOf(d.device_id)} <span class="text-soft">{d.note}</span></span
+              >
+              <button
+                class="button slim no-print"
+                aria-label="Not a drop-out: {when(d.at)}"
+                onclick={() => forget(d.id)}><X size={14} /></button
+              >
+            </li>
+          {:else}<li class="text-soft">None yet.</li>{/each}
+        </ul>
+        <form class="no-print mt-2 flex flex-wrap items-end gap-2" onsubmit={addDrop}>
+          <label class="grid text-sm text-soft"
+            >Dropped out at<input
+              type="datetime-local"
+              class="field text-base text-ink"
+              bind:value={at}
+              required
+            /></label
+          >
+          <label class="grid text-sm text-soft"
+            >What dropped out
+            <select class="field text-base text-ink" bind:value={deviceId}>
+              <option value="">not known</option>
+              {#each devices as d (d.id)}<option value={d.id}>{d.name}</option>{/each}
+            </select></label
+          >
+          <label class="grid text-sm text-soft"
+            >Seen<input class="field text-base text-ink" bind:value={note} maxlength="2000" /></label
+          >
+          <button class="button"><Plus size={16} />Log it</button>
+        </form>
+      </div>
+    </div>
+  </section>
+{/if}
