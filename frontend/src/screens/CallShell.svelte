@@ -10,6 +10,7 @@
   import Ask from './ask/Ask.svelte'
   import Change from './change/Change.svelte'
   import Figures from './Figures.svelte'
+  import HandOver from './handover/HandOver.svelte'
   import House from './house/House.svelte'
   import Kit from './kit/Kit.svelte'
   import Listen from './listen/Listen.svelte'
@@ -28,6 +29,7 @@
     tune: 'Tune',
     change: 'Change',
     prove: 'Prove',
+    report: 'Report',
   }
 
   // Derived, so that going from step to step does not load the call again and lose what is on trial.
@@ -83,7 +85,7 @@
       <nav class="no-print order-2 flex overflow-x-auto lg:order-1" aria-label="Steps of the work">
         {#each STEPS as name, i (name)}
           <a
-            class="-mb-0.5 flex items-baseline gap-1.5 border-b-4 px-2 py-2 font-semibold whitespace-nowrap"
+            class="-mb-0.5 flex items-baseline gap-1 border-b-4 px-1.5 py-2 font-semibold whitespace-nowrap"
             class:border-accent={name === step}
             class:border-transparent={name !== step}
             aria-current={name === step ? 'step' : undefined}
@@ -104,7 +106,8 @@
     {:else if step === 'listen'}<Listen {state} />
     {:else if step === 'tune'}<Tune {state} />
     {:else if step === 'change'}<Change {state} />
-    {:else}<Prove {state} />{/if}
+    {:else if step === 'prove'}<Prove {state} />
+    {:else}<HandOver {state} />{/if}
   </main>
 {:else}
   <p class="p-6 text-soft">Opening the call…</p>

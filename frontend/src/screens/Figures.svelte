@@ -29,18 +29,18 @@
         class="figure text-lg whitespace-nowrap text-accent max-sm:block max-sm:text-base"
         data-when="trial">{after}</span
       >{/if}
-    <span class="block max-w-36 truncate text-xs text-soft">{note}</span>
+    <span class="block max-w-32 truncate text-xs text-soft">{note}</span>
   </dd>
 {/snippet}
 
 {#if now && state.now}
   <dl
-    class="grid grid-cols-4 gap-x-3 py-1.5 sm:flex sm:flex-wrap sm:items-stretch sm:justify-end sm:gap-x-4"
+    class="grid grid-cols-4 gap-x-3 py-1.5 sm:flex sm:flex-wrap sm:items-stretch sm:justify-end sm:gap-x-3"
     aria-label="The house's figures"
   >
     {#each Object.entries(labels) as [key, label] (key)}
       {@const k = key as keyof typeof labels}
-      <div class="min-w-0 sm:min-w-20" data-figure={key}>
+      <div class="min-w-0 sm:min-w-18" data-figure={key}>
         <dt
           class="truncate text-xs text-soft"
           title={k === 'spot' ? 'Level over noise at the weakest device' : undefined}

@@ -1,6 +1,6 @@
 /** Where we are, read from the part of the address behind #: "#/" or "#/call/3/tune". */
 
-export const STEPS = ['ask', 'kit', 'house', 'walk', 'listen', 'tune', 'change', 'prove'] as const
+export const STEPS = ['ask', 'kit', 'house', 'walk', 'listen', 'tune', 'change', 'prove', 'report'] as const
 export type Step = (typeof STEPS)[number]
 
 export function parseRoute(hash: string): { callId: number | null; step: Step } {

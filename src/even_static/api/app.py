@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Annotated, Any
 
 from fastapi import APIRouter, FastAPI, HTTPException, Query, Request, Response
+from fastapi import Path as PathParameter
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse
 from pydantic import ValidationError
@@ -21,6 +22,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 from even_static import __version__
 from even_static.api.building import router as building_router
 from even_static.api.common import Serviced, body_text, call_body, download, offered
+from even_static.api.hand_over import router as hand_over_router
 from even_static.api.house import router as house_router
 from even_static.api.kit import router as kit_router
 from even_static.api.link import router as link_router
@@ -169,6 +171,12 @@ def history(service: Serviced, call_id: int) -> list[HistoryLine]:
     return [HistoryLine(*line) for line in service.store.history(call_id)]
 
 
+@router.post("/calls/{call_id}/history/{number}")
+def go_to_revision(service: Serviced, call_id: int, number: Annotated[int, PathParameter(ge=1)]) -> CallBody:
+    """Go to a step of the call's history, back or forth; what was done on boxes is not stepped over."""
+    return call_body(service, service.store.go_to(call_id, number))
+
+
 # -- listening ---------------------------------------------------------------------------------------------------
 
 
@@ -283,6 +291,7 @@ def create_app(
     app.state.service = Service(store, clock_speed=clock_speed)
     app.state.share = share
     app.include_router(building_router)
+    app.include_router(hand_over_router)
     app.include_router(house_router)
     app.include_router(kit_router)
     app.include_router(link_router)

@@ -209,7 +209,22 @@ class Store:
                 "nothing",
                 "",
             )
-        number = call.revision + by
+        return self.go_to(call_id, call.revision + by)
+
+    def go_to(self, call_id: int, number: int) -> StoredCall:
+        """Show another revision of a call, earlier or later; nothing is lost by it until something is changed there.
+
+        BadInput where the way leads over something that was done on boxes: that is taken back on the boxes.
+        """
+        call = self.get(call_id)
+        lines = {n: (summary, outside) for n, _, summary, outside in self.history(call_id)}
+        if number not in lines:
+            raise BadInput("number", "must be a step of the call's history", number, f"1 to {max(lines)}")
+        over = range(number + 1, call.revision + 1) if number < call.revision else range(call.revision + 1, number + 1)
+        stopped = next((n for n in over if lines[n][1]), None)
+        if stopped is not None:
+            came = f'step {stopped}, "{lines[stopped][0]}"'
+            raise BadInput("number", "must not lead over what was done on boxes", came, "take that back on the boxes")
         with self._transaction() as connection:
             row = connection.execute(ONE_REVISION, {"id": call_id, "number": number}).fetchone()
             columns = _columns(_inflate(row[2]))

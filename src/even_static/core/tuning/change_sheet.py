@@ -178,7 +178,7 @@ def differences(job: Job, sheet: ChangeSheet, step: SheetStep, real: Settings) -
         for radio in node.radios if node.id == step.node_id else ():
             wanted_one, found = sheet.after.of(radio.id), real.of(radio.id)
             if not same_setting(found, wanted_one):
-                said.append(f"{radio.id}: {_setting(wanted_one)} was wanted, {_setting(found)} was read back")
+                said.append(f"{radio.id}: {setting_text(wanted_one)} was wanted, {setting_text(found)} was read back")
     return "; ".join(said)
 
 
@@ -254,7 +254,7 @@ def _view(
     else:
         node = next(x for x in job.nodes if x.id == step.node_id)
         changed = [r for r in node.radios if not same_setting(before.of(r.id), after.of(r.id))]
-        lines = [f"{r.id}: {_setting(before.of(r.id))}, then {_setting(after.of(r.id))}" for r in changed]
+        lines = [f"{r.id}: {setting_text(before.of(r.id))}, then {setting_text(after.of(r.id))}" for r in changed]
         lines += _links(job, sheet, node.id)
         radar = any(_radar(job, after.of(r.id), r.id) for r in changed)
         title, wait = node.name, SAVE_S + RETURN_S + RADAR_S * radar
@@ -262,7 +262,9 @@ def _view(
         drops = [name for r in node.radios for name in by_radio.get(r.id, [])]
         where = "wireless settings, the band's own or the advanced page: channel, width, transmit power; then save"
         check = "read every value again after saving" + ("; a radar check takes a minute first" if radar else "")
-        back = "; ".join(f"{r.id} to {_setting(before.of(r.id))}" for r in changed) or "the link to its band of before"
+        back = (
+            "; ".join(f"{r.id} to {setting_text(before.of(r.id))}" for r in changed) or "the link to its band of before"
+        )
         caution = CAUTION if drops else ""
     return StepView(
         step.id,
@@ -323,7 +325,8 @@ def _radar(job: Job, setting: RadioSetting, radio_id: str) -> bool:
     return setting.enabled and lawful is not None and lawful.dfs
 
 
-def _setting(s: RadioSetting) -> str:
+def setting_text(s: RadioSetting) -> str:
+    """A radio's setting in words."""
     return f"channel {s.channel}, {s.width_mhz} MHz, {s.eirp_dbm:g} dBm" if s.enabled else "off"
 
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass, replace
-from string import ascii_uppercase
 
 import numpy as np
 
 from even_static.core.errors import BadInput
 from even_static.core.house.job import Reading, Settings, setting_block
+from even_static.core.house.masking import letter_of
 from even_static.core.spectrum.channels import Band, Block, block_for
 from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
 from even_static.core.tuning.candidates import Rules
@@ -236,16 +236,6 @@ def _costs(house: House, settings: Settings, now: Evaluation) -> list[Neighbour]
         )
         for k, n in enumerate(ordered)
     ]
-
-
-def letter_of(index: int) -> str:
-    """A, B, ... Z, AA, AB, ... for the neighbour of that rank."""
-    text = ""
-    index += 1
-    while index:
-        index, rest = divmod(index - 1, 26)
-        text = ascii_uppercase[rest] + text
-    return text
 
 
 def _moved(reading: Reading, channel: int) -> Reading | None:

@@ -1,0 +1,150 @@
+"""The report: figures are the core's, neighbours are letters everywhere, and two independent readers take the PDF."""
+
+from __future__ import annotations
+
+import io
+import itertools
+import re
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pdfminer.high_level import extract_text
+from pypdf import PdfReader
+from tests.houses import random_house
+
+from even_static.core.house.basics import is_bssid
+from even_static.core.house.masking import letter_of, letters_of, masked
+from even_static.core.house.validate import validate_job
+from even_static.core.tuning.compare import prove
+from even_static.core.tuning.evaluate import evaluate
+from even_static.core.tuning.report import ListBlock, SpectrumDrawing, TableBlock, report
+from even_static.formats.job_file import read_job, write_job
+from even_static.formats.readings_csv import write_readings
+from even_static.formats.report_pdf import write_report
+
+NOW = "2026-04-20T12:00:00Z"
+
+
+@pytest.fixture(scope="module")
+def job(demo_store):
+    """The finished call, with a neighbour's name and an address in everything that people type."""
+    job = demo_store.get(1).job
+    said = "Worse since Weir Cottage has a new box (02:fe:00:00:00:01)."
+    return replace(
+        job,
+        complaint=said,
+        complaints=tuple(replace(c, tried=said) for c in job.complaints),
+        drop_outs=tuple(replace(d, note=said) for d in job.drop_outs),
+        changes=tuple(replace(c, reason=said) for c in job.changes),
+    )
+
+
+@pytest.fixture(scope="module")
+def pdf(job):
+    return write_report(report(job, NOW))
+
+
+def foreign(job):
+    own = {r.bssid for r in job.radios}
+    heard = [r for li in job.listens for r in li.readings if r.bssid not in own]
+    return {r.ssid for r in heard if r.ssid}, {r.bssid for r in heard}
+
+
+def flat(text):
+    return re.sub(r"\s+", " ", text.replace("−", "-"))
+
+
+def test_every_font_is_embedded_and_nothing_leads_out(pdf):
+    """ISO 32000-1, 9.9: an embedded TrueType program stands in the descriptor as FontFile2."""
+    reader = PdfReader(io.BytesIO(pdf))
+    fonts = [f.get_object() for page in reader.pages for f in page["/Resources"]["/Font"].values()]
+    assert {str(f["/BaseFont"]).split("+")[-1] for f in fonts} >= {"EvenStaticReport-Regular", "EvenStaticReport-Bold"}
+    assert all("/FontFile2" in f["/FontDescriptor"] for f in fonts)
+    assert all("/Annots" not in page and "/XObject" not in page["/Resources"] for page in reader.pages)
+    assert reader.metadata.title == "Lock House 2: sensors go missing"
+
+
+def test_two_readers_find_the_core_s_figures(job, pdf):
+    reader = PdfReader(io.BytesIO(pdf))
+    pages = [flat(p.extract_text()) for p in reader.pages]
+    both = [" ".join(pages), flat(extract_text(io.BytesIO(pdf)))]
+    proof = prove(masked(job))
+    for text in both:
+        assert f"Troubles: {proof.figures_before.troubles} before, {proof.figures_after.troubles} now" in text
+        assert "What to do if it comes back" in text
+        assert "It is solved: 41 days without a drop-out." in text
+    annex = next(n for n, p in enumerate(pages) if "Technician's annex" in p)
+    assert 1 <= annex <= 2, "the household's part is a page or two"
+    down = next(p.down for p in proof.places if p.place_id == "boat-shed")
+    assert f"{down.before:.0f} to {down.after:.0f}" in pages[0]
+    assert f"{down.low:.2f} to {down.high:.2f} times" in " ".join(pages[annex:])
+
+
+def test_no_neighbour_s_name_and_no_address_is_handed_out(job, pdf):
+    names, addresses = foreign(job)
+    assert {"lockkeeper", "weir cottage", "barge-three"} <= names
+    out = masked(job)
+    texts = [
+        flat(extract_text(io.BytesIO(pdf))),
+        str(PdfReader(io.BytesIO(pdf)).metadata),
+        str(report(job, NOW)),
+        write_job(out),
+        write_readings(out.listens),
+    ]
+    for text in texts:
+        assert not [n for n in names if re.search(rf"(?<!\w){re.escape(n)}(?!\w)", text, re.IGNORECASE)]
+        assert not [a for a in addresses if a in text.lower()]
+        assert "02:fe:00:00:00:01" not in text
+    assert "network" in flat(extract_text(io.BytesIO(pdf)))
+
+
+@settings(max_examples=12)
+@given(st.integers(0, 500))
+def test_what_is_handed_out_is_a_call_with_the_same_figures(seed):
+    job = random_house(seed, nodes=2, neighbours=12, devices=6)
+    out = read_job(write_job(masked(job)))
+    validate_job(out)
+    assert evaluate(out, out.settings).key == evaluate(job, job.settings).key
+    names, addresses = foreign(job)
+    kept, made = foreign(out)
+    assert kept <= {f"network {letter_of(n)}" for n in range(len(names) + len(addresses))}
+    assert not (made & addresses)
+    assert all(is_bssid(a) for a in made)
+    assert len(made) == len(addresses)
+    assert len(set(letters_of(job).values())) >= len(names)
+
+
+def test_names_in_any_writing_are_shown():
+    """What the report's own font lacks is set in the other one, which is embedded too."""
+    job = random_house(1, nodes=2, neighbours=3, devices=2)
+    names = ("Κουζίνα", "Детская", "Große Stube", "Salón ½")
+    places = tuple(replace(p, name=n) for p, n in zip(job.places, names, strict=False)) + job.places[len(names) :]
+    nodes = (replace(job.nodes[0], name="Роутер <b>&"), *job.nodes[1:])
+    pdf = write_report(report(replace(job, places=places, nodes=nodes, title="Дом & Garten"), NOW))
+    text = flat(extract_text(io.BytesIO(pdf)))
+    assert "Дом & Garten" in text
+    assert "Роутер <b>&" in text
+
+
+def test_a_bare_call_makes_a_report_and_the_drawing_is_to_scale(job):
+    bare = report(random_house(2, nodes=0, devices=0, zigbee_devices=0, neighbours=0, places=1), NOW)
+    assert bare.headline == "Measured; nothing was changed yet."
+    assert write_report(bare).startswith(b"%PDF")
+    blocks = [b for s in report(job, NOW).annex for b in s.blocks]
+    sheet = next(b for b in blocks if isinstance(b, SpectrumDrawing) and b.band == "2.4 GHz")
+    own = {lane.name: lane.rows[0][0] for lane in sheet.lanes if lane.name.startswith("own")}
+    # Channel 8 at 40 MHz, then channel 2 at 20 MHz: IEEE 802.11-2020, 15.4.4.3: 2407 + 5 n MHz.
+    change = job.changes[0]
+    for name, setting in (("own, before", change.before.radios[0]), ("own, now", change.after.radios[0])):
+        stretch = own[name]
+        assert stretch.high_mhz - stretch.low_mhz == setting.width_mhz
+        assert stretch.low_mhz <= 2407 + 5 * setting.channel <= stretch.high_mhz
+    for lane in sheet.lanes:
+        for row in lane.rows:
+            edges = sorted((s.low_mhz, s.high_mhz) for s in row)
+            assert all(a[1] <= b[0] for a, b in itertools.pairwise(edges))
+    tables = [b for b in blocks if isinstance(b, TableBlock)]
+    assert all(len(row) == len(t.head) for t in tables for row in t.rows)
+    assert any(isinstance(b, ListBlock) for b in blocks)
