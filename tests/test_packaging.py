@@ -33,6 +33,7 @@ def test_the_wheel_holds_the_pages(tmp_path):
     assert "even_static/pages/index.html" in names
     assert any(n.startswith("even_static/pages/assets/") and n.endswith(".woff2") for n in names)
     assert "even_static/core/tables/regulatory.json" in names
+    assert "even_static/formats/fonts/report-regular.ttf" in names
 
 
 def test_every_command_of_the_readme_exists():

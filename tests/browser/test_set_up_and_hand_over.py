@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from pathlib import Path
+
 import pytest
 from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of
 
 from even_static.core.checks.set_up import set_up
+from even_static.core.tuning.compare import prove
 from even_static.core.tuning.materials import materials
+from even_static.core.tuning.predicted import predicted_and_came
+from even_static.core.tuning.report import report
+from even_static.core.tuning.trials import arm_at, result_of
 
 pytestmark = pytest.mark.browser
 
@@ -60,3 +67,129 @@ def test_a_cable_is_planned_with_materials_work_and_cautions(open_page, running_
     expect(run).to_contain_text("2 × 50 m = 100 m")
     run.get_by_role("button", name="Pulled and tested").click()
     expect(card).to_contain_text("No cable and no new place is needed")
+
+
+def test_a_trial_by_hand_is_planned_taken_turn_by_turn_and_judged(open_page, running_app):
+    call = copy_of(running_app, "rods")
+    page = open_page(f"call/{call}/change")
+    card = page.get_by_label("Trials", exact=True)
+    card.get_by_label("Trial", exact=True).fill("rods up or over")
+    card.get_by_label("A is").fill("rods up")
+    card.get_by_label("B is").fill("one rod over")
+    card.get_by_label("Measured by").select_option("latency under load")
+    card.get_by_label("Measured at").select_option("studio")
+    card.get_by_label("Difference that counts").select_option("1")
+    expect(card.locator("[data-plan]")).to_contain_text("show a difference of 100 %")
+    card.get_by_role("button", name="Plan the trial").click()
+    trial = card.locator("[data-trial]")
+    expect(trial).to_contain_text("Now set A: rods up")
+    for n in range(16):
+        wanted = "A: rods up" if arm_at(n) == "A" else "B: one rod over"
+        expect(trial.get_by_role("button", name=f"measure turn {n + 1}")).to_be_enabled()
+        expect(trial).to_contain_text(f"Now set {wanted}")
+        base = 18 if arm_at(n) == "B" else 40
+        trial.get_by_label("or what was read").fill(f"{base + n % 3} {base + 1}")
+        trial.get_by_role("button", name="Write down").click()
+    expect(trial).to_contain_text("keep B")
+    own = result_of(running_app.store.get(call).job.trials[0])
+    expect(trial).to_contain_text(f"{own.ratio:.2f}×")
+    expect(trial).to_contain_text(f"{own.low:.2f}× to {own.high:.2f}×")
+    expect(trial.get_by_role("img")).to_have_attribute("aria-label", "16 turns: what each gave, A open and B full")
+
+
+def test_what_is_on_trial_is_tried_on_the_boxes_and_can_be_stopped(open_page, running_app):
+    call = copy_of(running_app, "boxes")
+    page = open_page(f"call/{call}/tune")
+    page.get_by_role("article", name="Zigbee").get_by_label("Channel").select_option("25")
+    expect(page.get_by_label("The house's figures").locator("[data-when='trial']").first).to_be_visible()
+    page.get_by_role("link", name="Change").click()
+    card = page.get_by_label("Trials", exact=True)
+    card.get_by_label("Trial", exact=True).fill("hub on 25")
+    card.get_by_label("Measured by").select_option("Zigbee reports lost")
+    card.get_by_label("Difference that counts").select_option("0.5")
+    card.get_by_role("button", name="Plan the trial").click()
+    card.get_by_role("button", name="Run it on the boxes").click()
+    page.get_by_role("button", name="Stop after this turn").click()
+    expect(card.get_by_role("button", name="Go on on the boxes")).to_be_enabled(timeout=30_000)
+    expect(page.get_by_role("status")).to_contain_text("the boxes are set as before the trial")
+    assert len(running_app.store.get(call).job.trials[0].visits) < 16
+    card.get_by_role("button", name="Go on on the boxes").click()
+    expect(card.get_by_role("button", name="Go on on the boxes")).to_have_count(0, timeout=60_000)
+    own = result_of(running_app.store.get(call).job.trials[0])
+    assert own.done
+    for text in (f"{own.ratio:.2f}×", own.advice, own.text[1:]):
+        expect(card.locator("[data-trial]")).to_contain_text(text)
+
+
+def test_proof_of_every_spot_what_was_promised_and_when_it_is_solved(open_page, running_app):
+    job = running_app.store.get(1).job
+    call = running_app.store.add(replace(job, title="proof", follow_ups=(), drop_outs=())).id
+    page = open_page(f"call/{call}/prove")
+    for spot in prove(job).places:
+        shown = page.locator(f"[data-spot='{spot.place_id}']")
+        expect(shown).to_have_attribute("data-verdict", spot.verdict)
+        expect(shown).to_contain_text(f"at {spot.height_m:.1f} m")
+    expect(page.get_by_label("Predicted and what came")).to_contain_text(predicted_and_came(job).text)
+    care = page.get_by_label("After care")
+    expect(care).to_contain_text("ask the household, and write it down")
+    care.get_by_role("button", name="25 Feb 2026 and 25 Mar 2026").click()
+    expect(care.get_by_role("link", name="To the calendar")).to_be_visible()
+    care.get_by_role("button", name="Asked today").first.click()
+    expect(care.get_by_role("heading", level=2)).to_contain_text("Solved:")
+    with page.expect_download() as download:
+        care.get_by_role("link", name="To the calendar").click()
+    assert "BEGIN:VEVENT" in Path(download.value.path()).read_text()
+    care.get_by_label("Dropped out at").fill("2026-02-12T06:00")
+    care.get_by_label("What dropped out").select_option(label="Water sensor")
+    care.get_by_role("button", name="Log it").click()
+    expect(care).to_contain_text("Water sensor")
+    expect(care.get_by_role("heading", level=2)).to_contain_text("Solved:")
+    page.keyboard.press("Control+z")
+    expect(care).to_contain_text("None yet.")
+
+
+def test_the_report_is_shown_and_downloaded_and_history_is_gone_back_in(open_page, running_app):
+    job = running_app.store.get(1).job
+    call = running_app.store.add(replace(job, title="hand over")).id
+    page = open_page(f"call/{call}/report")
+    own = report(job, "2026-11-25T12:00:00Z")
+    shown = page.get_by_label("Report", exact=True)
+    for section in own.household:
+        expect(shown.get_by_role("region", name=section.title)).to_be_visible()
+    expect(shown).to_contain_text(own.headline)
+    expect(shown.get_by_text("Other networks")).to_have_count(0)
+    page.keyboard.press("a")
+    expect(shown.get_by_role("region", name="Other networks")).to_be_visible()
+    expect(shown).not_to_contain_text("lockkeeper")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Report as PDF").click()
+    assert Path(download.value.path()).read_bytes().startswith(b"%PDF")
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Call", exact=True).click()
+    assert "lockkeeper" not in Path(download.value.path()).read_text()
+    page.get_by_role("link", name="Ask").click()
+    page.get_by_label("In the household's own words").fill("Quite another thing.")
+    page.get_by_role("button", name="Save").click()
+    page.get_by_role("link", name="Report").last.click()
+    expect(shown).to_contain_text("You told us: Quite another thing.")
+    history = page.get_by_label("History")
+    history.get_by_role("button", name="Go back to 1").click()
+    expect(shown).to_contain_text("You told us: The water sensor")
+    history.get_by_role("button", name="Go on to 2").click()
+    expect(shown).to_contain_text("Quite another thing.")
+
+
+def test_two_tabs_never_overwrite_each_other_unseen(open_page, running_app):
+    call = copy_of(running_app, "two tabs")
+    first = open_page(f"call/{call}/kit", quiet=False)
+    second = open_page(f"call/{call}/kit", quiet=False)
+    for page, name in ((first, "Pantry"), (second, "Cellar")):
+        page.get_by_role("textbox", name="Place", exact=True).fill(name)
+        page.get_by_role("button", name="Add place").click()
+    expect(first.get_by_role("status")).to_contain_text("Pantry")
+    alert = second.get_by_role("alert")
+    expect(alert).to_contain_text("the call was changed elsewhere, and is shown as it is now")
+    expect(second.get_by_role("button", name="Remove Pantry")).to_be_visible()
+    second.get_by_role("button", name="Add place").click()
+    expect(second.get_by_role("button", name="Remove Cellar")).to_be_visible()
+    assert {p.name for p in running_app.store.get(call).job.places} >= {"Pantry", "Cellar"}

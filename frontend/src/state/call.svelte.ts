@@ -1,4 +1,4 @@
-import { api, ask, follow, sendFile } from '../lib/api'
+import { api, ask, Failure, follow, sendFile } from '../lib/api'
 import type {
   Call,
   Evaluation,
@@ -112,9 +112,15 @@ export class CallState {
       notices.say(`Saved: ${summary}.`)
       return true
     } catch (error) {
-      notices.fail(error)
-      return false
+      return this.refused(error)
     }
+  }
+
+  /** Where the call was changed elsewhere, show it as it is now: nothing is overwritten unseen. */
+  private async refused(error: unknown): Promise<false> {
+    if (error instanceof Failure && error.body.field === 'revision') await this.reload().catch(() => {})
+    notices.fail(error)
+    return false
   }
 
   /** A change that the application makes; what it answers is taken over. */
@@ -124,8 +130,7 @@ export class CallState {
       notices.say(`Saved: ${said}.`)
       return true
     } catch (error) {
-      notices.fail(error)
-      return false
+      return this.refused(error)
     }
   }
 

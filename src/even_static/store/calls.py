@@ -189,7 +189,10 @@ class Store:
                 raise NotFound("call", "must be one that is stored", call_id, "")
             if row[0] != on_revision:
                 raise BadInput(
-                    "revision", "must be the newest: the call was changed elsewhere", on_revision, str(row[0])
+                    "revision",
+                    "must be the newest: the call was changed elsewhere, and is shown as it is now",
+                    on_revision,
+                    str(row[0]),
                 )
             number = on_revision + 1
             connection.execute(DROP_REDO, {"id": call_id, "number": on_revision})
