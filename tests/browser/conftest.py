@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, expect, sync_playwright
 from tests.conftest import CHROMIUM, CHROMIUM_ARGUMENTS, RunningApp
+
+# The machines that run these are shared: what is to be seen may take longer than on a desk.
+expect.set_options(timeout=15_000)
 
 
 @pytest.fixture(scope="session")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from pathlib import Path
 
@@ -19,6 +20,10 @@ from even_static.core.tuning.trials import arm_at, result_of
 pytestmark = pytest.mark.browser
 
 
+def box(drawing, name):
+    return drawing.get_by_role("button", name=re.compile(f"^{name}"))
+
+
 def test_the_cabling_is_drawn_by_clicks_and_findings_follow(open_page, running_app):
     call = copy_of(running_app, "cabling")
     page = open_page(f"call/{call}/kit")
@@ -27,18 +32,18 @@ def test_the_cabling_is_drawn_by_clicks_and_findings_follow(open_page, running_a
     double = card.locator("li", has_text="Hall router routes behind Line box")
     expect(double).to_contain_text("gets 192.168.1.23, a private address")
     # Pass-through ends the double router; everything by keyboard.
-    drawing.get_by_role("button", name="Line box:").focus()
+    box(drawing, "Line box").focus()
     page.keyboard.press("Enter")
     card.get_by_label("Set so that it").select_option("passes through")
     expect(double).to_have_count(0)
     page.keyboard.press("Escape")
     # A switch goes between, with a ring; the ring is found, and a click on a cable ends it.
     card.get_by_role("button", name="Switch", exact=True).click()
-    drawing.get_by_role("button", name="Switch 1:").click()
-    drawing.get_by_role("button", name="Hall router:").click()
+    box(drawing, "Switch 1").click()
+    box(drawing, "Hall router").click()
     expect(drawing.get_by_role("button", name="Unplug the cable between Hall router and Switch 1")).to_be_visible()
-    drawing.get_by_role("button", name="Switch 1:").click()
-    drawing.get_by_role("button", name="Landing node:").click()
+    box(drawing, "Switch 1").click()
+    box(drawing, "Landing node").click()
     expect(card.locator("li", has_text="A ring of cables")).to_be_visible()
     drawing.get_by_role("button", name="Unplug the cable between Hall router and Landing").locator("circle").click()
     expect(card.locator("li", has_text="A ring of cables")).to_have_count(0)

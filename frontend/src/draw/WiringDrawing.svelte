@@ -86,7 +86,6 @@
         role="button"
         tabindex="0"
         aria-pressed={picked === b.id}
-        aria-label="{b.name}: {does(b)}{b.hops === null ? ', nothing leads to it' : ''}"
         transform="translate({at.x} {at.y})"
         class="box cursor-pointer"
         onclick={() => onpick(b.id)}
@@ -110,7 +109,9 @@
             stroke-width="1"
           />{/if}
         <text x="12" y="24" class="fill-ink text-[14px] font-semibold">{short(b.name)}</text>
-        <text x="12" y="43" class="fill-soft text-[12px]">{does(b)}</text>
+        <text x="12" y="43" class="fill-soft text-[12px]"
+          >{does(b)}{b.hops === null ? ', not joined' : ''}</text
+        >
         {#if bad}<path d="M{BOX.width - 20} 14l8 8m0 -8l-8 8" class="stroke-accent" stroke-width="3" />{/if}
       </g>
     {/each}

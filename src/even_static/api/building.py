@@ -21,7 +21,7 @@ from even_static.api.models import (
 )
 from even_static.api.service import Service
 from even_static.core.errors import BadInput
-from even_static.core.house.building import Building, Underlay
+from even_static.core.house.building import Building, Level, Underlay
 from even_static.core.house.edit import move_room, put_obstacle, put_opening, resize_room, without_room
 from even_static.core.house.job import Job
 from even_static.core.house.typed import add_typed
@@ -107,7 +107,7 @@ async def import_house(service: Serviced, call_id: int, request: Request) -> Cal
 def draw_plan(
     service: Serviced,
     call_id: int,
-    storey: int = 0,
+    storey: Level = 0,
     band: Band | None = None,
     node_id: str | None = None,
     direction: Direction = "downlink",
@@ -193,7 +193,7 @@ def move_photo(service: Serviced, call_id: int, body: PhotoMoveBody) -> CallBody
 
 
 @router.delete("/calls/{call_id}/photo")
-def take_photo_away(service: Serviced, call_id: int, storey: int) -> CallBody:
+def take_photo_away(service: Serviced, call_id: int, storey: Level) -> CallBody:
     """Take the photograph of a storey away."""
 
     def remove(building: Building) -> Building:

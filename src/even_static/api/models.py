@@ -223,7 +223,7 @@ class TrialBody:
 class CoverageBody(TrialBody):
     """Which picture of the house: a storey, a band, one node or all."""
 
-    storey: int
+    storey: Level
     band: Band
     node_id: str | None = None
     direction: Direction = "downlink"
@@ -233,9 +233,9 @@ class CoverageBody(TrialBody):
 class PointBody(TrialBody):
     """A point of the house that is asked about, in m."""
 
-    storey: int
-    x_m: float
-    y_m: float
+    storey: Level
+    x_m: Metres
+    y_m: Metres
     height_m: Annotated[float, Ge(0), Le(30)] = 1.2
 
 
@@ -457,9 +457,9 @@ class PhotoScaleBody:
     """Two points of a photograph as they lie on the plan now, and how far apart they truly are, in m."""
 
     storey: Level
-    a: tuple[float, float]
-    b: tuple[float, float]
-    length_m: float
+    a: tuple[Metres, Metres]
+    b: tuple[Metres, Metres]
+    length_m: Annotated[float, Ge(0), Le(2000)]
     straighten: bool = True
 
 
@@ -468,8 +468,8 @@ class PhotoMoveBody:
     """A point of a photograph as it lies on the plan now, and where it belongs, in m."""
 
     storey: Level
-    start: tuple[float, float]
-    end: tuple[float, float]
+    start: tuple[Metres, Metres]
+    end: tuple[Metres, Metres]
 
 
 @dataclass(frozen=True, slots=True)
@@ -478,7 +478,7 @@ class SectionBody(TrialBody):
 
     band: Band
     axis: Axis = "along"
-    at_m: float | None = None
+    at_m: Metres | None = None
     node_id: str | None = None
     direction: Direction = "downlink"
 

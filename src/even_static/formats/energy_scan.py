@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import json
 from typing import Any
 
 from even_static.core.errors import BadInput
+from even_static.core.house.csv_rows import csv_rows
 from even_static.core.house.senders import ChannelEnergy, EnergyScan
 
 FIELDS = ("channel", "level_dbm")
@@ -61,5 +60,4 @@ def _csv(text: str) -> list[tuple[str, dict[str, Any]]]:
     header = [h.strip().lower() for h in (lines[0] if lines else "").split(",")]
     if any(f not in header for f in FIELDS):
         raise BadInput("line 1", "must be the header of an energy scan", ",".join(header)[:60], ",".join(FIELDS))
-    rows = csv.DictReader(io.StringIO("\n".join(lines[1:])), fieldnames=header)
-    return [(f"line {n}", dict(row)) for n, row in enumerate(rows, 2)]
+    return [(f"line {n}", dict(row)) for n, row in csv_rows(lines[1:], header)]

@@ -43,7 +43,15 @@ def read_readings(
     Columns may stand in any order and others may be there; a missing required column or a wrong value raises BadInput
     that names line and column. ``place_id`` and ``heard_at`` are taken where the file has no such column or value.
     """
-    lines = csv.DictReader(io.StringIO(text.lstrip("﻿")))
+    # A lone carriage return ends a line too, as some spreadsheets write it.
+    lines = csv.DictReader(io.StringIO(text.lstrip("﻿"), newline=None))
+    try:
+        return _listens(lines, source, place_id, heard_at)
+    except csv.Error as error:
+        raise BadInput(f"line {lines.line_num}", f"must be readable: {error}", None, "CSV") from None
+
+
+def _listens(lines: csv.DictReader[str], source: str, place_id: str | None, heard_at: str | None) -> list[Listen]:
     header = [h.strip() for h in lines.fieldnames or []]
     if not header:
         raise BadInput("CSV file", "must have a header line", "an empty file", ", ".join(COLUMNS))

@@ -111,6 +111,9 @@ class Store:
             connection.execute("PRAGMA foreign_keys = ON")
             connection.execute("PRAGMA synchronous = NORMAL")
             yield connection
+        except OverflowError:
+            # SQLite's numbers end at 64 bits; no call has such a one.
+            raise NotFound("call", "must be one that is stored", "a number of more than 64 bits", "") from None
         finally:
             connection.close()
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import fresh_identifier
+from even_static.core.house.csv_rows import csv_rows
 from even_static.core.house.job import Device, Job, Place
 from even_static.core.spectrum.channels import BANDS, Band
 from even_static.core.tables.devices import ACTIVITIES, KINDS, UNKNOWN_KIND, Activity, DeviceKind
@@ -86,8 +85,7 @@ def read_devices(job: Job, text: str, place_id: str) -> Pasted:
     questions: list[str] = []
     if "name" in header and len(header) > 1:
         below = [line for line in lines if line.strip()][1:]
-        rows = csv.DictReader(io.StringIO("\n".join(below)), fieldnames=header)
-        for n, row in enumerate(rows, 2):
+        for n, row in csv_rows(below, header):
             _add(job, made, questions, n, *_from_row(job, n, row, place_id))
     else:
         for n, line in enumerate(lines, 1):
