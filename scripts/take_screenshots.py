@@ -5,6 +5,7 @@ Starts the application on a free port with fresh demo calls and drives Chromium 
 
 from __future__ import annotations
 
+import re
 import tempfile
 from pathlib import Path
 
@@ -17,6 +18,7 @@ VIEWS = (
     ("calls", "", 1280, 800, "light", ""),
     ("ask", "call/2/ask", 1280, 800, "light", ""),
     ("kit", "call/2/kit", 1280, 800, "light", ""),
+    ("wiring", "call/2/kit", 1280, 800, "light", "wiring"),
     ("house", "call/2/house", 1280, 800, "light", ""),
     ("house-built", "call/2/house", 1280, 800, "light", "b"),
     ("section", "call/2/house", 1280, 800, "dark", "s"),
@@ -27,9 +29,11 @@ VIEWS = (
     ("zigbee", "call/2/tune", 1280, 800, "light", "zigbee"),
     ("mesh", "call/2/tune", 1280, 800, "light", "mesh"),
     ("prove", "call/1/prove", 1280, 800, "dark", ""),
+    ("report", "call/1/report", 1280, 800, "light", ""),
     ("listen-phone", "call/2/listen", 390, 844, "light", ""),
     ("tune-phone", "call/2/tune", 390, 844, "dark", "t"),
-    # The last one: it works on the call.
+    # The last two work on the call.
+    ("trials", "call/2/change", 1280, 800, "light", "trial"),
     ("change-phone", "call/2/change", 390, 844, "light", "sheet"),
 )
 
@@ -56,6 +60,23 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
         page.get_by_text("1 of 3 done").wait_for()
         page.locator("[aria-current='step'][data-step]").scroll_into_view_if_needed()
         page.evaluate("window.scrollBy(0, 250)")
+    elif keys == "wiring":
+        card = page.get_by_label("Cabling and set-up")
+        card.get_by_role("button", name=re.compile("^Line box")).click()
+        card.evaluate("(card) => window.scrollTo(0, card.getBoundingClientRect().top + scrollY - 90)")
+    elif keys == "trial":
+        page.goto(f"{address}#/call/2/tune")
+        page.locator("[data-radio='studio-2.4']").get_by_label("Channel").select_option("1/20/2412")
+        page.goto(f"{address}#/{where}")
+        card = page.get_by_label("Trials", exact=True)
+        card.get_by_label("Trial", exact=True).fill("Studio on channel 1")
+        card.get_by_label("Measured at").select_option("studio")
+        card.get_by_role("button", name="Plan the trial").click()
+        card.get_by_role("button", name="Run it on the boxes").click()
+        card.locator("[data-trial] img, [data-trial] svg[role=img]").wait_for(timeout=60_000)
+        page.get_by_label("Work in progress").wait_for(state="detached", timeout=120_000)
+        page.get_by_role("button", name="Close the message").click()
+        card.evaluate("(card) => window.scrollTo(0, card.getBoundingClientRect().top + scrollY - 90)")
     elif keys in PARTS:
         label, button = PARTS[keys]
         page.get_by_role("button", name=button).click()
