@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
+from tests.browser.test_the_first_call import copy_of
 
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -101,3 +102,49 @@ def test_an_unknown_call_leads_back_to_the_list(open_page):
     page = open_page("call/9999/tune", quiet=False)
     expect(page.get_by_role("alert")).to_contain_text("9999")
     expect(page.get_by_role("heading", name="Even Static")).to_be_visible()
+
+
+def tab_to(page, role: str, name: str, most: int = 250) -> None:
+    """Press Tab until a control has the focus; a control that Tab does not reach fails."""
+    wanted = page.get_by_role(role, name=name).first
+    wanted.wait_for()
+    for _ in range(most):
+        if wanted.evaluate("(e) => e === document.activeElement"):
+            return
+        page.keyboard.press("Tab")
+    raise AssertionError(f"Tab does not reach {name}")
+
+
+def test_the_whole_job_by_keyboard(open_page, running_app):
+    """From the list of calls to the report without a pointer: search, sheet, ticks, measuring again, the annex."""
+    call = copy_of(running_app, "by keyboard")
+    page = open_page("")
+    tab_to(page, "link", "by keyboard")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="by keyboard")).to_be_visible()
+    page.keyboard.press("6")
+    expect(page.get_by_role("button", name="Find the best")).to_be_enabled()
+    page.keyboard.press("t")
+    expect(page.get_by_label("The plan", exact=True)).to_be_visible(timeout=60_000)
+    page.keyboard.press("7")
+    expect(page.get_by_role("button", name="Make the sheet")).to_be_enabled()
+    page.keyboard.press("m")
+    sheet = page.get_by_label("The change sheet", exact=True)
+    expect(sheet).to_contain_text("0 of")
+    steps = len(running_app.store.get(call).job.sheet.steps)
+    for n in range(steps):
+        tab_to(page, "button", "Done by hand")
+        page.keyboard.press("Enter")
+        expect(sheet).to_contain_text(f"{n + 1} of {steps} done" if n + 1 < steps else "All done")
+    page.keyboard.press("8")
+    expect(page.get_by_role("button", name="Measure again")).to_be_enabled()
+    page.keyboard.press("m")
+    expect(page.get_by_label("Verdict").get_by_role("heading", level=2)).not_to_have_text(
+        "The measurements cannot tell.", timeout=60_000
+    )
+    page.keyboard.press("9")
+    expect(page.get_by_label("Report", exact=True)).to_contain_text("What it brought")
+    page.keyboard.press("a")
+    expect(page.get_by_label("Report", exact=True)).to_contain_text("Technician's annex")
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("status")).to_contain_text("Taken back")

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { rules } from '../state/rules.svelte'
   import { delivery, headroom } from '../lib/format'
   import type { Evaluation } from '../lib/types'
 
@@ -95,7 +96,7 @@
         {@const z = at(2, zigbee(e.worst_zigbee_delivery))}
         <path
           d="M{z} {y - 6}l6 6l-6 6l-6 -6z"
-          class={e.worst_zigbee_delivery < 0.99 ? 'fill-accent' : 'fill-ink'}
+          class={rules.short(e.worst_zigbee_delivery) ? 'fill-accent' : 'fill-ink'}
           ><title>{delivery(e.worst_zigbee_delivery)}</title></path
         >
       {/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { rules } from '../state/rules.svelte'
   import { delivery, dbm } from '../lib/format'
   import type { Building, HouseView, Job, ZigbeeHelp } from '../lib/types'
   import PlanWalls from './PlanWalls.svelte'
@@ -63,7 +64,7 @@
   )
   /** Names of what stands far right are written to its left. */
   const left = (e: End) => e.x > area.x + area.width * 0.68
-  const short = (id: string) => (help.routes.find((r) => r.device_id === id)?.delivery ?? 1) < 0.99
+  const short = (id: string) => rules.short(help.routes.find((r) => r.device_id === id)?.delivery)
 </script>
 
 <div bind:clientWidth={widthPx} class="min-w-0">
@@ -92,7 +93,7 @@
       {/if}
     {/each}
     {#each routes as { r, a, b } (r.device_id)}
-      {@const bad = r.hop_delivery < 0.99}
+      {@const bad = rules.short(r.hop_delivery)}
       {#if a.storey === b.storey}
         <line
           x1={a.x}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { rules } from '../state/rules.svelte'
   import { delivery, percent } from '../lib/format'
   import type { BandSheet, ZigbeeSlot } from '../lib/types'
   import { labelled, span, WIDTH } from './sheet'
@@ -101,7 +102,7 @@
               : 'fill-wash stroke-rule'}
           stroke-width="1.5"
         />
-        {#if (slot.worst_delivery ?? 1) < 0.99}<path
+        {#if rules.short(slot.worst_delivery)}<path
             d="M{b.x} 72l{b.width} 16m0 -16l-{b.width} 16"
             class={slot.in_use ? 'stroke-paper' : 'stroke-accent'}
             stroke-width="1.5"

@@ -1,8 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { dbm, delivery, headroom, mbps, percent, plural, when } from './format'
-import { newNode, startSetting } from './kit'
 import { blockKey, lawfulSteps, moveTo, widthChoices } from './settings'
-import type { Job, RadioOptions, RadioSetting } from './types'
+import type { RadioOptions, RadioSetting } from './types'
 
 const block = (channel: number, width_mhz: number, max_eirp_dbm: number): RadioOptions['blocks'][number] => ({
   channel,
@@ -58,21 +57,5 @@ describe('figures as text', () => {
   it('shows the house clock, not the one of this computer', () => {
     expect(when('2026-03-02T19:20:00+01:00')).toContain('19:20')
     expect(when('2026-03-02T19:20:00-08:00')).toContain('19:20')
-  })
-})
-
-describe('a new node', () => {
-  const job = { nodes: [], settings: { radios: [], zigbee_channel: null } } as unknown as Job
-  const node = newNode(job, 'Hall router', 'hall', 'three bands, 802.11ax')
-  it('has a radio for each band, with locally administered addresses', () => {
-    expect(node.radios.map((r) => r.id)).toEqual(['hall-router-2.4', 'hall-router-5', 'hall-router-6'])
-    expect(node.radios.every((r) => (parseInt(r.bssid.slice(0, 2), 16) & 2) === 2)).toBe(true)
-    expect(new Set(node.radios.map((r) => r.bssid)).size).toBe(3)
-  })
-  it('starts on a block that allows its power', () => {
-    expect(startSetting(node.radios[1]!, [block(36, 20, 10), block(100, 20, 27)])).toMatchObject({
-      channel: 100,
-      eirp_dbm: 20,
-    })
   })
 })

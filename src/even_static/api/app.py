@@ -52,6 +52,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.validate import validate_job
 from even_static.core.spectrum.channels import BANDS
 from even_static.core.tables import regulatory
+from even_static.core.tables.zigbee import WANTED_DELIVERY
 from even_static.core.tuning.airview import AirView, air_view
 from even_static.core.tuning.candidates import POLICIES
 from even_static.core.tuning.house import House
@@ -75,7 +76,8 @@ router = APIRouter(prefix="/api")
 @router.get("/about")
 def about() -> AboutBody:
     """What this is and what it knows."""
-    return AboutBody(__version__, regulatory.edition(), list(regulatory.country_codes()), list(POLICIES))
+    countries = list(regulatory.country_codes())
+    return AboutBody(__version__, regulatory.edition(), countries, list(POLICIES), WANTED_DELIVERY)
 
 
 @router.get("/lawful/{country}")

@@ -7,10 +7,13 @@ from dataclasses import replace
 from fastapi import APIRouter
 
 from even_static.api.common import Serviced, call_body
-from even_static.api.models import KitView, PasteBody, PastedView, WishesBody, WishesView
+from even_static.api.models import CallBody, KitView, NodeBody, PasteBody, PastedView, WishesBody, WishesView
 from even_static.core.errors import BadInput
+from even_static.core.house.boxes import with_node
 from even_static.core.house.devices import crowds, read_devices, read_wishes, with_wishes
+from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import Job
+from even_static.core.tables.boxes import BOX_KINDS, BoxKind
 from even_static.core.tables.devices import ACTIVITIES, KINDS
 from even_static.core.tuning.evaluate import evaluate
 
@@ -27,6 +30,22 @@ def get_kit(service: Serviced, call_id: int) -> KitView:
         homes = {d.device_id: d.radio_id for d in figures.devices}
     unknown = [d.name for d in call.job.devices if d.unknown]
     return KitView(list(KINDS), [a.name for a in ACTIVITIES], crowds(call.job, homes), unknown)
+
+
+@router.get("/box-kinds")
+def get_box_kinds() -> list[BoxKind]:
+    """Kinds of boxes."""
+    return list(BOX_KINDS)
+
+
+@router.post("/calls/{call_id}/nodes")
+def add_node(service: Serviced, call_id: int, body: NodeBody) -> CallBody:
+    """Add a node of a kind, lawfully set to begin with."""
+
+    def add(job: Job) -> Job:
+        return with_past_following(with_node(job, body.name, body.place_id, body.kind))
+
+    return call_body(service, service.amend(call_id, add, f"added the node {body.name}"[:80]))
 
 
 @router.post("/calls/{call_id}/devices")

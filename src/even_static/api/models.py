@@ -49,6 +49,8 @@ class AboutBody:
     regulatory_edition: str
     countries: list[str]
     policies: list[Policy]
+    wanted_delivery: float
+    """Share of a Zigbee device's reports below which it counts as a trouble."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,6 +83,16 @@ class EditBody:
     job: dict[str, Any]
     revision: int
     summary: Name
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class NodeBody:
+    """A node to be added: what it is called, where it stands, and its kind by name."""
+
+    name: Name
+    place_id: Id
+    kind: Annotated[str, Len(1, 80)]
 
 
 @dataclass(frozen=True, slots=True)

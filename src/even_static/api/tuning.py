@@ -182,15 +182,6 @@ def export_follow_ups(service: Serviced, call_id: int) -> Response:
     return download(text, "text/calendar", f"call-{call_id}-follow-ups.ics")
 
 
-@router.get("/calls/{call_id}/day")
-def get_day(service: Serviced, call_id: int) -> Day:
-    """The house as it is set, in every part of the day in which somebody listened."""
-    call = service.store.get(call_id)
-    if not call.job.nodes:
-        raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
-    return over_the_day(call.job, call.job.settings)
-
-
 @router.post("/calls/{call_id}/day")
 def try_day(service: Serviced, call_id: int, body: SettingsBody) -> Day:
     """The house under a setting, in every part of the day in which somebody listened."""

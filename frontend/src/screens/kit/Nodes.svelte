@@ -1,41 +1,25 @@
 <script lang="ts">
   import { Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
-  import { BOX_KINDS, CABLE, newNode, startSetting, type BoxKind } from '../../lib/kit'
-  import type { Band, Job, Node, Radio, RadioSetting } from '../../lib/types'
-  import { notices } from '../../state/notices.svelte'
+  import { CABLE } from '../../lib/kit'
+  import type { Band, BoxKind, Job, Node, Radio, RadioSetting } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import Switches from './Switches.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let name = $state('')
   let placeId = $state('')
-  let kind = $state<BoxKind>('dual band, 802.11ax')
-  const kinds = Object.keys(BOX_KINDS) as BoxKind[]
+  let kind = $state('dual band, 802.11ax')
+  const known = new Resource<BoxKind[]>((signal) => ask(api.GET('/api/box-kinds', { signal })))
+  const kinds = $derived((known.value ?? []).map((k) => k.name))
 
   async function add(event: SubmitEvent) {
     event.preventDefault()
-    const node = newNode(call.job, name, placeId, kind)
-    try {
-      // The law of the country decides where a new radio may start; the core knows it.
-      const lawful = await ask(
-        api.GET('/api/lawful/{country}', { params: { path: { country: call.job.country } } }),
-      )
-      const offered = (band: Band) => lawful.find((l) => l.band === band)?.blocks ?? []
-      node.radios = node.radios.filter((r) => offered(r.band).length)
-      const radios = [
-        ...call.job.settings.radios,
-        ...node.radios.map((r) => startSetting(r, offered(r.band))),
-      ]
-      const job = {
-        ...call.job,
-        nodes: [...call.job.nodes, node],
-        settings: { ...call.job.settings, radios },
-      }
-      if (await call.edit(job, `added the node ${name}`)) name = ''
-    } catch (error) {
-      notices.fail(error)
-    }
+    const path = { params: { path: { call_id: call.id } } }
+    const body = { name, place_id: placeId, kind }
+    if (await call.change(() => api.POST('/api/calls/{call_id}/nodes', { ...path, body }), `added ${name}`))
+      name = ''
   }
   function withRadio(id: string, change: Partial<Radio>): Job {
     const nodes = call.job.nodes.map((n) => ({

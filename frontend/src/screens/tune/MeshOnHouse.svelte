@@ -1,6 +1,8 @@
 <script lang="ts">
   import MeshDrawing from '../../draw/MeshDrawing.svelte'
   import { api, ask } from '../../lib/api'
+  import { percent } from '../../lib/format'
+  import { rules } from '../../state/rules.svelte'
   import type { HouseView, ZigbeeHelp } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -34,7 +36,7 @@
   <p class="mt-1 flex flex-wrap items-center gap-x-4 text-sm text-soft">
     <span
       >Square: hub. Full circle: mains, passes on. Open circle: battery. Strong line: the route, broken where
-      it delivers less than 99 %; a stub leads to another storey.</span
+      it delivers less than {percent(rules.wantedDelivery)}; a stub leads to another storey.</span
     >
     <label class="flex items-center gap-1"
       ><input type="checkbox" class="size-5" bind:checked={predicted} />links that nobody measured, as

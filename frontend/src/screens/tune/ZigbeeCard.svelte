@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { rules } from '../../state/rules.svelte'
   import { api, ask } from '../../lib/api'
   import { dbm, delivery, percent } from '../../lib/format'
   import type { ZigbeeReasons } from '../../lib/types'
@@ -56,7 +57,7 @@
   <ul class="grid gap-x-6 sm:grid-cols-2 lg:grid-cols-3">
     {#each shown.zigbee as z (z.device_id)}
       <li class="flex items-baseline gap-2 border-b border-(--rule) py-1">
-        <span class="figure w-16 text-right" class:text-accent={z.delivery < 0.99}
+        <span class="figure w-16 text-right" class:text-accent={rules.short(z.delivery)}
           >{delivery(z.delivery)}</span
         >
         <span class="grow truncate">{name(z.device_id)}</span>

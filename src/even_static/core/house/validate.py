@@ -8,15 +8,9 @@ from even_static.core.house.job import HUB_ID, Job, Node, Settings, setting_bloc
 from even_static.core.house.senders import BORDER_ID
 from even_static.core.house.validate_building import validate_building, validate_in_building
 from even_static.core.spectrum.channels import CHANNELS_20MHZ, Band
+from even_static.core.tables.boxes import BAND_WIDTHS
 from even_static.core.tables.phy import MAX_WIDTH_MHZ
 from even_static.core.tables.regulatory import country
-
-BAND_WIDTHS_MHZ: dict[Band, tuple[int, ...]] = {
-    "2.4 GHz": (20, 40),
-    "5 GHz": (20, 40, 80, 160),
-    "6 GHz": (20, 40, 80, 160, 320),
-}
-
 
 # Channels that a foreign network may use although no node is offered them: 14 (DSSS, JP) and 2 at 6 GHz.
 ODD_CHANNELS: dict[Band, tuple[int, ...]] = {"2.4 GHz": (14,), "5 GHz": (), "6 GHz": (2,)}
@@ -29,8 +23,8 @@ def _known(field: str, value: str, known: set[str]) -> None:
 
 
 def _width(field: str, band: Band, width_mhz: int, who: str) -> None:
-    if width_mhz not in BAND_WIDTHS_MHZ[band]:
-        allowed = " or ".join(str(w) for w in BAND_WIDTHS_MHZ[band])
+    if width_mhz not in BAND_WIDTHS[band]:
+        allowed = " or ".join(str(w) for w in BAND_WIDTHS[band])
         raise BadInput(field, f"must be a width of the {band} band ({who})", width_mhz, allowed)
 
 

@@ -1,0 +1,17 @@
+import { api, ask } from '../lib/api'
+
+/** Limits of the trade that drawings mark, as the core has them; nothing is marked until they are known. */
+class Rules {
+  wantedDelivery = $state(NaN)
+
+  constructor() {
+    ask(api.GET('/api/about'))
+      .then((about) => (this.wantedDelivery = about.wanted_delivery))
+      .catch(() => {})
+  }
+
+  /** Whether so few reports arrive that it counts as a trouble. */
+  short = (delivery: number | null | undefined) => (delivery ?? 1) < this.wantedDelivery
+}
+
+export const rules = new Rules()
