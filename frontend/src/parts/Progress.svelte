@@ -3,6 +3,12 @@
   import type { Task } from '../lib/types'
 
   let { task, stop }: { task: Task; stop?: () => void } = $props()
+  /** Work that can end early with what it has, and how that is called. */
+  const STOPS: Record<string, string> = {
+    tune: 'Stop with the best so far',
+    trial: 'Stop after this turn',
+    measure: 'Stop with what is known so far',
+  }
   const done = $derived(Math.round(task.done_fraction * 100))
 </script>
 
@@ -12,11 +18,9 @@
     <progress class="h-3 w-40 shrink-0 accent-(--accent)" max="100" value={done} aria-label={task.text}
     ></progress>
     <span class="min-w-0 grow truncate">{task.text}</span>
-    {#if stop && (task.kind === 'tune' || task.kind === 'trial')}
+    {#if stop && STOPS[task.kind]}
       <button class="button slim" disabled={task.stop_wanted} onclick={stop}
-        ><Square size={14} />{task.kind === 'tune'
-          ? 'Stop with the best so far'
-          : 'Stop after this turn'}</button
+        ><Square size={14} />{STOPS[task.kind]}</button
       >
     {/if}
   </div>

@@ -24,7 +24,16 @@ from even_static.core.propagation.stands import remembering_stands, stands_now
 from even_static.core.propagation.walk import Series
 from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tuning.candidates import Rules
-from even_static.core.tuning.change_sheet import acted, differences, find_step, order_of_nodes, taken_back, with_step
+from even_static.core.tuning.change_sheet import (
+    RETURN_S,
+    SAVE_S,
+    acted,
+    differences,
+    find_step,
+    order_of_nodes,
+    taken_back,
+    with_step,
+)
 from even_static.core.tuning.evaluate import require_choosable, same_setting
 from even_static.core.tuning.house import House, with_link_bands
 from even_static.core.tuning.measure_next import measure_next
@@ -177,6 +186,7 @@ class Service:
     @staticmethod
     def _clock_for(job: Job) -> str:
         times = [li.heard_at for li in job.listens] or ([job.opened_at] if job.opened_at else [])
+        times += [c.changed_at for c in job.changes]
         return max(times, key=datetime.fromisoformat) if times else datetime.now(UTC).isoformat(timespec="seconds")
 
     def _keep(self, call_id: int, world: World) -> None:
@@ -486,7 +496,11 @@ class Service:
 
     def tick(self, call_id: int, step_id: str, found: str, *, back: bool, key: str | None) -> StoredCall:
         """A step that was done by hand on the boxes' own pages, or taken back there; the simulated boxes follow."""
-        at = datetime.now(UTC).isoformat(timespec="seconds")
+        # In a simulated house it is as late as its own clock says: what is measured there afterwards is later.
+        behind = self._stored_world(self.store.get(call_id))
+        if behind is not None:
+            behind.advance(SAVE_S + RETURN_S)
+        at = datetime.now(UTC).isoformat(timespec="seconds") if behind is None else behind.state.clock
 
         def change(job: Job) -> Job:
             if back:
@@ -497,7 +511,7 @@ class Service:
         call = self.amend(call_id, change, said, done_outside=True, delivery_key=key)
         world = self._stored_world(call)
         if world is not None:
-            world.state = replace(world.state, settings=replace(call.job.settings, link_bands=()))
+            world.state = replace(world.state, settings=replace(call.job.settings, link_bands=()), clock=at)
             self._keep(call_id, world)
         return call
 

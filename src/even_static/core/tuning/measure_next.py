@@ -66,7 +66,7 @@ def measure_next(house: House, plan: Settings, others: list[Settings], told: Tol
             break
         found.append(_weighed(house, plans, unknown))
     found.sort(key=lambda m: (-m.changes_plan, -m.spares_troubles, -m.gains_headroom, m.what))
-    return MeasureNext(found, len(plans), DRAWS, _told(found))
+    return MeasureNext(found, len(plans), DRAWS, _told(found, len(unknowns)))
 
 
 def _unknowns(house: House) -> list[_Unknown]:
@@ -127,9 +127,12 @@ def _drawn(house: House, unknown: _Unknown, seed: int) -> Air:
     return replace(air, rssi_dbm=rssi, own_rssi_dbm=own)
 
 
-def _told(found: list[Measurement]) -> str:
+def _told(found: list[Measurement], of: int) -> str:
+    cut = f"; {len(found)} of {of} were looked into" if len(found) < of else ""
     if not found or found[0].changes_plan == 0:
+        if cut:
+            return f"none of those looked into would change the plan{cut}"
         return "no single measurement would change the plan: it can be sent"
     first = found[0]
     text = f"{first.what}: in {first.changes_plan:.0%} of the ways it may turn out, another plan is better"
-    return f"{text} ({first.why})"
+    return f"{text} ({first.why}){cut}"
