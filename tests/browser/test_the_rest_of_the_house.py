@@ -128,3 +128,21 @@ def test_a_plan_is_kept_compared_and_taken_up_again(open_page, running_app):
     expect(day.get_by_role("row", name=re.compile("^night"))).to_contain_text("not known")
     kept.get_by_role("button", name="Forget channels first").click()
     expect(kept.get_by_role("row", name=re.compile("channels first"))).to_have_count(0)
+
+
+def test_a_node_that_may_stand_elsewhere_is_tried_and_its_new_place_is_listed(open_page, running_app):
+    call = copy_of(running_app, "elsewhere")
+    page = open_page(f"call/{call}/tune")
+    for label in ("powers", "surplus 2.4 GHz off", "link bands", "steering"):
+        page.get_by_label(label, exact=True).uncheck()
+    page.get_by_role("group", name="May stand elsewhere").get_by_label("Studio node").check()
+    page.get_by_role("button", name=re.compile("Find the best")).click()
+    weighed = page.get_by_label("Spots weighed")
+    expect(weighed).to_be_visible(timeout=60_000)
+    # The studio's own two sockets are among the spots, and the best is marked.
+    expect(weighed).to_contain_text("Studio, door side")
+    expect(weighed.locator("tr.font-bold")).to_have_count(1)
+    moves = page.get_by_text("would stand elsewhere").count() > 0
+    page.get_by_role("link", name="Change").click()
+    works = page.get_by_label("Cables and new places")
+    expect(works).to_contain_text("1 box to put up elsewhere" if moves else "No cable and no new place is needed")
