@@ -17,9 +17,8 @@ from even_static.core.house.job import (
     Settings,
     Uplink,
     Zigbee,
-    ZigbeeDevice,
-    ZigbeeLink,
 )
+from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.house.validate import validate_job
 from even_static.core.spectrum.channels import BANDS, Band
 
@@ -119,12 +118,11 @@ def random_house(
     zigbee = None
     if zigbee_devices:
         kit = [
-            ZigbeeDevice(f"z{i}", f"z{i}", f"p{rng.randrange(places)}", rng.random() < 0.4)
-            for i in range(zigbee_devices)
+            MeshDevice(f"z{i}", f"z{i}", f"p{rng.randrange(places)}", rng.random() < 0.4) for i in range(zigbee_devices)
         ]
-        links = [ZigbeeLink("hub", z.id, round(rng.uniform(-88, -55), 1)) for z in kit]
+        links = [MeshLink("hub", z.id, round(rng.uniform(-88, -55), 1)) for z in kit]
         links += [
-            ZigbeeLink(a.id, b.id, round(rng.uniform(-85, -60), 1))
+            MeshLink(a.id, b.id, round(rng.uniform(-85, -60), 1))
             for a in kit
             for b in kit
             if a.id < b.id and a.mains_powered and rng.random() < 0.5

@@ -68,6 +68,18 @@ def test_check_and_tune_have_the_same_names(job_path):
     assert standard["policy"] == "standard set"
 
 
+def test_the_report_as_data_and_as_pdf(job_path, tmp_path):
+    said = json.loads(run("report", job_path).stdout)
+    assert said["title"] == "random 7"
+    assert "network" not in said["headline"]
+    done = run("report", job_path, "--pdf", tmp_path / "r.pdf")
+    assert done.returncode == 0
+    assert (tmp_path / "r.pdf").read_bytes().startswith(b"%PDF")
+    wrong = run("report", job_path, "--pdf", tmp_path / "none" / "r.pdf")
+    assert wrong.returncode == 2
+    assert wrong.stderr.startswith("even-static: pdf: must be a place that can be written to")
+
+
 def test_import_and_export(job_path, tmp_path):
     number = json.loads(run("import", job_path, "--data", tmp_path / "c.sqlite").stdout)["call"]
     assert run("export", number, "--data", tmp_path / "c.sqlite").stdout == job_path.read_text()

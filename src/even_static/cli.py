@@ -165,6 +165,31 @@ def tune(
 
 
 @app.command()
+def report(
+    job: FileArgument,
+    pdf: Annotated[Path | None, typer.Option(help="Write a PDF to this file instead.")] = None,
+) -> None:
+    """Print the report of a job for the household, with the technician's annex; neighbours go by letters."""
+    from datetime import UTC, datetime
+
+    from even_static.core.errors import BadInput
+    from even_static.core.tuning.report import report as made
+
+    found = made(_job(job), datetime.now(UTC).isoformat(timespec="seconds"))
+    if pdf is None:
+        _out(asdict(found))
+        return
+    from even_static.formats.report_pdf import write_report
+
+    try:
+        pdf.write_bytes(write_report(found))
+    except OSError as error:
+        raise BadInput(
+            "pdf", f"must be a place that can be written to ({error.strerror})", str(pdf), "a file"
+        ) from None
+
+
+@app.command()
 def coverage(
     job: FileArgument,
     grid: Annotated[str | None, typer.Option(help='Print a grid instead: "csv" or "geojson".')] = None,

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from tests.houses import random_house
 
 from even_static.core.errors import BadInput
-from even_static.core.house.job import ZigbeeLink
+from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.house.senders import (
     ChannelEnergy,
     EnergyScan,
@@ -20,8 +20,6 @@ from even_static.core.house.senders import (
     OtherSender,
     PanHeard,
     Thread,
-    ThreadDevice,
-    ThreadLink,
 )
 from even_static.core.house.validate import validate_job
 from even_static.core.tables.senders import USUAL
@@ -165,9 +163,9 @@ def test_energy_that_nothing_explains_is_told_and_counted():
 
 
 def thread_of(job, channel: int) -> Thread:
-    devices = tuple(ThreadDevice(f"t{i}", f"t{i}", f"p{i + 1}", i < 2) for i in range(4))
-    links = [ThreadLink("border", "t0", -62.0), ThreadLink("border", "t1", -75.0), ThreadLink("t0", "t2", -70.0)]
-    links += [ThreadLink("t1", "t3", -80.0), ThreadLink("t0", "t1", -66.0)]
+    devices = tuple(MeshDevice(f"t{i}", f"t{i}", f"p{i + 1}", i < 2) for i in range(4))
+    links = [MeshLink("border", "t0", -62.0), MeshLink("border", "t1", -75.0), MeshLink("t0", "t2", -70.0)]
+    links += [MeshLink("t1", "t3", -80.0), MeshLink("t0", "t1", -66.0)]
     return Thread("p0", channel, devices, tuple(links))
 
 
@@ -184,7 +182,7 @@ def test_a_thread_mesh_is_on_the_same_plan_and_keeps_its_channel():
             job.zigbee,
             hub_place_id="p0",
             devices=job.thread.devices,
-            links=tuple(ZigbeeLink(li.a_id.replace("border", "hub"), li.b_id, li.rssi_dbm) for li in job.thread.links),
+            links=tuple(MeshLink(li.a_id.replace("border", "hub"), li.b_id, li.rssi_dbm) for li in job.thread.links),
         ),
     )
     same = {z.device_id: z.delivery for z in evaluate(House(alone), on(job, 6, 17)).zigbee}
@@ -234,7 +232,7 @@ def test_a_house_with_thread_alone_is_searched_too():
 
 
 BLUETOOTH = OtherSender("x", "x", "Bluetooth", "nowhere")
-HUB = ThreadDevice("hub", "h", "p0")
+HUB = MeshDevice("hub", "h", "p0")
 
 
 @pytest.mark.parametrize(
@@ -243,7 +241,7 @@ HUB = ThreadDevice("hub", "h", "p0")
         ({"other_senders": (BLUETOOTH,)}, "other_senders[0].place_id"),
         ({"thread": Thread("nowhere", 15)}, "thread.border_place_id"),
         ({"thread": Thread("p0", 15, (HUB,))}, "thread.devices"),
-        ({"thread": Thread("p0", 15, (), (ThreadLink("border", "t9", -60.0),))}, "thread.links[0].b_id"),
+        ({"thread": Thread("p0", 15, (), (MeshLink("border", "t9", -60.0),))}, "thread.links[0].b_id"),
     ],
 )
 def test_what_leads_nowhere_is_named(more, said):

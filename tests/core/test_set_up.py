@@ -186,6 +186,22 @@ def test_own_networks_are_judged_by_what_was_heard():
     assert titles(replace(job, listens=(replace(job.listens[0], readings=(fine,)),))) == []
 
 
+def test_the_provider_s_wi_fi_is_heard_where_its_box_stands():
+    gateway = replace(GATEWAY, place_id="p0")
+    facts = (BoxFacts("gw", "passes through", own_admin_password=True),)
+    job = house((gateway,), (("gw", "node0"), ("node0", "node1")), facts)
+    assert ("ask", "Does Provider box send its own Wi-Fi?") in titles(job)
+    radio = job.nodes[0].radios[0]
+    own = own_reading(radio, job.settings.of(radio.id), -30.0)
+    other = replace(own, bssid="02:aa:00:00:00:01", ssid="somebody")
+    listen = Listen("a", "p0", "2026-03-02T20:00:00Z", "test", (radio.band,), (own, other))
+    found = [f for f in set_up(replace(job, listens=(listen,))).findings if f.topic == "names"]
+    assert [(f.urgency, f.title) for f in found] == [("consider", "Provider box may send its own Wi-Fi")]
+    assert "somebody" not in str(found)
+    far = replace(listen, readings=(own, replace(other, rssi_dbm=-60.0)))
+    assert ("ask", "Does Provider box send its own Wi-Fi?") in titles(replace(job, listens=(far,)))
+
+
 def test_unlawful_power_slow_switches_and_names_that_differ():
     job = house(cables=(("modem", "node0"), ("node0", "sw"), ("sw", "node1")), switches=("sw",))
     job = replace(job, switches=(Switch("sw", "sw", 100.0),), subscription=Subscription(500.0, 50.0))

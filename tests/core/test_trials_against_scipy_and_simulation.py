@@ -159,6 +159,18 @@ def test_the_plan_rests_on_the_runs_that_were_measured_here():
     assert "runs measured here" in measured.text
 
 
+def test_a_link_test_since_the_last_turn_can_be_taken_for_the_next():
+    def tested(minute, place="studio"):
+        return SpeedTest(place, f"2026-03-02T20:{minute:02d}:00Z", (30.0, 32.0), (9.0,), (21.0,))
+
+    job = replace(JOB, speed_tests=(tested(5), tested(9, "hall")))
+    fresh = view_of(job, trial([]))
+    assert (fresh.test_at, fresh.test_values) == ("2026-03-02T20:05:00Z", (30.0, 32.0))
+    assert view_of(job, trial([], "latency under load")).test_values == (21.0,)
+    used = replace(trial([]), visits=(TrialVisit("A", "2026-03-02T20:05:30Z", (30.0, 32.0)),))
+    assert view_of(job, used).test_at is None
+
+
 def test_a_trial_without_a_place_is_refused():
     bad = replace(trial([]), place_id=None)
     with pytest.raises(BadInput, match=r"trials\[0\]\.place_id"):

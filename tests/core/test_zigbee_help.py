@@ -9,7 +9,8 @@ import networkx as nx
 import numpy as np
 import pytest
 
-from even_static.core.house.job import HUB_ID, ZigbeeDevice, ZigbeeLink
+from even_static.core.house.job import HUB_ID
+from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.tables.zigbee import LEAST_LINK_DBM, ZIGBEE_EIRP_DBM
 from even_static.core.tuning.evaluate import evaluate
@@ -72,12 +73,12 @@ def test_the_best_spot_is_the_best_of_all(job, found):
     at = {k: place_point(job, next(p for p in job.places if p.id == v)) for k, v in points.items()}
     here = (best.x_m, best.y_m, job.building.elevation_m(best.storey) + 0.4)
     links = [
-        ZigbeeLink(REPEATER_ID, k, level)
+        MeshLink(REPEATER_ID, k, level)
         for k, p in at.items()
         for level in [zigbee_level_dbm(coverage, here, p)]
         if level >= LEAST_LINK_DBM
     ]
-    device = ZigbeeDevice(REPEATER_ID, "repeater", "here", True)
+    device = MeshDevice(REPEATER_ID, "repeater", "here", True)
     mesh = replace(job.zigbee, devices=(*job.zigbee.devices, device), links=(*job.zigbee.links, *links))
     whole = evaluate(replace(job, places=(*job.places, place), zigbee=mesh), job.settings)
     delivery = [z.delivery for z in whole.zigbee if z.device_id != REPEATER_ID]

@@ -15,7 +15,8 @@ from pydantic import TypeAdapter
 from even_static.api.tasks import Task, Tasks
 from even_static.core.errors import BadInput, InstrumentFault
 from even_static.core.house.basics import fresh_identifier
-from even_static.core.house.job import Change, Job, Listen, Names, Settings, Trial, Zigbee, ZigbeeLink
+from even_static.core.house.job import Change, Job, Listen, Names, Settings, Trial, Zigbee
+from even_static.core.house.mesh import MeshLink
 from even_static.core.house.senders import EnergyScan
 from even_static.core.house.trial import TrialVisit
 from even_static.core.house.validate import validate_job
@@ -605,7 +606,7 @@ def _measured(world: World, trial: Trial) -> tuple[float, ...]:
     return test.down_mbps if trial.measure == "throughput down" else test.up_mbps
 
 
-def _with_links(zigbee: Zigbee | None, measured: dict[tuple[str, str], ZigbeeLink]) -> Zigbee | None:
+def _with_links(zigbee: Zigbee | None, measured: dict[tuple[str, str], MeshLink]) -> Zigbee | None:
     """The Zigbee network with the levels that its hub shows now."""
     if zigbee is None:
         return None

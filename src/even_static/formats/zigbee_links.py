@@ -7,13 +7,14 @@ from typing import Any
 
 from even_static.core.errors import BadInput
 from even_static.core.house.csv_rows import csv_rows
-from even_static.core.house.job import HUB_ID, Job, ZigbeeLink
+from even_static.core.house.job import HUB_ID, Job
+from even_static.core.house.mesh import MeshLink
 
 MOST_LINKS = 5000
 FIELDS = ("a_id", "b_id", "rssi_dbm")
 
 
-def read_links(job: Job, text: str) -> tuple[ZigbeeLink, ...]:
+def read_links(job: Job, text: str) -> tuple[MeshLink, ...]:
     """Links from CSV (header ``a_id,b_id,rssi_dbm``) or JSON (a list of such objects). Ends are identifiers or names
     of the call's Zigbee devices, or "hub"; a link told both ways is kept once, at the weaker level.
 
@@ -30,7 +31,7 @@ def read_links(job: Job, text: str) -> tuple[ZigbeeLink, ...]:
     for d in job.zigbee.devices:
         names[d.name.lower()] = d.id
         names[d.id] = d.id
-    found: dict[frozenset[str], ZigbeeLink] = {}
+    found: dict[frozenset[str], MeshLink] = {}
     for where, row in rows:
         ends = []
         for field in ("a_id", "b_id"):
@@ -46,7 +47,7 @@ def read_links(job: Job, text: str) -> tuple[ZigbeeLink, ...]:
         level = _level(where, row.get("rssi_dbm"))
         key = frozenset(ends)
         if key not in found or level < found[key].rssi_dbm:
-            found[key] = ZigbeeLink(ends[0], ends[1], level)
+            found[key] = MeshLink(ends[0], ends[1], level)
     return tuple(found.values())
 
 

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Protocol
 
-from even_static.core.house.job import Listen, Names, RadioSetting, SpeedTest, ZigbeeLink, ZigbeeReport
+from even_static.core.house.job import Listen, Names, RadioSetting, SpeedTest, ZigbeeReport
+from even_static.core.house.mesh import MeshLink
 from even_static.core.house.senders import ChannelEnergy
 from even_static.core.spectrum.channels import Band
 
@@ -66,7 +67,7 @@ class ZigbeeHub(Protocol):
         """Move the network to a channel and wait until its devices are back."""
         ...
 
-    def links(self) -> tuple[ZigbeeLink, ...]:
+    def links(self) -> tuple[MeshLink, ...]:
         """Levels of the links as the hub's page shows them now."""
         ...
 

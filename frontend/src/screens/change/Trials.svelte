@@ -2,7 +2,7 @@
   import { FlaskConical, Play, X } from '@lucide/svelte'
   import TrialDrawing from '../../draw/TrialDrawing.svelte'
   import { api, ask } from '../../lib/api'
-  import { percent, plural } from '../../lib/format'
+  import { percent, plural, when } from '../../lib/format'
   import type { NewTrial, TrialPlan, TrialView } from '../../lib/types'
   import Cautions from '../../parts/Cautions.svelte'
   import type { CallState } from '../../state/call.svelte'
@@ -134,6 +134,14 @@
             <button class="button main" disabled={call.busy} onclick={() => turn(view, [])}
               ><Play size={16} />It is set: measure turn {view.turn + 1}</button
             >
+            {#if view.test_at}<button class="button" onclick={() => turn(view, view.test_values)}
+                >Take the link test of {when(view.test_at).split(', ')[1]}: {view.test_values
+                  .map((v) => v.toFixed(1))
+                  .join(', ')}
+                {view.unit}</button
+              >{:else if view.trial.place_id}<a class="underline" href="#/call/{call.id}/walk"
+                >link test under Walk</a
+              >{/if}
             <form class="flex items-end gap-2" onsubmit={(e) => typed(e, view)}>
               <label class="grid text-sm text-soft"
                 >or what was read, one or more values<input

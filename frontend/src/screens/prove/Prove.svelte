@@ -63,7 +63,7 @@
       ><Footprints size={18} />Measure again <kbd>M</kbd></button
     >
     <button class="button" onclick={() => print()}
-      ><Printer size={18} />Print for the household <kbd>P</kbd></button
+      ><Printer size={18} />Print <kbd>P</kbd></button
     >
     <span class="grow"></span>
     <button class="button" disabled={call.busy} onclick={() => (asking = true)}

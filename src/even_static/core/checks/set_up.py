@@ -31,6 +31,8 @@ SURE: Final[dict[Rests, float]] = {"drawn": 0.95, "heard": 0.95, "worked out": 0
 METAL_NEAR_M, OVEN_NEAR_M = 0.8, 1.5
 # A box in the outermost tenth of the house's length on both axes stands in its corner. Common practice.
 CORNER_FRACTION = 0.12
+# A network as loud as this stands in the same room. Common practice: -20s at the box, -40 at 6 m in the open.
+SAME_ROOM_DBM = -38.0
 # Loss in dB from which an obstacle counts as metal or water.
 SHADING_DB = 15.0
 # The address range that providers share among their customers: RFC 6598.
@@ -390,7 +392,22 @@ def _provider_wifi(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding
                 "said",
                 (box.id,),
             )
-        if sends is None:
+        heard = _beside(job, box.place_id) if sends is None else None
+        if heard is not None:
+            yield _finding(
+                "names",
+                "consider",
+                f"{box.name} may send its own Wi-Fi",
+                "Beside the new nodes it takes air, and devices cling to it.",
+                [
+                    f"a network that is not the house's stands at {heard.rssi_dbm:.0f} dBm where {box.name} is "
+                    f"({heard.band}, channel {heard.channel}): nothing farther than a room is as loud"
+                ],
+                f"Look at the page of {box.name}; switch its Wi-Fi off after seeing which devices still use it.",
+                "heard",
+                (box.id,),
+            )
+        elif sends is None:
             yield _finding(
                 "names",
                 "ask",
@@ -402,6 +419,19 @@ def _provider_wifi(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding
                 (box.id,),
                 "listen",
             )
+
+
+def _beside(job: Job, place_id: str | None) -> Reading | None:
+    """The loudest foreign network at a place, if it is so loud that it must stand in the room."""
+    own = {r.bssid for r in job.radios}
+    heard = [
+        r
+        for li in job.listens
+        if li.place_id == place_id
+        for r in li.readings
+        if r.bssid not in own and r.rssi_dbm >= SAME_ROOM_DBM
+    ]
+    return max(heard, key=lambda r: r.rssi_dbm, default=None)
 
 
 def _names(job: Job, wiring: Wiring) -> Iterator[Finding]:

@@ -29,6 +29,7 @@ from even_static.core.house.basics import (
 )
 from even_static.core.house.building import Building, HeightM, Metres, NodeStand, Stand
 from even_static.core.house.complaint import Complaint, SuspicionAnswer
+from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard, Thread
 from even_static.core.house.sheet import SheetStep
 from even_static.core.house.trial import TrialMeasure, TrialVisit
@@ -217,34 +218,6 @@ class Device:
 
 @record
 @dataclass(frozen=True, slots=True)
-class ZigbeeDevice:
-    """A Zigbee device."""
-
-    id: Id
-    """Identifier; "hub" is taken by the hub."""
-    name: Name
-    """What the household calls it."""
-    place_id: Id
-    """Where it is."""
-    mains_powered: bool = False
-    """True when it passes on frames for others."""
-
-
-@record
-@dataclass(frozen=True, slots=True)
-class ZigbeeLink:
-    """A radio link between two Zigbee devices (or "hub"), used both ways."""
-
-    a_id: Id
-    """One end."""
-    b_id: Id
-    """The other end."""
-    rssi_dbm: RssiDbm
-    """Level received, in dBm."""
-
-
-@record
-@dataclass(frozen=True, slots=True)
 class Zigbee:
     """The house's Zigbee network."""
 
@@ -252,9 +225,9 @@ class Zigbee:
     """Where the hub stands."""
     selectable_channels: Annotated[tuple[ZigbeeChannel, ...], Len(1, 16)]
     """Channels that the hub can be set to; one only means that it is fixed."""
-    devices: tuple[ZigbeeDevice, ...] = ()
+    devices: tuple[MeshDevice, ...] = ()
     """Devices on it."""
-    links: tuple[ZigbeeLink, ...] = ()
+    links: tuple[MeshLink, ...] = ()
     """Links as measured."""
     hub_faces_deg: Annotated[float, Ge(0), Le(360)] | None = None
     """Heading that the hub's antenna looks to, in degrees: 0 is to the right of the plan, 90 to the back; none given

@@ -17,6 +17,7 @@ from even_static.core.house.basics import (
     ZigbeeChannel,
     record,
 )
+from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.tables.senders import SenderKind
 
 BORDER_ID: Final = "border"
@@ -123,34 +124,6 @@ class EnergyScan:
 
 @record
 @dataclass(frozen=True, slots=True)
-class ThreadDevice:
-    """A device of the Thread mesh."""
-
-    id: Id
-    """Identifier; "border" is taken by the border router."""
-    name: Name
-    """What the household calls it."""
-    place_id: Id
-    """Where it is."""
-    mains_powered: bool = False
-    """True when it passes on frames for others."""
-
-
-@record
-@dataclass(frozen=True, slots=True)
-class ThreadLink:
-    """A radio link between two Thread devices (or "border"), used both ways."""
-
-    a_id: Id
-    """One end."""
-    b_id: Id
-    """The other end."""
-    rssi_dbm: RssiDbm
-    """Level received, in dBm."""
-
-
-@record
-@dataclass(frozen=True, slots=True)
 class Thread:
     """The house's Thread mesh. It is on the same radio plan as Zigbee; its border router chooses the channel itself."""
 
@@ -158,7 +131,7 @@ class Thread:
     """Where the border router stands."""
     channel: ZigbeeChannel
     """The channel that it is on: a given, since a household can seldom set it."""
-    devices: Annotated[tuple[ThreadDevice, ...], Len(0, 250)] = ()
+    devices: Annotated[tuple[MeshDevice, ...], Len(0, 250)] = ()
     """Devices on it."""
-    links: Annotated[tuple[ThreadLink, ...], Len(0, 2000)] = ()
+    links: Annotated[tuple[MeshLink, ...], Len(0, 2000)] = ()
     """Links as measured."""

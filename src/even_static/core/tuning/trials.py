@@ -14,13 +14,14 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Final, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.errors import BadInput
-from even_static.core.house.job import Job, Trial
+from even_static.core.house.job import Job, SpeedTest, Trial
 from even_static.core.house.trial import LESS_IS_BETTER, Arm, TrialMeasure
 
 Floats = NDArray[np.float64]
@@ -89,6 +90,9 @@ class TrialView:
     less_is_better: bool
     by_hand: bool
     unit: str
+    test_at: str | None
+    """When a link test was made at the place since the last turn, whose runs (``test_values``) can be taken."""
+    test_values: tuple[float, ...]
 
 
 def arm_at(turn: int) -> Arm:
@@ -180,13 +184,7 @@ def spread_before(job: Job, trial: Trial) -> tuple[float, str]:
         values
         for t in job.speed_tests
         if t.place_id == trial.place_id
-        for values in [
-            t.latency_ms
-            if trial.measure == "latency under load"
-            else t.down_mbps
-            if trial.measure == "throughput down"
-            else t.up_mbps
-        ]
+        for values in [_runs(t, trial.measure)]
         if len(values) >= 2
     ]
     told = "a usual spread of runs (common practice)"
@@ -299,7 +297,25 @@ def view_of(job: Job, trial: Trial) -> TrialView:
         trial.measure in LESS_IS_BETTER,
         by_hand,
         UNITS[trial.measure],
+        *_newest_test(job, trial),
     )
+
+
+def _runs(test: SpeedTest, measure: TrialMeasure) -> tuple[float, ...]:
+    """A speed test's runs in a trial's measure."""
+    if measure == "latency under load":
+        return test.latency_ms
+    return test.down_mbps if measure == "throughput down" else test.up_mbps
+
+
+def _newest_test(job: Job, trial: Trial) -> tuple[str | None, tuple[float, ...]]:
+    """(when, runs) of the newest link test at the trial's place since its last turn, or since it was planned."""
+    since = datetime.fromisoformat(trial.visits[-1].at if trial.visits else trial.planned_at)
+    tests = [t for t in job.speed_tests if t.place_id == trial.place_id and _runs(t, trial.measure)]
+    newest = max(tests, key=lambda t: datetime.fromisoformat(t.tested_at), default=None)
+    if newest is None or datetime.fromisoformat(newest.tested_at) <= since:
+        return None, ()
+    return newest.tested_at, _runs(newest, trial.measure)
 
 
 def find_trial(job: Job, trial_id: str) -> Trial:

@@ -8,7 +8,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field, replace
 
-from even_static.core.house.job import HUB_ID, Job, Place, Settings, Zigbee, ZigbeeDevice, ZigbeeLink
+from even_static.core.house.job import HUB_ID, Job, Place, Settings, Zigbee
+from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.house.senders import BORDER_ID
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import Point3, place_point, stand_of, stand_point
@@ -85,7 +86,7 @@ class ZigbeeHelp:
     tried: int
     hub: list[MeshSpot]
     channels: list[ChannelPrice]
-    predicted: list[ZigbeeLink]
+    predicted: list[MeshLink]
     routes: list[MeshRoute] = field(default_factory=list)
     """How each device's reports go now: its next hop, what that hop delivers, and what arrives in all."""
     turns: list[HubTurn] = field(default_factory=list)
@@ -98,7 +99,7 @@ def zigbee_level_dbm(coverage: Coverage, a: Point3, b: Point3) -> float:
     return (coverage.level_between_dbm(a, b, ZIGBEE_EIRP_DBM) + coverage.level_between_dbm(b, a, ZIGBEE_EIRP_DBM)) / 2
 
 
-def predicted_links(job: Job, coverage: Coverage) -> list[ZigbeeLink]:
+def predicted_links(job: Job, coverage: Coverage) -> list[MeshLink]:
     """Links that nobody has measured, between the hub or a mains device and any other, where the house says enough."""
     zigbee = job.zigbee
     if zigbee is None:
@@ -114,7 +115,7 @@ def predicted_links(job: Job, coverage: Coverage) -> list[ZigbeeLink]:
                 continue
             level = zigbee_level_dbm(coverage, pa, pb)
             if level >= LEAST_LINK_DBM:
-                found.append(ZigbeeLink(a, b, round(level, 1)))
+                found.append(MeshLink(a, b, round(level, 1)))
     return found
 
 
@@ -131,7 +132,7 @@ def zigbee_help(house: House, settings: Settings) -> ZigbeeHelp | None:
     repeater: list[MeshSpot] = []
     hub: list[MeshSpot] = []
     tried = 0
-    predicted: list[ZigbeeLink] = []
+    predicted: list[MeshLink] = []
     if coverage is not None:
         predicted = predicted_links(job, coverage)
         spots = _spots(job, coverage)
@@ -282,14 +283,14 @@ def _with_spots(job: Job, spots: list[_Candidate]) -> Job:
     return replace(job, places=(*job.places, *places))
 
 
-def _links_to(coverage: Coverage, end: str, spot: Point3, at: dict[str, Point3 | None]) -> list[ZigbeeLink]:
+def _links_to(coverage: Coverage, end: str, spot: Point3, at: dict[str, Point3 | None]) -> list[MeshLink]:
     """Predicted links between something at a spot and all others that it reaches."""
     links = []
     for other, point in at.items():
         if point is not None and other != end:
             level = zigbee_level_dbm(coverage, spot, point) if math.dist(spot, point) >= 0.3 else SAME_SPOT_DBM
             if level >= LEAST_LINK_DBM:
-                links.append(ZigbeeLink(end, other, level))
+                links.append(MeshLink(end, other, level))
     return links
 
 
@@ -297,7 +298,7 @@ def _with_repeater(
     house: House, settings: Settings, coverage: Coverage, zigbee: Zigbee, spot: _Candidate, n: int
 ) -> MeshSpot:
     links = _links_to(coverage, REPEATER_ID, spot.at, _points(house.job))
-    device = ZigbeeDevice(REPEATER_ID, "repeater", f"{SPOT}{n}", mains_powered=True)
+    device = MeshDevice(REPEATER_ID, "repeater", f"{SPOT}{n}", mains_powered=True)
     mesh = replace(zigbee, devices=(*zigbee.devices, device), links=(*zigbee.links, *links))
     return _judged(evaluate(house.with_zigbee(mesh), settings), spot)
 

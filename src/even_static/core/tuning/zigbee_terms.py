@@ -10,8 +10,9 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.house.job import HUB_ID, ZigbeeLink
-from even_static.core.house.senders import BORDER_ID, ThreadLink
+from even_static.core.house.job import HUB_ID
+from even_static.core.house.mesh import MeshLink
+from even_static.core.house.senders import BORDER_ID
 from even_static.core.spectrum.channels import Block, zigbee_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.tables import zigbee as table
@@ -53,7 +54,7 @@ class ZigbeeTerms:
                 mains += [True, *(d.mains_powered for d in devices)]
         index = {name: i for i, name in enumerate(self.ids)}
         ours = zigbee.links if zigbee is not None else ()
-        links: tuple[ZigbeeLink | ThreadLink, ...] = (*ours, *(() if thread is None else thread.links))
+        links: tuple[MeshLink | MeshLink, ...] = (*ours, *(() if thread is None else thread.links))
         a = [index[link.a_id] for link in links]
         b = [index[link.b_id] for link in links]
         self.source = np.array([*a, *b], dtype=np.intp)

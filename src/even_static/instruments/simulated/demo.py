@@ -37,9 +37,8 @@ from even_static.core.house.job import (
     Settings,
     Uplink,
     Zigbee,
-    ZigbeeDevice,
-    ZigbeeLink,
 )
+from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard
 from even_static.core.house.typed import add_typed
 from even_static.core.house.validate import validate_job
@@ -295,16 +294,16 @@ def kiln_row() -> Scenario:
         "landing",
         tuple(range(11, 26)),
         (
-            ZigbeeDevice("lamp-attic", "Attic lamp", "attic-desk", mains_powered=True),
-            ZigbeeDevice("lamp-kitchen", "Kitchen lamp", "kitchen", mains_powered=True),
-            ZigbeeDevice("plug-studio", "Studio plug", "studio", mains_powered=True),
-            ZigbeeDevice("damp-1", "Damp sensor, shelf", "studio"),
-            ZigbeeDevice("damp-2", "Damp sensor, clay store", "kiln-shed"),
-            ZigbeeDevice("kiln", "Kiln sensor", "kiln-shed"),
-            ZigbeeDevice("vent-east", "Greenhouse vent, east", "greenhouse"),
-            ZigbeeDevice("vent-west", "Greenhouse vent, west", "greenhouse"),
-            ZigbeeDevice("window", "Music room window", "music-room"),
-            ZigbeeDevice("smoke-hall", "Hall climate sensor", "hall"),
+            MeshDevice("lamp-attic", "Attic lamp", "attic-desk", mains_powered=True),
+            MeshDevice("lamp-kitchen", "Kitchen lamp", "kitchen", mains_powered=True),
+            MeshDevice("plug-studio", "Studio plug", "studio", mains_powered=True),
+            MeshDevice("damp-1", "Damp sensor, shelf", "studio"),
+            MeshDevice("damp-2", "Damp sensor, clay store", "kiln-shed"),
+            MeshDevice("kiln", "Kiln sensor", "kiln-shed"),
+            MeshDevice("vent-east", "Greenhouse vent, east", "greenhouse"),
+            MeshDevice("vent-west", "Greenhouse vent, west", "greenhouse"),
+            MeshDevice("window", "Music room window", "music-room"),
+            MeshDevice("smoke-hall", "Hall climate sensor", "hall"),
         ),
     )
     spots: list[tuple[str, Band, int, int, Spot, float]] = [
@@ -407,11 +406,11 @@ def lock_house() -> Scenario:
         "front-room",
         (11, 15, 20, 25),
         (
-            ZigbeeDevice("pump", "Bilge pump plug", "boat-shed", mains_powered=True),
-            ZigbeeDevice("water", "Water sensor", "boat-shed"),
-            ZigbeeDevice("bench-lamp", "Bench lamp", "workbench", mains_powered=True),
-            ZigbeeDevice("stair", "Stair sensor", "upstairs"),
-            ZigbeeDevice("door", "Shed door sensor", "boat-shed"),
+            MeshDevice("pump", "Bilge pump plug", "boat-shed", mains_powered=True),
+            MeshDevice("water", "Water sensor", "boat-shed"),
+            MeshDevice("bench-lamp", "Bench lamp", "workbench", mains_powered=True),
+            MeshDevice("stair", "Stair sensor", "upstairs"),
+            MeshDevice("door", "Shed door sensor", "boat-shed"),
         ),
     )
     spots: list[tuple[str, Band, int, int, Spot, float]] = [
@@ -513,7 +512,7 @@ def _linked(world: World) -> Zigbee | None:
             if relays_a or relays_b:
                 level = ZIGBEE_EIRP_DBM - world.path_loss_db(f"zigbee/{a}/{b}", world.position(at_a), at_b, "2.4 GHz")
                 if level > ZIGBEE_FLOOR_DBM:
-                    links.append(ZigbeeLink(a, b, round(min(level, -30.0), 1)))
+                    links.append(MeshLink(a, b, round(min(level, -30.0), 1)))
     return replace(zigbee, links=tuple(links))
 
 

@@ -14,11 +14,11 @@ from even_static.core.house.job import (
     RadioSetting,
     Reading,
     SpeedTest,
-    ZigbeeLink,
     ZigbeeReport,
     own_reading,
     setting_block,
 )
+from even_static.core.house.mesh import MeshLink
 from even_static.core.house.senders import ChannelEnergy, EnergyScan
 from even_static.core.propagation.stands import place_point, stand_of, stands_now
 from even_static.core.spectrum.channels import Band
@@ -227,7 +227,7 @@ class SimulatedHub:
         yield Phase("hub: devices come back", 120)
         world.log(f"hub moved to channel {channel}")
 
-    def links(self) -> tuple[ZigbeeLink, ...]:
+    def links(self) -> tuple[MeshLink, ...]:
         """Each link's level with 1.5 dB of scatter, in whole dB as such pages show it."""
         world = self.world
         zigbee = world.truth().job.zigbee

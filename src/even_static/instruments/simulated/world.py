@@ -17,7 +17,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.house.basics import record
-from even_static.core.house.job import Device, Job, Listen, Place, Reading, Settings, ZigbeeLink, own_reading
+from even_static.core.house.job import Device, Job, Listen, Place, Reading, Settings, own_reading
+from even_static.core.house.mesh import MeshLink
 from even_static.core.propagation.geometry import Geometry, geometry_of
 from even_static.core.propagation.loss import NEAREST_M, antenna_gain_db, free_space_db
 from even_static.core.propagation.stands import place_point, stand_of, stand_point, with_stand_places
@@ -269,7 +270,7 @@ class World:
         zigbee = world.job.zigbee
         if zigbee is not None and len(world.state.zigbee_links_dbm) == len(zigbee.links):
             links = tuple(
-                ZigbeeLink(link.a_id, link.b_id, level)
+                MeshLink(link.a_id, link.b_id, level)
                 for link, level in zip(zigbee.links, world.state.zigbee_links_dbm, strict=True)
             )
             zigbee = replace(zigbee, links=links)

@@ -1,0 +1,35 @@
+"""Devices and links of an IEEE 802.15.4 mesh, Zigbee or Thread."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from even_static.core.house.basics import Id, Name, RssiDbm, record
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class MeshDevice:
+    """A device of a mesh."""
+
+    id: Id
+    """Identifier; "hub" is taken by the Zigbee hub, "border" by the Thread border router."""
+    name: Name
+    """What the household calls it."""
+    place_id: Id
+    """Where it is."""
+    mains_powered: bool = False
+    """True when it passes on frames for others."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class MeshLink:
+    """A radio link between two devices of a mesh (or "hub", or "border"), used both ways."""
+
+    a_id: Id
+    """One end."""
+    b_id: Id
+    """The other end."""
+    rssi_dbm: RssiDbm
+    """Level received, in dBm."""
