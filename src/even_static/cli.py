@@ -173,7 +173,7 @@ def report(
     from datetime import UTC, datetime
 
     from even_static.core.errors import BadInput
-    from even_static.core.tuning.report import report as made
+    from even_static.core.report.report import report as made
 
     found = made(_job(job), datetime.now(UTC).isoformat(timespec="seconds"))
     if pdf is None:

@@ -11,10 +11,10 @@ from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of
 
 from even_static.core.checks.set_up import set_up
+from even_static.core.report.report import report
 from even_static.core.tuning.compare import prove
 from even_static.core.tuning.materials import materials
 from even_static.core.tuning.predicted import predicted_and_came
-from even_static.core.tuning.report import report
 from even_static.core.tuning.trials import arm_at, result_of
 
 pytestmark = pytest.mark.browser

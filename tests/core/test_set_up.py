@@ -14,7 +14,8 @@ from scipy.sparse.csgraph import connected_components
 from tests.houses import random_house
 
 from even_static.core.checks.cabling import cabling, following, wiring_of
-from even_static.core.checks.set_up import private_kind, set_up
+from even_static.core.checks.routing import private_kind
+from even_static.core.checks.set_up import set_up
 from even_static.core.errors import BadInput
 from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import Listen, Subscription, Switch, Uplink, own_reading

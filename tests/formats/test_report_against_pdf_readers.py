@@ -17,9 +17,10 @@ from tests.houses import random_house
 from even_static.core.house.basics import is_bssid
 from even_static.core.house.masking import letter_of, letters_of, masked
 from even_static.core.house.validate import validate_job
+from even_static.core.report.blocks import ListBlock, SpectrumDrawing, TableBlock
+from even_static.core.report.report import report
 from even_static.core.tuning.compare import prove
 from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.report import ListBlock, SpectrumDrawing, TableBlock, report
 from even_static.formats.job_file import read_job, write_job
 from even_static.formats.readings_csv import write_readings
 from even_static.formats.report_pdf import write_report

@@ -9,7 +9,8 @@ from fastapi.responses import PlainTextResponse
 
 from even_static.api.common import Serviced, download
 from even_static.core.house.masking import masked
-from even_static.core.tuning.report import Report, report
+from even_static.core.report.blocks import Report
+from even_static.core.report.report import report
 from even_static.formats.job_file import write_job
 from even_static.formats.readings_csv import write_readings
 

@@ -32,7 +32,7 @@ from reportlab.platypus import (
     TableStyle,
 )
 
-from even_static.core.tuning.report import (
+from even_static.core.report.blocks import (
     Block,
     ChangeDrawing,
     Chapter,

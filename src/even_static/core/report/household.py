@@ -1,0 +1,182 @@
+"""The chapters for the household."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+from even_static.core.report.blocks import Block, ChangeDrawing, Chapter, Dumbbell, ListBlock, TextBlock
+from even_static.core.report.words import Known, counted, day_text, name_of, spoken
+from even_static.core.tables.cautions import CAUTIONS
+from even_static.core.tuning.change_sheet import names_text, setting_text, sheet_view
+from even_static.core.tuning.compare import Difference
+from even_static.core.tuning.evaluate import same_setting
+from even_static.core.tuning.holding import holding_back
+from even_static.core.tuning.materials import materials
+from even_static.core.tuning.suspicions import suspicions
+
+MOST_SPOTS = 8
+
+
+def headline(k: Known) -> str:
+    """One sentence for the top."""
+    if k.proof is None:
+        return "Measured; nothing was changed yet."
+    if k.care.state == "solved":
+        return f"It is solved: {k.care.quiet_days:.0f} days without a drop-out."
+    if k.proof.mixed:
+        return "Some of it is better, some of it is worse."
+    return {
+        "better": "It is better: the measurements before and after say so.",
+        "worse": "It is worse than before: going back is advised.",
+        "cannot tell": "The measurements cannot tell yet whether it is better.",
+    }[k.proof.verdict]
+
+
+def wrong(k: Known) -> Chapter:
+    """What was complained of, what tests showed, what did not work."""
+    blocks: list[Block] = []
+    if k.job.complaint:
+        blocks.append(TextBlock(f"You told us: {k.job.complaint}"))
+    found = suspicions(k.house, k.job.settings) if k.job.complaints and k.job.nodes else None
+    shown = [s for s in found.found if s.answer == "it is so"] if found is not None else []
+    if shown:
+        items = tuple(f"{s.kind}: {s.evidence[0].text}" if s.evidence else s.kind for s in shown)
+        blocks += [TextBlock("Tests in the house showed:"), ListBlock(items)]
+    if k.proof is not None:
+        before = k.proof.figures_before
+        troubles = before.troubles
+        said = [f"{name_of(k.job, t.subject_id)} {t.text}" for t in before.trouble_list[:5]]
+        if troubles:
+            blocks.append(TextBlock(f"Before the change {counted(troubles, 'thing')} did not work as they should:"))
+            blocks.append(ListBlock(tuple(said)))
+            if troubles > len(said):
+                blocks.append(TextBlock(f"and {troubles - len(said)} more, listed in the annex."))
+    elif k.figures is not None:
+        held = holding_back(k.house, k.job.settings)
+        blocks.append(TextBlock(f"What holds the house back most: {spoken(k, held.text)}."))
+    return Chapter("What was wrong", tuple(blocks))
+
+
+def proposed(k: Known) -> Chapter:
+    """What the change sheet holds that is still to be done."""
+    sheet = sheet_view(k.job) if k.job.nodes else None
+    if sheet is None or sheet.finished:
+        return Chapter("What is proposed", ())
+    items = tuple(f"{s.title}: {'; '.join(s.lines)}" for s in sheet.steps if s.state in ("open", "taken back"))
+    return Chapter("What is proposed", (ListBlock(items), TextBlock(f"{sheet.when}")))
+
+
+def done(k: Known) -> Chapter:
+    """What was changed, as read back."""
+    items: list[str] = []
+    if k.proof is not None:
+        before, after = k.proof.before_settings, k.proof.after_settings
+        for old in before.radios:
+            new = after.of(old.radio_id)
+            if not same_setting(old, new):
+                items.append(f"{k.node_of(old.radio_id)}: {setting_text(old)}, now {setting_text(new)}")
+        if before.names != after.names:
+            items.append(f"Names and steering: {names_text(before.names)}; now {names_text(after.names)}")
+        if before.zigbee_channel != after.zigbee_channel:
+            items.append(f"Zigbee hub: channel {before.zigbee_channel}, now {after.zigbee_channel}")
+    for run in materials(k.job).runs:
+        if run.done:
+            items.append(f"Cable pulled and tested: {run.title}")
+    blocks: tuple[Block, ...] = (ListBlock(tuple(items)),) if items else ()
+    if k.proof is not None:
+        blocks = (TextBlock(f"Changed on {day_text(k.proof.changed_at)}, and read back from the boxes:"), *blocks)
+    return Chapter("What was done", blocks)
+
+
+def brought(k: Known) -> Chapter:
+    """Troubles before and now, and the drawings of before and after."""
+    if k.proof is None:
+        return Chapter("What it brought", ())
+    p = k.proof
+    blocks: list[Block] = [
+        TextBlock(
+            f"Troubles: {p.figures_before.troubles} before, {p.figures_after.troubles} now. "
+            f"{k.care.text[0].upper()}{k.care.text[1:]}.",
+            strong=True,
+        )
+    ]
+    down = [(k.place[x.place_id], x.down, x.down.verdict) for x in p.places if x.down is not None][:MOST_SPOTS]
+    if down:
+        blocks.append(_changes("Throughput to a test phone, spot by spot, Mb/s", down, "{:.0f}"))
+    zigbee = [(name_of(k.job, z.device_id), z.delivery, z.delivery.verdict) for z in p.zigbee][:MOST_SPOTS]
+    if zigbee:
+        lost = [(n, _lost(d), v) for n, d, v in zigbee]
+        blocks.append(_changes("Reports of sensors and plugs that were lost, %", lost, "{:.1f}"))
+    for line in p.warnings[:4]:
+        blocks.append(TextBlock(f"Mind: {line}."))
+    return Chapter("What it brought", tuple(blocks))
+
+
+def _lost(d: Difference) -> Difference:
+    return Difference(100 * (1 - d.before), 100 * (1 - d.after), d.change, d.low, d.high, d.verdict)
+
+
+def _changes(title: str, rows: Iterable[tuple[str, Difference, str]], pattern: str) -> ChangeDrawing:
+    """Rows on one scale: each step to the right is the same factor; nothing lies at the left edge."""
+    listed = list(rows)
+    values = [v for _, d, _ in listed for v in (d.before, d.after) if v > 0]
+    low, high = (min(values) / 1.5, max(values) * 1.1) if values else (0.1, 1.0)
+
+    def at(value: float) -> float:
+        if value <= low:
+            return 0.0
+        return min(math.log(value / low) / math.log(high / low), 1.0)
+
+    return ChangeDrawing(
+        title,
+        tuple(
+            Dumbbell(n, at(d.before), at(d.after), pattern.format(d.before), pattern.format(d.after), verdict)
+            for n, d, verdict in listed
+        ),
+    )
+
+
+def leave_alone(k: Known) -> Chapter:
+    """What must stay as it is, so that it stays mended."""
+    job, items = k.job, []
+    if k.proof is None:
+        return Chapter("What to leave alone", ())
+    items.append("The names and passwords of the networks, letter for letter: devices find their way back by them.")
+    items.append(
+        "The channels, widths and powers in the annex: do not set them to automatic, and do not raise the power."
+    )
+    if job.settings.names.high_band_from_dbm is None:
+        items.append("Steering between bands stays off.")
+    else:
+        items.append(f"Steering between bands stays on, from {job.settings.names.high_band_from_dbm:g} dBm.")
+    if job.settings.names.bands:
+        names = [name_of(job, b.device_id) for b in job.settings.names.bands]
+        items.append(f"These stay on a band's own name: {', '.join(names)}.")
+    off = [k.node_of(s.radio_id) for s in job.settings.radios if not s.enabled]
+    if off:
+        items.append(f"Switched off on purpose: {'; '.join(off)}.")
+    if job.zigbee is not None:
+        hub = k.place.get(job.zigbee.hub_place_id, "")
+        items.append(f"The Zigbee hub stays where it is ({hub}), on channel {job.settings.zigbee_channel}.")
+    if len(job.nodes) > 1:
+        items.append("No further node or repeater beside these: more can make it worse.")
+    return Chapter("What to leave alone", (ListBlock(tuple(items)),))
+
+
+def if_it_comes_back(k: Known) -> Chapter:
+    """What to note and what to try, in order."""
+    if k.proof is None:
+        return Chapter("What to do if it comes back", ())
+    items = [
+        "Write down when, which device, in which room, and what was running (the microwave oven counts).",
+        "Look whether everything is slow or one room only. If a cable at the router is slow too, it is the provider.",
+        "Switch the box nearest to the trouble off and on once, and give it four minutes. Change nothing else.",
+        "Compare what the boxes say with the settings in the annex: an update may have set them back.",
+        "Then ring up with your notes.",
+    ]
+    dates = [f"{day_text(f.at)}" for f in sorted(k.job.follow_ups, key=lambda f: f.at) if f.asked_at is None]
+    if dates:
+        items.append(f"We ask again on {' and '.join(dates)}.")
+    caution = next(c for c in CAUTIONS if c.kind == "life")
+    return Chapter("What to do if it comes back", (ListBlock(tuple(items)), TextBlock(caution.text)))

@@ -1,0 +1,58 @@
+"""A report for the household with a technician's annex, built from a job that names no neighbour."""
+
+from __future__ import annotations
+
+from even_static.core.house.job import Job
+from even_static.core.house.masking import letters_of, masked
+from even_static.core.report import annex, household
+from even_static.core.report.blocks import Report
+from even_static.core.report.words import Known
+from even_static.core.tuning.after_care import after_care
+from even_static.core.tuning.compare import prove
+from even_static.core.tuning.evaluate import evaluate
+from even_static.core.tuning.house import House
+
+
+def report(job: Job, now: str) -> Report:
+    """The report of a job at a time (ISO 8601). Every neighbour goes by a letter; no password is in it."""
+    letters = len(set(letters_of(job).values()))
+    job = masked(job)
+    house = House(job)
+    known = Known(
+        job,
+        house,
+        evaluate(house, job.settings) if job.nodes else None,
+        prove(job) if job.changes else None,
+        after_care(job, now),
+        now,
+        {p.id: p.name for p in job.places},
+    )
+    pages = [
+        household.wrong(known),
+        household.proposed(known),
+        household.done(known),
+        household.brought(known),
+        household.leave_alone(known),
+        household.if_it_comes_back(known),
+    ]
+    behind = [
+        annex.settings_chapter(known),
+        annex.kit(known),
+        annex.air(known),
+        annex.readings(known),
+        annex.figures_chapter(known),
+        annex.proof_chapter(known),
+        annex.promise(known),
+        annex.trials(known),
+        annex.works(known),
+        annex.cautions(),
+        annex.how(known),
+    ]
+    return Report(
+        job.title,
+        now,
+        household.headline(known),
+        tuple(c for c in pages if c.blocks),
+        tuple(c for c in behind if c.blocks),
+        letters,
+    )

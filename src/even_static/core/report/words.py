@@ -1,0 +1,91 @@
+"""What the chapters are made from, and how figures are said."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from even_static.core.house.job import Job, Settings
+from even_static.core.tuning.after_care import AfterCare
+from even_static.core.tuning.compare import Proof
+from even_static.core.tuning.evaluate import Evaluation
+from even_static.core.tuning.house import House
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What the sections are made from."""
+
+    job: Job
+    house: House
+    figures: Evaluation | None
+    proof: Proof | None
+    care: AfterCare
+    now: str
+    place: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def before(self) -> Settings:
+        """The settings before the change; the present ones where there was none."""
+        return self.proof.before_settings if self.proof is not None else self.job.settings
+
+    def node_of(self, radio_id: str) -> str:
+        """A radio by its box and band."""
+        radio = self.job.radio(radio_id)
+        return f"{self.job.node_of(radio_id).name}, {radio.band}"
+
+
+def house_figures(e: Evaluation | None) -> dict[str, str]:
+    """The house's figures in words by name; dashes where there are none."""
+    return {
+        "Troubles": "-" if e is None else str(e.troubles),
+        "Headroom": "-" if e is None else times_text(e.headroom),
+        "Weakest spot": "-" if e is None else db_text(e.weakest_spot_snr_db),
+        "Worst Zigbee delivery": "-" if e is None else share_text(e.worst_zigbee_delivery),
+    }
+
+
+def name_of(job: Job, subject_id: str) -> str:
+    """What the household calls a device or node."""
+    named = {d.id: d.name for d in job.devices} | {n.id: n.name for n in job.nodes}
+    for mesh in (job.zigbee, job.thread):
+        named |= {d.id: d.name for d in mesh.devices} if mesh is not None else {}
+    return named.get(subject_id, subject_id)
+
+
+def spoken(k: Known, text: str) -> str:
+    """Text with radios called by their box and band instead of their identifiers."""
+    for radio in k.job.radios:
+        text = re.sub(rf"(?<![\w.-]){re.escape(radio.id)}(?![\w.-])", k.node_of(radio.id), text)
+    return text
+
+
+def counted(count: int, what: str) -> str:
+    """A count in words."""
+    return f"{count} {what}" + ("" if count == 1 else "s")
+
+
+def times_text(value: float | None) -> str:
+    """A headroom, cut."""
+    return "-" if value is None else "2x or more" if value >= 2 else f"{int(value * 100) / 100:.2f}x"
+
+
+def db_text(value: float | None) -> str:
+    """A level over noise."""
+    return "-" if value is None else f"{value:.0f} dB"
+
+
+def share_text(value: float | None) -> str:
+    """A share, cut."""
+    return "-" if value is None else f"{int(value * 1000) / 10:.1f} %"
+
+
+def day_text(iso: str) -> str:
+    """A day in words."""
+    return f"{datetime.fromisoformat(iso):%-d %B %Y}"
+
+
+def time_text(iso: str) -> str:
+    """A day and time in words."""
+    return f"{datetime.fromisoformat(iso):%-d %b %H:%M}"
