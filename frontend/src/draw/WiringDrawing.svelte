@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Cabling } from '../lib/types'
-  import { BOX, cablePath, layout, plugAt } from './wiring'
+  import { CARD, cablePath, layout, plugAt } from './wiring'
 
   interface Props {
     drawn: Cabling
@@ -92,8 +92,8 @@
         onkeydown={(e) => press(e, () => onpick(b.id))}
       >
         <rect
-          width={BOX.width}
-          height={BOX.height}
+          width={CARD.width}
+          height={CARD.height}
           rx={b.role === 'switch' ? 0 : 6}
           class={picked === b.id ? 'fill-wash stroke-accent' : 'fill-sheet stroke-ink'}
           stroke-width={picked === b.id ? 4 : b.routes ? 3 : 1.5}
@@ -102,8 +102,8 @@
         {#if b.routes}<rect
             x="4"
             y="4"
-            width={BOX.width - 8}
-            height={BOX.height - 8}
+            width={CARD.width - 8}
+            height={CARD.height - 8}
             rx="3"
             class="fill-none stroke-ink"
             stroke-width="1"
@@ -112,7 +112,7 @@
         <text x="12" y="43" class="fill-soft text-[12px]"
           >{does(b)}{b.hops === null ? ', not joined' : ''}</text
         >
-        {#if bad}<path d="M{BOX.width - 20} 14l8 8m0 -8l-8 8" class="stroke-accent" stroke-width="3" />{/if}
+        {#if bad}<path d="M{CARD.width - 20} 14l8 8m0 -8l-8 8" class="stroke-accent" stroke-width="3" />{/if}
       </g>
     {/each}
   </svg>

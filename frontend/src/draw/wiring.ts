@@ -1,7 +1,7 @@
 import type { Cabling } from '../lib/types'
 
 /** Size of a box and the steps from one to the next, in drawing units. */
-export const BOX = { width: 140, height: 56, alongStep: 190, acrossStep: 78, margin: 10 } as const
+export const CARD = { width: 140, height: 56, alongStep: 190, acrossStep: 78, margin: 10 } as const
 
 export interface Placed {
   id: string
@@ -30,17 +30,17 @@ export function layout(
   if (loose.length && lanes.size) free += 1
   const put = (id: string, step: number, lane: number) => {
     const [x, y] = down
-      ? [lane * (BOX.width + 24), step * (BOX.height + 44)]
-      : [step * BOX.alongStep, lane * BOX.acrossStep]
-    at.set(id, { id, x: x + BOX.margin, y: y + BOX.margin })
+      ? [lane * (CARD.width + 24), step * (CARD.height + 44)]
+      : [step * CARD.alongStep, lane * CARD.acrossStep]
+    at.set(id, { id, x: x + CARD.margin, y: y + CARD.margin })
   }
   for (const box of drawn.boxes) if (lanes.has(box.id)) put(box.id, box.hops ?? 0, lanes.get(box.id)!)
   loose.forEach((box, i) => (down ? put(box.id, deepest(drawn) + 1 + i, 0) : put(box.id, i, free)))
   const places = [...at.values()]
   return {
     at,
-    width: Math.max(...places.map((p) => p.x), 0) + BOX.width + 2.5 * BOX.margin,
-    height: Math.max(...places.map((p) => p.y), 0) + BOX.height + 2.5 * BOX.margin,
+    width: Math.max(...places.map((p) => p.x), 0) + CARD.width + 2.5 * CARD.margin,
+    height: Math.max(...places.map((p) => p.y), 0) + CARD.height + 2.5 * CARD.margin,
   }
 }
 
@@ -49,25 +49,25 @@ const deepest = (drawn: Cabling) => Math.max(-1, ...drawn.boxes.map((b) => b.hop
 /** Where a cable's plug is drawn: beside the box that is farther from the line. */
 export function plugAt(a: Placed, b: Placed, down: boolean): { x: number; y: number } {
   const far = (down ? a.y <= b.y : a.x <= b.x) ? b : a
-  return down ? { x: far.x + BOX.width / 2, y: far.y - 13 } : { x: far.x - 13, y: far.y + BOX.height / 2 }
+  return down ? { x: far.x + CARD.width / 2, y: far.y - 13 } : { x: far.x - 13, y: far.y + CARD.height / 2 }
 }
 
 /** The way of a cable between two boxes: straight where they face each other, else with one bend each. */
 export function cablePath(a: Placed, b: Placed, down: boolean): string {
   const [first, second] = (down ? a.y <= b.y : a.x <= b.x) ? [a, b] : [b, a]
   if (down) {
-    const from = { x: first.x + BOX.width / 2, y: first.y + BOX.height }
-    const to = { x: second.x + BOX.width / 2, y: second.y }
+    const from = { x: first.x + CARD.width / 2, y: first.y + CARD.height }
+    const to = { x: second.x + CARD.width / 2, y: second.y }
     const middle = first.y === second.y ? from.y + 14 : (from.y + to.y) / 2
-    const end = first.y === second.y ? second.y + BOX.height : to.y
+    const end = first.y === second.y ? second.y + CARD.height : to.y
     return `M${from.x} ${from.y}V${middle}H${to.x}V${end}`
   }
-  const from = { x: first.x + BOX.width, y: first.y + BOX.height / 2 }
-  const to = { x: second.x, y: second.y + BOX.height / 2 }
+  const from = { x: first.x + CARD.width, y: first.y + CARD.height / 2 }
+  const to = { x: second.x, y: second.y + CARD.height / 2 }
   if (first.x === second.x) {
     const out = from.x + 18
     return `M${from.x} ${from.y}H${out}V${to.y}H${from.x}`
   }
-  const middle = from.x + (BOX.alongStep - BOX.width) / 2
+  const middle = from.x + (CARD.alongStep - CARD.width) / 2
   return `M${from.x} ${from.y}H${middle}V${to.y}H${to.x}`
 }

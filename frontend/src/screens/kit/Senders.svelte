@@ -5,6 +5,8 @@
   import { identifier } from '../../lib/kit'
   import type { Call, OtherSender, SenderKind } from '../../lib/types'
   import { notices } from '../../state/notices.svelte'
+  import NumberField from '../../parts/NumberField.svelte'
+  import PlacePick from '../../parts/PlacePick.svelte'
   import type { CallState } from '../../state/call.svelte'
 
   let { state: call }: { state: CallState } = $props()
@@ -179,51 +181,19 @@
           {#each kinds as k (k.kind)}<option>{k.kind}</option>{/each}
         </select></label
       >
-      <label class="grid text-sm text-soft"
-        >Found at
-        <select class="field text-base text-ink" bind:value={placeId} required>
-          <option value="" disabled>choose</option>
-          {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
-        </select></label
-      >
-      <label class="grid text-sm text-soft"
-        >Runs, min. an hour<input
-          class="field w-24 text-base text-ink"
-          type="number"
-          min="1"
-          max="60"
-          bind:value={minutes}
-        /></label
-      >
-      <label class="grid text-sm text-soft"
-        >From hour<input
-          class="field w-20 text-base text-ink"
-          type="number"
-          min="0"
-          max="24"
-          bind:value={fromHour}
-        /></label
-      >
-      <label class="grid text-sm text-soft"
-        >to hour<input
-          class="field w-20 text-base text-ink"
-          type="number"
-          min="0"
-          max="24"
-          bind:value={toHour}
-        /></label
-      >
+      <PlacePick job={call.job} label="Found at" bind:value={placeId} />
+      <NumberField label="Runs, min. an hour" min={1} max={60} bind:value={minutes} />
+      <NumberField label="From hour" min={0} max={24} bind:value={fromHour} />
+      <NumberField label="to hour" min={0} max={24} bind:value={toHour} />
       {#if usual?.tuned}
-        <label class="grid text-sm text-soft"
-          >Centre, MHz<input
-            class="field w-28 text-base text-ink"
-            type="number"
-            min="2400"
-            max="2500"
-            placeholder={String(usual.centre_mhz)}
-            bind:value={centre}
-          /></label
-        >
+        <NumberField
+          label="Centre, MHz"
+          min={2400}
+          max={2500}
+          placeholder={String(usual.centre_mhz)}
+          wide
+          bind:value={centre}
+        />
       {/if}
       <button class="button"><Plus size={16} />Add sender</button>
     </form>
@@ -238,15 +208,7 @@
           {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
         </select></label
       >
-      <label class="grid text-sm text-soft"
-        >On channel, if the file does not tell<input
-          class="field w-24 text-base text-ink"
-          type="number"
-          min="11"
-          max="26"
-          bind:value={channel}
-        /></label
-      >
+      <NumberField label="On channel, if the file does not tell" min={11} max={26} bind:value={channel} />
       <button class="button" disabled={call.busy} onclick={() => box?.click()}
         ><FileUp size={16} />802.15.4 capture or energy scan</button
       >

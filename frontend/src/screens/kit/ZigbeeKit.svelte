@@ -1,16 +1,14 @@
 <script lang="ts">
   import { FileUp, Plus, Router, X } from '@lucide/svelte'
   import { api, sendFile } from '../../lib/api'
-  import { identifier } from '../../lib/kit'
-  import type { Call, Job } from '../../lib/types'
+  import NumberField from '../../parts/NumberField.svelte'
+  import PlacePick from '../../parts/PlacePick.svelte'
+  import type { Call, MeshDevice, MeshLink } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
+  import MeshDevices from './MeshDevices.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let name = $state('')
-  let placeId = $state('')
-  let mains = $state(false)
-  let level = $state(-70)
   let hubPlace = $state('')
   let channel = $state(20)
   let fixed = $state(false)
@@ -60,26 +58,12 @@
     const settings = { ...call.job.settings, zigbee_channel: null }
     return call.edit({ ...call.job, zigbee: null, settings, zigbee_reports: [] }, 'removed the Zigbee hub')
   }
-  async function add(event: SubmitEvent) {
-    event.preventDefault()
-    if (!zigbee) return
-    const id = identifier(name, ['hub', ...zigbee.devices.map((d) => d.id)])
-    const devices = [...zigbee.devices, { id, name, place_id: placeId, mains_powered: mains }]
-    const links = [...zigbee.links, { a_id: 'hub', b_id: id, rssi_dbm: level }]
-    const job: Job = { ...call.job, zigbee: { ...zigbee, devices, links } }
-    if (await call.edit(job, `added ${name}`)) name = ''
+  /** Reports of devices that are gone go with them. */
+  function keep(devices: MeshDevice[], links: MeshLink[], summary: string) {
+    const left = new Set(devices.map((d) => d.id))
+    const zigbee_reports = call.job.zigbee_reports.filter((r) => left.has(r.device_id))
+    return call.edit({ ...call.job, zigbee: { ...zigbee!, devices, links }, zigbee_reports }, summary)
   }
-  function remove(id: string, label: string) {
-    if (!zigbee) return
-    const devices = zigbee.devices.filter((d) => d.id !== id)
-    const links = zigbee.links.filter((l) => l.a_id !== id && l.b_id !== id)
-    const zigbee_reports = call.job.zigbee_reports.filter((r) => r.device_id !== id)
-    return call.edit(
-      { ...call.job, zigbee: { ...zigbee, devices, links }, zigbee_reports },
-      `removed ${label}`,
-    )
-  }
-  const hubLevel = (id: string) => zigbee?.links.find((l) => l.a_id === 'hub' && l.b_id === id)?.rssi_dbm
 </script>
 
 <section class="page">
@@ -119,75 +103,20 @@
       >
       <button class="button slim" onclick={removeHub}><X size={14} />Remove the hub</button>
     </p>
-    <ul class="mb-3 grid gap-x-6 sm:grid-cols-2">
-      {#each zigbee.devices as device (device.id)}
-        <li class="flex items-center gap-2 border-b border-(--rule) py-1">
-          <span class="grow"
-            >{device.name}
-            <span class="text-sm text-soft"
-              >{call.job.places.find((p) => p.id === device.place_id)?.name}{device.mains_powered
-                ? ', mains: passes on'
-                : ''}{hubLevel(device.id) === undefined
-                ? ''
-                : `, ${hubLevel(device.id)} dBm from the hub`}</span
-            ></span
-          >
-          <button
-            class="button slim"
-            aria-label="Remove {device.name}"
-            onclick={() => remove(device.id, device.name)}><X size={14} /></button
-          >
-        </li>
-      {/each}
-    </ul>
-    <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
-      <label class="grid text-sm text-soft"
-        >Zigbee device<input
-          class="field text-base text-ink"
-          bind:value={name}
-          required
-          maxlength="80"
-        /></label
-      >
-      <label class="grid text-sm text-soft"
-        >Is at
-        <select class="field text-base text-ink" bind:value={placeId} required>
-          <option value="" disabled>choose</option>
-          {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
-        </select>
-      </label>
-      <label class="grid text-sm text-soft"
-        >Level from the hub, dBm<input
-          class="field w-24 text-base text-ink"
-          type="number"
-          min="-120"
-          max="0"
-          bind:value={level}
-        /></label
-      >
-      <label class="flex min-h-10 items-center gap-2"
-        ><input type="checkbox" class="size-5" bind:checked={mains} />on mains</label
-      >
-      <button class="button"><Plus size={16} />Add Zigbee device</button>
-    </form>
+    <MeshDevices
+      {call}
+      mesh="Zigbee"
+      head="hub"
+      headName="the hub"
+      placeLabel="Is at"
+      devices={zigbee.devices}
+      links={zigbee.links}
+      onkeep={keep}
+    />
   {:else if call.job.places.length}
     <form class="flex flex-wrap items-end gap-2" onsubmit={addHub}>
-      <label class="grid text-sm text-soft"
-        >Hub stands at
-        <select class="field text-base text-ink" bind:value={hubPlace} required>
-          <option value="" disabled>choose</option>
-          {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
-        </select>
-      </label>
-      <label class="grid text-sm text-soft"
-        >Channel now<input
-          class="field w-24 text-base text-ink"
-          type="number"
-          min="11"
-          max="26"
-          bind:value={channel}
-        /></label
-      >
+      <PlacePick job={call.job} label="Hub stands at" bind:value={hubPlace} />
+      <NumberField label="Channel now" min={11} max={26} bind:value={channel} />
       <label class="flex min-h-10 items-center gap-2"
         ><input type="checkbox" class="size-5" bind:checked={fixed} />cannot be changed</label
       >

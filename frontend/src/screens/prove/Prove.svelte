@@ -62,9 +62,7 @@
     <button class="button main" disabled={call.busy} onclick={again}
       ><Footprints size={18} />Measure again <kbd>M</kbd></button
     >
-    <button class="button" onclick={() => print()}
-      ><Printer size={18} />Print <kbd>P</kbd></button
-    >
+    <button class="button" onclick={() => print()}><Printer size={18} />Print <kbd>P</kbd></button>
     <span class="grow"></span>
     <button class="button" disabled={call.busy} onclick={() => (asking = true)}
       ><Undo2 size={18} />Go back to the old settings</button

@@ -1,0 +1,22 @@
+<script lang="ts">
+  interface Props {
+    label: string
+    min: number
+    max: number
+    value: number | null | undefined
+    placeholder?: string
+    wide?: boolean
+  }
+  let { label, min, max, value = $bindable(), placeholder, wide = false }: Props = $props()
+</script>
+
+<label class="grid text-sm text-soft"
+  >{label}<input
+    class="field text-base text-ink {wide ? 'w-28' : 'w-24'}"
+    type="number"
+    {min}
+    {max}
+    {placeholder}
+    bind:value
+  /></label
+>
