@@ -19,7 +19,7 @@ from pathlib import Path
 
 from tests.houses import random_house
 
-from bench import coverage
+from bench import coverage, visit
 from bench.timing import best_of
 from even_static.api.app import create_app
 from even_static.core.house.job import Reading
@@ -231,6 +231,7 @@ def main() -> None:
         whole()
         five_nodes()
         solvers()
+        visit.run(Path(folder))
     coverage.run()
 
 
