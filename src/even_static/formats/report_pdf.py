@@ -19,6 +19,7 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.platypus import (
     BaseDocTemplate,
+    CondPageBreak,
     Flowable,
     Frame,
     KeepTogether,
@@ -49,6 +50,7 @@ INK, SOFT, RULE, ACCENT = HexColor("#1f252b"), HexColor("#5b6067"), HexColor("#a
 WASH = HexColor("#efe8d8")
 MARGIN = 18 * mm
 WIDTH = A4[0] - 2 * MARGIN
+LEAST_LEFT = 28 * mm
 MARKS = {"better": "+", "worse": "×", "cannot tell": "?"}
 
 
@@ -165,8 +167,8 @@ def _section(section: Chapter, small: bool = False) -> list[Flowable]:
     size = 9.0 if small else 10.5
     head = _text(section.title, size=12 if small else 14, bold=True, after=2)
     body = [part for block in section.blocks for part in _block(block, size)]
-    first: list[Flowable] = [Spacer(0, 7), head, *body[:1]]
-    return [KeepTogether(first), *body[1:]]
+    # A heading does not stand alone at the foot of a page.
+    return [CondPageBreak(LEAST_LEFT), Spacer(0, 7), head, *body]
 
 
 def _block(block: Block, size: float) -> list[Flowable]:

@@ -2,9 +2,11 @@
   import { Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { CABLE } from '../../lib/kit'
-  import type { Band, BoxKind, Job, Node, Radio, RadioSetting } from '../../lib/types'
+  import type { Band, BoxKind, Node } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import PlacePick from '../../parts/PlacePick.svelte'
+  import NodeRadios from './NodeRadios.svelte'
   import Switches from './Switches.svelte'
 
   let { state: call }: { state: CallState } = $props()
@@ -20,21 +22,6 @@
     const body = { name, place_id: placeId, kind }
     if (await call.change(() => api.POST('/api/calls/{call_id}/nodes', { ...path, body }), `added ${name}`))
       name = ''
-  }
-  function withRadio(id: string, change: Partial<Radio>): Job {
-    const nodes = call.job.nodes.map((n) => ({
-      ...n,
-      radios: n.radios.map((r) => (r.id === id ? { ...r, ...change } : r)),
-    }))
-    return { ...call.job, nodes }
-  }
-  /** What the box is set to already, as read from its own pages: nothing is sent. */
-  function setNow(id: string, change: Partial<RadioSetting>) {
-    const radios = call.job.settings.radios.map((s) => (s.radio_id === id ? { ...s, ...change } : s))
-    return call.edit(
-      { ...call.job, settings: { ...call.job.settings, radios } },
-      `wrote down what ${id} is set to`,
-    )
   }
   function remove(id: string, label: string) {
     const gone = new Set(call.job.nodes.find((n) => n.id === id)?.radios.map((r) => r.id))
@@ -200,110 +187,7 @@
           ><X size={14} /></button
         >
       </div>
-      <div class="overflow-x-auto">
-        <table class="ledger text-sm">
-          <thead
-            ><tr
-              ><th>Radio</th><th>Name sent</th><th>Address</th><th>Kind</th><th class="number">Streams</th><th
-                >Set now</th
-              ><th>Locked</th><th>Link only</th></tr
-            ></thead
-          >
-          <tbody>
-            {#each node.radios as radio (radio.id)}
-              {@const s = call.job.settings.radios.find((x) => x.radio_id === radio.id)}
-              <tr>
-                <td>{radio.id}</td>
-                <td
-                  ><input
-                    class="field slim w-32"
-                    aria-label="Name sent by {radio.id}"
-                    value={radio.ssid}
-                    onchange={(e) =>
-                      call.edit(withRadio(radio.id, { ssid: e.currentTarget.value }), `renamed ${radio.id}`)}
-                  /></td
-                >
-                <td
-                  ><input
-                    class="field slim w-44 font-mono"
-                    aria-label="Address of {radio.id}"
-                    value={radio.bssid}
-                    onchange={(e) =>
-                      call.edit(
-                        withRadio(radio.id, { bssid: e.currentTarget.value.toLowerCase() }),
-                        `changed the address of ${radio.id}`,
-                      )}
-                  /></td
-                >
-                <td>{radio.generation}, {radio.widths_mhz.join('/')} MHz</td>
-                <td class="number">{radio.streams}</td>
-                <td class="whitespace-nowrap">
-                  {#if s}
-                    <input
-                      class="field slim w-16"
-                      type="number"
-                      min="1"
-                      max="233"
-                      aria-label="Channel of {radio.id}"
-                      value={s.channel}
-                      onchange={(e) =>
-                        setNow(radio.id, { channel: Number(e.currentTarget.value), centre_mhz: null })}
-                    />
-                    <select
-                      class="field slim"
-                      aria-label="Width of {radio.id}"
-                      value={s.width_mhz}
-                      onchange={(e) =>
-                        setNow(radio.id, {
-                          width_mhz: Number(e.currentTarget.value) as typeof s.width_mhz,
-                          centre_mhz: null,
-                        })}
-                    >
-                      {#each radio.widths_mhz as width (width)}<option value={width}>{width} MHz</option
-                        >{/each}
-                    </select>
-                    <select
-                      class="field slim"
-                      aria-label="Power of {radio.id}"
-                      value={s.eirp_dbm}
-                      onchange={(e) => setNow(radio.id, { eirp_dbm: Number(e.currentTarget.value) })}
-                    >
-                      {#each radio.eirp_steps_dbm as step (step)}<option value={step}>{step} dBm</option
-                        >{/each}
-                    </select>
-                  {/if}
-                </td>
-                <td
-                  ><input
-                    type="checkbox"
-                    class="size-5"
-                    aria-label="{radio.id} is locked"
-                    checked={radio.locked}
-                    onchange={(e) =>
-                      call.edit(
-                        withRadio(radio.id, { locked: e.currentTarget.checked }),
-                        `${e.currentTarget.checked ? 'locked' : 'freed'} ${radio.id}`,
-                      )}
-                  /></td
-                >
-                <td
-                  ><input
-                    type="checkbox"
-                    class="size-5"
-                    aria-label="{radio.id} is given over to the link"
-                    checked={radio.link_only}
-                    onchange={(e) =>
-                      call.edit(
-                        withRadio(radio.id, { link_only: e.currentTarget.checked }),
-                        `${radio.id}: ${e.currentTarget.checked ? 'for the link only' : 'open to devices'}`,
-                      )}
-                  /></td
-                >
-              </tr>
-            {/each}
-          </tbody>
-        </table>
-      </div>
+      <NodeRadios {call} {node} />
     </div>
   {/each}
   {#if call.job.nodes.length}<Switches {call} />{/if}
@@ -312,13 +196,7 @@
       <label class="grid text-sm text-soft"
         >Node<input class="field text-base text-ink" bind:value={name} required maxlength="80" /></label
       >
-      <label class="grid text-sm text-soft"
-        >Stands at
-        <select class="field text-base text-ink" bind:value={placeId} required>
-          <option value="" disabled>choose</option>
-          {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
-        </select>
-      </label>
+      <PlacePick job={call.job} label="Stands at" bind:value={placeId} />
       <label class="grid text-sm text-soft"
         >Kind
         <select class="field text-base text-ink" bind:value={kind}

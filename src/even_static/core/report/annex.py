@@ -43,6 +43,7 @@ ZIGBEE_WIDTH_MHZ = 2.0
 
 
 MOST_ROWS = 8
+MOST_LISTENS = 200
 
 
 def settings_chapter(k: Known) -> Chapter:
@@ -145,7 +146,9 @@ def kit(k: Known) -> Chapter:
     blocks: list[Block] = [TableBlock(("Box", "Is", "Routes", "Way from the line"), tuple(rows))]
     if found.findings:
         blocks.append(TextBlock(f"Still open in the set-up: {found.text}."))
-        blocks.append(ListBlock(tuple(f"{f.title}. {f.do}" for f in found.findings)))
+        blocks.append(
+            ListBlock(tuple(f"{f.title}{'' if f.title.endswith('?') else '.'} {f.do}" for f in found.findings))
+        )
     return Chapter("Boxes and cabling", tuple(blocks))
 
 
@@ -172,19 +175,20 @@ def air(k: Known) -> Chapter:
 
 
 def readings(k: Known) -> Chapter:
-    """Own levels as read."""
-    own = {r.bssid: r.id for r in k.job.radios}
+    """Own levels as read: a line for each listening, a column for each radio; the spreads are in the CSV file."""
+    own = [r.id for r in k.job.radios]
+    by_bssid = {r.bssid: r.id for r in k.job.radios}
     rows = []
     for listen in sorted(k.job.listens, key=lambda li: (li.place_id, li.heard_at)):
-        for r in listen.readings:
-            if r.bssid in own:
-                spread = "" if r.spread_db is None else f"{r.spread_db:.1f} dB"
-                where, radio = k.place[listen.place_id], own[r.bssid]
-                rows.append((where, time_text(listen.heard_at), radio, f"{r.rssi_dbm:.0f} dBm", spread, str(r.samples)))
+        levels = {by_bssid[r.bssid]: r.rssi_dbm for r in listen.readings if r.bssid in by_bssid}
+        if levels:
+            cells = (f"{levels[r]:.0f}" if r in levels else "" for r in own)
+            rows.append((k.place[listen.place_id], time_text(listen.heard_at), *cells))
+    title = "Own levels as read, in dBm"
     if not rows:
-        return Chapter("Own levels as read", ())
-    head = ("Spot", "When", "Radio", "Level", "Spread", "Frames")
-    return Chapter("Own levels as read", (TableBlock(head, tuple(rows[:120]), (3, 4, 5)),))
+        return Chapter(title, ())
+    head = ("Spot", "When", *own)
+    return Chapter(title, (TableBlock(head, tuple(rows[:MOST_LISTENS]), tuple(range(2, len(head)))),))
 
 
 def figures_chapter(k: Known) -> Chapter:
@@ -193,8 +197,10 @@ def figures_chapter(k: Known) -> Chapter:
         return Chapter("The house's figures", ())
     before = k.proof.figures_before if k.proof is not None else None
     then, now = (house_figures(e) for e in (before, k.figures))
-    rows = [(name, then[name], now[name]) for name in now]
-    blocks: list[Block] = [TableBlock(("", "Before", "Now"), tuple(rows), (1, 2))]
+    blocks: list[Block] = [TableBlock(("", "Now"), tuple((name, now[name]) for name in now), (1,))]
+    if before is not None:
+        rows = tuple((name, then[name], now[name]) for name in now)
+        blocks = [TableBlock(("", "Before", "Now"), rows, (1, 2))]
     radios = tuple(
         (
             r.radio_id,
@@ -210,7 +216,7 @@ def figures_chapter(k: Known) -> Chapter:
     for title, figures in (("Before", before), ("Now", k.figures)):
         if figures is not None and figures.trouble_list:
             blocks.append(TextBlock(f"Troubles, {title.lower()}:"))
-            said = (f"{name_of(k.job, t.subject_id)} {t.text}" for t in figures.trouble_list)
+            said = (f"{name_of(k.job, t.subject_id)}: {t.text}" for t in figures.trouble_list)
             blocks.append(ListBlock(tuple(said)))
     kept = [(p.name, p.evaluation) for p in compare_plans(k.house)[1:] if p.evaluation is not None]
     if kept:

@@ -46,7 +46,7 @@ def wrong(k: Known) -> Chapter:
     if k.proof is not None:
         before = k.proof.figures_before
         troubles = before.troubles
-        said = [f"{name_of(k.job, t.subject_id)} {t.text}" for t in before.trouble_list[:5]]
+        said = [f"{name_of(k.job, t.subject_id)}: {t.text}" for t in before.trouble_list[:5]]
         if troubles:
             blocks.append(TextBlock(f"Before the change {counted(troubles, 'thing')} did not work as they should:"))
             blocks.append(ListBlock(tuple(said)))
