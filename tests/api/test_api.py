@@ -200,3 +200,10 @@ def test_files_outside_the_pages_are_not_served(client):
         answer = client.get(path)
         assert "root:" not in answer.text
         assert "hatchling" not in answer.text
+
+
+def test_a_body_that_is_too_large_is_refused_before_it_is_read(client, call):
+    headers = {"content-type": "application/json", "content-length": str(200 << 20)}
+    said = client.put(f"/api/calls/{call['id']}/job", content=b"{}", headers=headers)
+    assert said.status_code == 413
+    assert said.json()["error"]["message"] == "body: must not be larger than 64 MiB; received 200.0 MiB"

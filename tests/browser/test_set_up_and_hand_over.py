@@ -12,6 +12,7 @@ from tests.browser.test_the_first_call import copy_of
 
 from even_static.core.checks.set_up import set_up
 from even_static.core.report.report import report
+from even_static.core.tables.cautions import CAUTIONS
 from even_static.core.tuning.compare import prove
 from even_static.core.tuning.materials import materials
 from even_static.core.tuning.predicted import predicted_and_came
@@ -198,3 +199,16 @@ def test_two_tabs_never_overwrite_each_other_unseen(open_page, running_app):
     second.get_by_role("button", name="Add place").click()
     expect(second.get_by_role("button", name="Remove Cellar")).to_be_visible()
     assert {p.name for p in running_app.store.get(call).job.places} >= {"Pantry", "Cellar"}
+
+
+def test_every_step_shows_the_cautions_that_belong_to_it(open_page, running_app):
+    page = open_page("call/2/ask")
+    for step in ("ask", "kit", "house", "walk", "listen", "tune", "change"):
+        page.goto(f"{running_app.address}#/call/2/{step}")
+        shown = page.locator(f"[data-cautions='{step}']")
+        for caution in CAUTIONS:
+            if step in caution.steps:
+                expect(shown).to_contain_text(caution.title)
+    shown.get_by_text("Mind:").click()
+    expect(shown).to_contain_text("Local codes and licensed practice come first.")
+    expect(shown).to_contain_text(next(c.text for c in CAUTIONS if c.kind == "life"))

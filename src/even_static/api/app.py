@@ -21,7 +21,7 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from even_static import __version__
 from even_static.api.building import router as building_router
-from even_static.api.common import Serviced, body_text, call_body, download, offered
+from even_static.api.common import LARGEST_TEXT_BYTES, Serviced, body_text, call_body, download, offered
 from even_static.api.hand_over import router as hand_over_router
 from even_static.api.house import router as house_router
 from even_static.api.kit import router as kit_router
@@ -311,6 +311,10 @@ def create_app(
         origin = request.headers.get("origin")
         if stopped is None and origin not in (None, _own_origin(request)) and request.method not in ("GET", "HEAD"):
             return _plain(403, "origin", "must be this application's own page", origin or "")
+        length = request.headers.get("content-length", "0")
+        if "json" in request.headers.get("content-type", "") and int(length) > LARGEST_TEXT_BYTES:
+            rule = f"must not be larger than {LARGEST_TEXT_BYTES >> 20} MiB"
+            return _plain(413, "body", rule, f"{int(length) / 2**20:.1f} MiB")
         response = stopped or await call_next(request)
         response.headers.setdefault("Content-Security-Policy", CONTENT_SECURITY)
         response.headers["X-Content-Type-Options"] = "nosniff"
