@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
 import subprocess
 import sys
@@ -10,6 +12,7 @@ from pathlib import Path
 
 import pytest
 
+from even_static.cli import main
 from even_static.core.tuning.evaluate import evaluate
 from even_static.formats.job_file import write_job
 from even_static.formats.readings_csv import write_readings
@@ -23,14 +26,19 @@ NETWORK_FIELDS = {
 }
 
 
-def run(*words, cwd=None):
-    return subprocess.run(
-        [sys.executable, "-m", "even_static.cli", *map(str, words)],
-        capture_output=True,
-        text=True,
-        cwd=cwd,
-        check=False,
-    )
+def run(*words):
+    """The command in this process, as a shell would see it: exit code, output, errors."""
+    out, errors, code = io.StringIO(), io.StringIO(), 0
+    before = sys.argv
+    sys.argv = ["even-static", *map(str, words)]
+    try:
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(errors):
+            main()
+    except SystemExit as end:
+        code = end.code or 0
+    finally:
+        sys.argv = before
+    return subprocess.CompletedProcess(words, code, out.getvalue(), errors.getvalue())
 
 
 @pytest.fixture(scope="module")
@@ -40,8 +48,11 @@ def job_path(tmp_path_factory) -> Path:
     return path
 
 
-def test_schema():
-    assert json.loads(run("schema").stdout)["$schema"].startswith("https://json-schema.org/")
+def test_schema_from_a_shell():
+    command = [sys.executable, "-m", "even_static.cli", "schema"]
+    done = subprocess.run(command, capture_output=True, text=True, check=True)
+    assert json.loads(done.stdout)["$schema"].startswith("https://json-schema.org/")
+    assert run("schema").stdout == done.stdout
 
 
 def test_read_a_capture_and_a_csv(tmp_path):

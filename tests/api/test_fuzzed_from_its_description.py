@@ -44,7 +44,7 @@ def test_no_request_makes_a_fault(described, part):
     for operation in operations[part::PARTS]:
 
         @settings(
-            max_examples=12,
+            max_examples=8,
             deadline=None,
             phases=[Phase.explicit, Phase.generate],
             suppress_health_check=list(HealthCheck),
