@@ -44,11 +44,15 @@ check-types: setup
 	$(BIN)/mypy
 	cd frontend && npm run --silent check
 
-# The browser for the tests comes from Debian's packages; nothing else is taken from outside.
+# The browser for the tests, and a reader of captures to compare with, come from Debian's packages; nothing else is taken
+# from outside.
 test-tools:
 	@command -v chromium >/dev/null || { \
 	  if [ "$$(id -u)" = 0 ]; then apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq chromium >/dev/null; \
 	  else echo "The tests drive Chromium. Please install it once:  sudo apt-get install chromium"; exit 1; fi; }
+	@command -v tshark >/dev/null || { \
+	  if [ "$$(id -u)" = 0 ]; then DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends tshark \
+	    >/dev/null 2>&1 || echo "tshark could not be installed: one check of captures is left out."; fi; }
 
 test: setup test-tools lint check-types
 	cd frontend && npm run --silent test
