@@ -15,6 +15,7 @@ from pypdf import PdfReader
 from tests.houses import random_house
 
 from even_static.core.house.basics import is_bssid
+from even_static.core.house.building import Underlay
 from even_static.core.house.masking import letter_of, letters_of, masked
 from even_static.core.house.validate import validate_job
 from even_static.core.report.blocks import ListBlock, SpectrumDrawing, TableBlock
@@ -149,3 +150,15 @@ def test_a_bare_call_makes_a_report_and_the_drawing_is_to_scale(job):
     tables = [b for b in blocks if isinstance(b, TableBlock)]
     assert all(len(row) == len(t.head) for t in tables for row in t.rows)
     assert any(isinstance(b, ListBlock) for b in blocks)
+
+
+def test_photographs_stay_behind_and_the_house_is_read_again(demo_store):
+    """What is handed out opens as a call of its own: nothing in it leads to a picture that is not there."""
+    job = demo_store.get(2).job
+    paper = Underlay(0, "paper", 100, 80, 0.0, 0.0, 0.05)
+    job = replace(job, building=replace(job.building, underlays=(paper,)))
+    out = read_job(write_job(masked(job)))
+    assert out.building.underlays == ()
+    assert out.building.rooms == job.building.rooms
+    assert demo_store.add(out).job == out
+    assert {p.pan_id for p in out.pans if not p.own}.isdisjoint({p.pan_id for p in job.pans if not p.own})

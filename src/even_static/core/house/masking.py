@@ -48,7 +48,7 @@ def letters_of(job: Job) -> dict[str, str]:
 
 def masked(job: Job) -> Job:
     """The job without anything that names a neighbour: names become "network A", addresses made-up ones, identifiers of
-    other people's 802.15.4 networks go, and their names are taken out of what people have typed.
+    other people's 802.15.4 networks go, their names are taken out of what people have typed, photographs stay behind.
 
     Levels, channels and times stay, so that every figure comes out the same.
     """
@@ -90,6 +90,7 @@ def masked(job: Job) -> Job:
         drop_outs=tuple(replace(d, note=clean(d.note)) for d in job.drop_outs),
         follow_ups=tuple(replace(f, note=clean(f.note)) for f in job.follow_ups),
         sheet=None if job.sheet is None else replace(job.sheet, reason=clean(job.sheet.reason)),
+        building=None if job.building is None else replace(job.building, underlays=()),
         photos=(),
     )
 
