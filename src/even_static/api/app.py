@@ -21,14 +21,13 @@ from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from even_static import __version__
 from even_static.api.building import router as building_router
-from even_static.api.common import LARGEST_TEXT_BYTES, Serviced, body_text, call_body, download, offered
+from even_static.api.common import LARGEST_TEXT_BYTES, Serviced, body_text, call_body, download
 from even_static.api.hand_over import router as hand_over_router
 from even_static.api.house import router as house_router
 from even_static.api.kit import router as kit_router
 from even_static.api.link import router as link_router
 from even_static.api.models import (
     AboutBody,
-    BandLaw,
     CallBody,
     DetailBody,
     EditBody,
@@ -44,7 +43,6 @@ from even_static.api.tasks import ErrorBody, Task, error_body
 from even_static.api.trials import router as trials_router
 from even_static.api.tuning import router as tuning_router
 from even_static.api.work import router as work_router
-from even_static.core.checks.lawful import lawful_blocks
 from even_static.core.errors import BadInput, EvenStaticError, InstrumentFault, NotFound, Unlawful
 from even_static.core.house.basics import is_timestamp
 from even_static.core.house.edit import next_visit
@@ -78,12 +76,6 @@ def about() -> AboutBody:
     """What this is and what it knows."""
     countries = list(regulatory.country_codes())
     return AboutBody(__version__, regulatory.edition(), countries, list(POLICIES), WANTED_DELIVERY)
-
-
-@router.get("/lawful/{country}")
-def lawful(country: str) -> list[BandLaw]:
-    """What a country opens to access points, at 20 MHz."""
-    return [BandLaw(band, [offered(b) for b in lawful_blocks(country, band, 20)]) for band in BANDS]
 
 
 @router.get("/calls")

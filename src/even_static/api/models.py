@@ -420,14 +420,6 @@ class OfferedBlock:
 
 
 @dataclass(frozen=True, slots=True)
-class BandLaw:
-    """The 20 MHz blocks of a band that a country opens to access points indoors."""
-
-    band: Band
-    blocks: list[OfferedBlock]
-
-
-@dataclass(frozen=True, slots=True)
 class RadioOptions:
     """What one radio may be set to."""
 

@@ -12,7 +12,7 @@ from even_static import __version__
 from even_static.core.errors import BadInput, NewerVersion
 from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import FORMAT, VERSION, Job, Settings
-from even_static.core.house.validate import validate_job, validate_settings
+from even_static.core.house.validate import validate_job
 from even_static.formats.once import described
 
 SETTINGS = described(Settings)
@@ -89,16 +89,6 @@ def job_to_data(job: Job) -> dict[str, Any]:
     data = cast("dict[str, Any]", JOB.dump_python(job, mode="json"))
     head = {"format": data.pop("format"), "version": data.pop("version")}
     return head | data
-
-
-def settings_from_data(job: Job, data: object) -> Settings:
-    """Settings from parsed JSON, checked against a job; errors as :func:`read_job`."""
-    try:
-        settings = SETTINGS.validate_json(json.dumps(data), strict=True)
-    except ValidationError as error:
-        raise from_validation(error, data) from None
-    validate_settings(job, settings)
-    return settings
 
 
 def from_validation(error: ValidationError, data: object = None) -> BadInput:

@@ -25,7 +25,6 @@ from even_static.core.tables.materials import (
 
 Metres = Annotated[float, Ge(-1000), Le(1000)]
 HeightM = Annotated[float, Ge(0), Le(30)]
-SizeM = Annotated[float, Gt(0), Le(200)]
 ThicknessM = Annotated[float, Gt(0), Le(2)]
 HeadingDeg = Annotated[float, Ge(-360), Le(360)]
 Level = Annotated[int, Ge(-5), Le(50)]

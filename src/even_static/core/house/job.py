@@ -46,7 +46,6 @@ LatencyMs = Annotated[float, Ge(0), Le(60_000)]
 CARRIES_WELL: Final = 30
 Steering = Literal["nothing", "on or off", "levels"]
 School = Literal["one name", "split names", "one name and a split pair"]
-SCHOOLS: Final[tuple[School, ...]] = ("one name", "split names", "one name and a split pair")
 
 Security = Literal[
     "open",

@@ -11,12 +11,6 @@ from even_static.core.house.basics import Timestamp, record
 
 Arm = Literal["A", "B"]
 TrialMeasure = Literal["throughput down", "throughput up", "latency under load", "Zigbee reports lost"]
-MEASURES: Final[tuple[TrialMeasure, ...]] = (
-    "throughput down",
-    "throughput up",
-    "latency under load",
-    "Zigbee reports lost",
-)
 # Measures of which less is better.
 LESS_IS_BETTER: Final[frozenset[TrialMeasure]] = frozenset({"latency under load", "Zigbee reports lost"})
 Value = Annotated[float, Ge(0), Le(1_000_000)]

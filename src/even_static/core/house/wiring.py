@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Final, Literal
+from typing import Annotated, Literal
 
 from annotated_types import Len
 
 from even_static.core.house.basics import Id, Name, record
 
 LineBoxKind = Literal["modem", "provider's box", "router"]
-LINE_BOXES: Final[tuple[LineBoxKind, ...]] = ("modem", "provider's box", "router")
 Mode = Literal["routes", "passes through", "access point"]
 
 
