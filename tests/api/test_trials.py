@@ -52,6 +52,21 @@ def test_a_trial_is_planned_run_and_judged_and_the_boxes_are_set_back(client, ca
     assert service.world(demo_store.get(call)).state.settings.zigbee_channel == before.zigbee_channel
 
 
+def test_boxes_that_a_cut_off_trial_left_are_told_and_set_back(client, call, demo_store):
+    path = f"/api/calls/{call}"
+    client.post(f"{path}/trials", json=wanted(client, call))
+    assert client.get(f"{path}/boxes").json() == []
+    service = client.app.state.service
+    world = service.world(demo_store.get(call))
+    said = world.state.settings
+    world.state = replace(world.state, settings=replace(said, zigbee_channel=25))
+    service.keep_world(call, world)
+    assert client.get(f"{path}/boxes").json() == [f"Zigbee hub: channel 25, the call says {said.zigbee_channel}"]
+    task = finished(client, client.post(f"{path}/boxes/back").json()["id"])
+    assert task["notes"] == ["the boxes are set as the call says"]
+    assert client.get(f"{path}/boxes").json() == []
+
+
 def test_turns_by_hand_go_in_their_order_and_bad_ones_are_refused(client, call):
     body = wanted(
         client, call, b_settings=None, measure="latency under load", place_id="studio", a_name="up", b_name="over"

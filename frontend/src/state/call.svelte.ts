@@ -367,6 +367,12 @@ export class CallState {
     }
   }
 
+  /** Set the boxes back to what the call says, after a trial that was cut off. */
+  async setBoxesBack() {
+    const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/boxes/back', this.path())))
+    if (done) await this.measured(done)
+  }
+
   async apply(settings: Settings, reason: string) {
     const body = { settings, reason }
     const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/apply', { ...this.path(), body })))

@@ -13,12 +13,11 @@ from pathlib import Path
 from pydantic import TypeAdapter
 
 from even_static.api.tasks import Task, Tasks
-from even_static.core.errors import BadInput, InstrumentFault
+from even_static.core.errors import BadInput
 from even_static.core.house.basics import fresh_identifier
-from even_static.core.house.job import Change, Job, Listen, Names, Settings, Trial, Zigbee
+from even_static.core.house.job import Change, Job, Listen, Names, Settings, Zigbee
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.senders import EnergyScan
-from even_static.core.house.trial import TrialVisit
 from even_static.core.house.validate import validate_job
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import remembering_stands, stands_now
@@ -40,7 +39,6 @@ from even_static.core.tuning.house import House, with_link_bands
 from even_static.core.tuning.measure_next import measure_next
 from even_static.core.tuning.placed import make_placed_plan
 from even_static.core.tuning.plan import make_plan
-from even_static.core.tuning.trials import HUB_HOURS, RUN_S, RUNS_A_VISIT, TrialView, find_trial, view_of
 from even_static.core.tuning.whole import Best
 from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans
 from even_static.formats.capture.reader import link_type_of, listen_from_capture, read_capture
@@ -119,7 +117,7 @@ class Service:
         world = self._stored_world(call)
         if world is not None and world.state.settings != job.settings:
             world.state = replace(world.state, settings=job.settings)
-            self._keep(call_id, world)
+            self.keep_world(call_id, world)
         return call
 
     def coverage(self, call: StoredCall) -> Coverage:
@@ -141,7 +139,7 @@ class Service:
         world = self.world(call)
         heard = SimulatedScanner(world, instrument_id).listen(place_id, BANDS, 1.0)
         world.advance(-1.0)
-        self._keep(call.id, world)
+        self.keep_world(call.id, world)
         own = {r.bssid for r in call.job.radios}
         known = {s.bssid: s.samples_dbm for s in so_far}
         for reading in heard.readings:
@@ -155,7 +153,7 @@ class Service:
         """Levels of own radios on the way between two spots, from the scanner. Nothing is stored."""
         world = self.world(call)
         levels = SimulatedScanner(world).on_the_way(from_place_id, to_place_id, way_fraction)
-        self._keep(call.id, world)
+        self.keep_world(call.id, world)
         return levels
 
     # -- the simulated house -------------------------------------------------------------------------------------
@@ -190,10 +188,12 @@ class Service:
         times += [c.changed_at for c in job.changes]
         return max(times, key=datetime.fromisoformat) if times else datetime.now(UTC).isoformat(timespec="seconds")
 
-    def _keep(self, call_id: int, world: World) -> None:
+    def keep_world(self, call_id: int, world: World) -> None:
+        """Keep the simulated house behind a call."""
         self.store.keep_stand_in(call_id, json.dumps(WORLD.dump_python(world.state, mode="json")))
 
-    def _wait(self, seconds: float) -> None:
+    def wait(self, seconds: float) -> None:
+        """Wait for so many seconds of the stand-ins' clock."""
         time.sleep(seconds / self.clock_speed)
 
     # -- tasks ---------------------------------------------------------------------------------------------------
@@ -213,16 +213,16 @@ class Service:
             for i, place_id in enumerate(place_ids):
                 task.tell(f"listening at {known[place_id]}", i / len(place_ids))
                 listens.append(scanner.listen(place_id, bands or BANDS, LISTEN_S))
-                self._wait(LISTEN_S)
+                self.wait(LISTEN_S)
                 if with_tests:
                     task.tell(f"speed test at {known[place_id]}", (i + 0.5) / len(place_ids))
                     tests.append(tester.run(place_id, SPEED_RUNS))
-                    self._wait(LISTEN_S)
+                    self.wait(LISTEN_S)
             if with_tests:
                 task.tell("reading the hub's log", 0.97)
             reports = hub.reports(LOG_HOURS) if with_tests else ()
             links = {(li.a_id, li.b_id): li for li in hub.links()} if with_tests else {}
-            self._keep(call_id, world)
+            self.keep_world(call_id, world)
             where = known[place_ids[0]] if len(place_ids) == 1 else f"{len(place_ids)} places"
 
             def add(job: Job) -> Job:
@@ -372,7 +372,7 @@ class Service:
             raise BadInput("zigbee", "must be in the call", "no hub", "add the hub under Kit")
         world = self.world(call)
         levels, place, at = SimulatedHub(world).energy_scan(), call.job.zigbee.hub_place_id, world.state.clock
-        self._keep(call_id, world)
+        self.keep_world(call_id, world)
 
         def add(job: Job) -> Job:
             fresh = fresh_identifier("scan hub", [s.id for s in job.energy_scans])
@@ -390,7 +390,7 @@ class Service:
             world = self.world(call)
             console, hub = SimulatedConsole(world), SimulatedHub(world)
             before = Settings(console.read(), hub.channel(), console.names())
-            sendings = list(_sendings(job, world, settings))
+            sendings = list(sendings_of(job, world, settings))
             if not sendings and not settings.link_bands:
                 task.notes.append("the boxes are set like this already: nothing was sent")
                 return
@@ -399,7 +399,7 @@ class Service:
             sent = [what for what, _ in sendings]
             moves_hub = "hub" in sent
             after = Settings(console.read(), hub.channel(), console.names())
-            self._keep(call_id, world)
+            self.keep_world(call_id, world)
             for wanted in settings.radios:
                 found = after.of(wanted.radio_id)
                 if not same_setting(found, wanted):
@@ -422,77 +422,6 @@ class Service:
 
         return self.tasks.start("apply", work)
 
-    # -- trials --------------------------------------------------------------------------------------------------
-
-    def run_trial(self, call_id: int, trial_id: str) -> Task:
-        """Take a trial's turns on the boxes until it is decided, each kept as it is done; then set the boxes back to
-        what the call says. BadInput for a trial that is set by hand."""
-        trial = find_trial(self.store.get(call_id).job, trial_id)
-        if trial.a.settings is None or trial.b.settings is None:
-            raise BadInput("trial_id", "must be of two settings to run by itself", "one is set by hand", "turn by turn")
-
-        def work(task: Task) -> None:
-            world = self.world(self.store.get(call_id))
-            try:
-                while True:
-                    job = self.store.get(call_id).job
-                    view = view_of(job, find_trial(job, trial_id))
-                    if view.next_arm is None or task.stop_wanted:
-                        break
-                    self._turn(task, call_id, world, view)
-            finally:
-                job = self.store.get(call_id).job
-                for _, phases in _sendings(job, world, job.settings):
-                    for phase in phases:
-                        task.tell(f"setting the boxes back: {phase.text}", task.done_fraction)
-                        self._wait(phase.seconds)
-                self._keep(call_id, world)
-            task.notes.append(view.result.text)
-            task.notes.append("the boxes are set as before the trial")
-
-        return self.tasks.start("trial", work)
-
-    def _turn(self, task: Task, call_id: int, world: World, view: TrialView) -> None:
-        """One turn: set the boxes, measure, keep."""
-        trial, arm = view.trial, view.next_arm or "A"
-        settings = (trial.a if arm == "A" else trial.b).settings
-        assert settings is not None
-        turns = max(view.plan.visits, view.turn + 1)
-        for _, phases in _sendings(world.job, world, settings):
-            for phase in phases:
-                task.tell(f"turn {view.turn + 1}, {arm}: {phase.text}", view.turn / turns)
-                self._wait(phase.seconds)
-        task.tell(f"turn {view.turn + 1}, {arm}: measuring", (view.turn + 0.7) / turns)
-        visit = TrialVisit(arm, world.state.clock, _measured(world, trial))
-        self._wait(RUN_S * RUNS_A_VISIT)
-        self._keep(call_id, world)
-        self.add_visit(call_id, trial.id, visit)
-        task.notes.append(f"turn {view.turn + 1}, {arm}")
-
-    def add_visit(self, call_id: int, trial_id: str, visit: TrialVisit) -> StoredCall:
-        """Keep a turn of a trial. BadInput where it is not that arm's turn, or the trial has ended."""
-
-        def add(job: Job) -> Job:
-            view = view_of(job, find_trial(job, trial_id))
-            if view.next_arm != visit.arm:
-                wanted = view.next_arm or "none: it has ended"
-                raise BadInput("arm", "must be the one whose turn it is", visit.arm, wanted)
-            done = replace(view.trial, visits=(*view.trial.visits, visit))
-            return replace(job, trials=tuple(done if t.id == trial_id else t for t in job.trials))
-
-        return self.amend(call_id, add, f"turn {visit.arm} of a trial")
-
-    def measure_turn(self, call_id: int, trial_id: str) -> StoredCall:
-        """Measure the turn that is on, with the house as somebody has set it by hand."""
-        call = self.store.get(call_id)
-        view = view_of(call.job, find_trial(call.job, trial_id))
-        if view.next_arm is None:
-            raise BadInput("trial_id", "must not have ended", trial_id, "a trial that goes on")
-        world = self.world(call)
-        visit = TrialVisit(view.next_arm, world.state.clock, _measured(world, view.trial))
-        self._keep(call_id, world)
-        return self.add_visit(call_id, trial_id, visit)
-
     # -- the change sheet ----------------------------------------------------------------------------------------
 
     def tick(self, call_id: int, step_id: str, found: str, *, back: bool, key: str | None) -> StoredCall:
@@ -513,7 +442,7 @@ class Service:
         world = self._stored_world(call)
         if world is not None:
             world.state = replace(world.state, settings=replace(call.job.settings, link_bands=()), clock=at)
-            self._keep(call_id, world)
+            self.keep_world(call_id, world)
         return call
 
     def send_step(self, call_id: int, step_id: str, *, back: bool) -> Task:
@@ -539,7 +468,7 @@ class Service:
                 changed = tuple(s for s in mine if not same_setting(call.job.settings.of(s.radio_id), s))
                 if changed:
                     self._follow(task, console.save(node.id, changed), 0, 1)
-            self._keep(call_id, world)
+            self.keep_world(call_id, world)
             at = world.state.clock
 
             def change(job: Job) -> Job:
@@ -564,7 +493,7 @@ class Service:
             wait = f"{minutes} min {seconds} s" if minutes else f"{seconds} s"
             task.tell(f"{phase.text} ({wait} on the box's clock)", (step + min(n / 4, 0.95)) / steps)
             task.notes.append(phase.text)
-            self._wait(phase.seconds)
+            self.wait(phase.seconds)
 
 
 def _known_names(job: Job, names: Names) -> Names:
@@ -573,7 +502,7 @@ def _known_names(job: Job, names: Names) -> Names:
     return replace(names, bands=tuple(b for b in names.bands if b.device_id in known))
 
 
-def _sendings(job: Job, world: World, wanted: Settings) -> Iterator[tuple[str, Iterator[Phase]]]:
+def sendings_of(job: Job, world: World, wanted: Settings) -> Iterator[tuple[str, Iterator[Phase]]]:
     """("box", "names" or "hub", its phases) of what differs on the boxes, the farthest node first, the hub last."""
     console, hub = SimulatedConsole(world), SimulatedHub(world)
     before = {s.radio_id: s for s in console.read()}
@@ -587,23 +516,6 @@ def _sendings(job: Job, world: World, wanted: Settings) -> Iterator[tuple[str, I
         yield "names", console.save_names(wanted.names)
     if wanted.zigbee_channel is not None and wanted.zigbee_channel != hub.channel():
         yield "hub", hub.move(wanted.zigbee_channel)
-
-
-def _measured(world: World, trial: Trial) -> tuple[float, ...]:
-    """One turn's values from the stand-ins, in the trial's unit."""
-    if trial.measure == "Zigbee reports lost":
-        reports = SimulatedHub(world).reports(HUB_HOURS)
-        if not reports:
-            raise BadInput("measure", "must be of something in the house", "no Zigbee device", "a link test")
-        sent, delivered = sum(r.sent for r in reports), sum(r.delivered for r in reports)
-        return (1 - delivered / sent,)
-    assert trial.place_id is not None
-    test = SimulatedSpeedTest(world).run(trial.place_id, RUNS_A_VISIT)
-    if trial.measure == "latency under load":
-        if not test.latency_ms:
-            raise InstrumentFault("speed test", "must reach the house's Wi-Fi", "no link at the place", "another place")
-        return test.latency_ms
-    return test.down_mbps if trial.measure == "throughput down" else test.up_mbps
 
 
 def _with_links(zigbee: Zigbee | None, measured: dict[tuple[str, str], MeshLink]) -> Zigbee | None:

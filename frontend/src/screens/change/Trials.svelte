@@ -2,7 +2,7 @@
   import { FlaskConical, Play, X } from '@lucide/svelte'
   import TrialDrawing from '../../draw/TrialDrawing.svelte'
   import { api, ask } from '../../lib/api'
-  import { percent, plural, when } from '../../lib/format'
+  import { percent, plural, prose, when } from '../../lib/format'
   import type { NewTrial, TrialPlan, TrialView } from '../../lib/types'
   import Cautions from '../../parts/Cautions.svelte'
   import type { CallState } from '../../state/call.svelte'
@@ -14,6 +14,11 @@
     return ask(api.GET('/api/calls/{call_id}/trials', { params: { path: { call_id: call.id } }, signal }))
   })
   const views = $derived(answer.value ?? [])
+  const boxes = new Resource<string[]>((signal) => {
+    void call.call.revision
+    void call.busy
+    return ask(api.GET('/api/calls/{call_id}/boxes', { params: { path: { call_id: call.id } }, signal }))
+  })
   const MEASURES: NewTrial['measure'][] = [
     'throughput down',
     'throughput up',
@@ -90,6 +95,16 @@
     be looked at after every block: an ending too early is no more likely than 1 in 20.
   </p>
   <Cautions step="trials" />
+  {#if boxes.value?.length && !call.busy}
+    <div class="mb-3 border-2 border-(--accent) p-3" role="alert">
+      <p><strong>The boxes are not set as the call says.</strong> A trial was cut off:</p>
+      <ul class="list-disc pl-5">
+        {#each boxes.value as line (line)}<li>{prose(line)}</li>{/each}
+      </ul>
+      <button class="button main no-print mt-2" onclick={() => call.setBoxesBack()}>Set the boxes back</button
+      >
+    </div>
+  {/if}
   {#each views as view (view.trial.id)}
     <article class="mb-3 border-t border-(--rule) pt-2" data-trial={view.trial.id}>
       <div class="flex flex-wrap items-baseline gap-x-3">
