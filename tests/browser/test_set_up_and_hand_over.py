@@ -125,6 +125,7 @@ def test_what_is_on_trial_is_tried_on_the_boxes_and_can_be_stopped(open_page, ru
     card.get_by_label("Measured by").select_option("Zigbee reports lost")
     card.get_by_label("Difference that counts").select_option("0.5")
     card.get_by_role("button", name="Plan the trial").click()
+    expect(page.get_by_label("The house's figures").locator("[data-when='trial']").first).to_be_visible()
     card.get_by_role("button", name="Run it on the boxes").click()
     page.get_by_role("button", name="Stop after this turn").click()
     expect(card.get_by_role("button", name="Go on on the boxes")).to_be_enabled(timeout=30_000)

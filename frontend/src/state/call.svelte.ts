@@ -306,6 +306,8 @@ export class CallState {
     const { trial, stands, trialFigures, plan, placed, measure } = this
     if (!(await this.change(request, said))) return false
     Object.assign(this, { trial, stands, trialFigures, plan, placed, measure })
+    // Figures that were still on their way have been dropped with the trial: they are asked for again.
+    if (!trialFigures) await this.show(trial, stands)
     return true
   }
 
