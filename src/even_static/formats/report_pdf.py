@@ -89,20 +89,8 @@ def write_report(report: Report) -> bytes:
         story += [PageBreak(), _text("Technician's annex", size=18, bold=True, after=4)]
         for section in report.annex:
             story += _section(section, small=True)
-    document.build(story, canvasmaker=_Canvas)
+    document.build(story)
     return out.getvalue()
-
-
-class _CanvasMaker:
-    """Makes canvases that begin with the report's own font, so that no other one is named in the file."""
-
-    def __call__(self, *args: Any, **more: Any) -> Any:
-        from reportlab.pdfgen.canvas import Canvas
-
-        return Canvas(*args, **{**more, "initialFontName": REGULAR})
-
-
-_Canvas = _CanvasMaker()
 
 
 @cache

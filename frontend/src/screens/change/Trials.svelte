@@ -131,10 +131,7 @@
               ? 'interval still open'
               : `${times(view.result.low)} to ${times(view.result.high)}`}</span
           >
-          <span
-            >real: <strong class="figure">{percent(Math.min(view.result.chance_real, 0.999), 1)}</strong
-            ></span
-          >
+          <span>real: <strong class="figure">{percent(view.result.chance_real, 1)}</strong></span>
           <strong class:text-accent={view.result.done}>{view.result.advice}</strong>
         </p>
       {/if}

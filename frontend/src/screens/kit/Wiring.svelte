@@ -17,19 +17,12 @@
   })
   const view = $derived(answer.value)
   let picked = $state<string | null>(null)
+  const NONE: Wiring = { boxes: [], cables: [], facts: [], same_password: null, guests_apart: null }
   const KINDS: LineBox['kind'][] = ['modem', "provider's box", 'router']
   const MODES: NonNullable<BoxFacts['mode']>[] = ['routes', 'passes through', 'access point']
 
-  /** The wiring as it is drawn now: where none was drawn, the cables that the nodes tell of. */
-  const wiring = $derived<Wiring>(
-    call.job.wiring ?? {
-      boxes: [],
-      cables: (view?.cabling.joins ?? []).filter((j) => !j.band).map(({ a_id, b_id }) => ({ a_id, b_id })),
-      facts: [],
-      same_password: null,
-      guests_apart: null,
-    },
-  )
+  /** The wiring as it is drawn now; nothing is offered before it is known. */
+  const wiring = $derived<Wiring>(call.job.wiring ?? view?.wiring ?? NONE)
   const box = $derived(view?.cabling.boxes.find((b) => b.id === picked) ?? null)
   const line = $derived(wiring.boxes.find((b) => b.id === picked) ?? null)
   const facts = $derived<BoxFacts>(

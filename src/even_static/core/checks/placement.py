@@ -7,6 +7,7 @@ from collections.abc import Iterator
 
 from even_static.core.checks.findings import Finding, finding
 from even_static.core.house.job import Job
+from even_static.core.propagation.decisions import LOW_M
 from even_static.core.propagation.stands import place_point, stand_of, stand_point
 from even_static.core.tables.materials import MOUNTING_DB, OBSTACLES
 
@@ -14,7 +15,7 @@ from even_static.core.tables.materials import MOUNTING_DB, OBSTACLES
 METAL_NEAR_M, OVEN_NEAR_M = 0.8, 1.5
 
 
-# A box in the outermost tenth of the house's length on both axes stands in its corner. Common practice.
+# A box within this share of the house's length from its edge on both axes stands in its corner. Common practice.
 CORNER_FRACTION = 0.12
 
 
@@ -46,7 +47,7 @@ def placement(job: Job) -> Iterator[Finding]:
         if max(MOUNTING_DB[stand.mounting].values()) > 0:
             worst = max(MOUNTING_DB[stand.mounting].values())
             told.append(f"{stand.mounting}: costs up to {worst:.0f} dB")
-        if stand.height_m < 0.9:
+        if stand.height_m < LOW_M:
             told.append(f"{stand.height_m:.1f} m above the floor; eye level to ceiling is better")
         at = [
             min(v - min(side), max(side) - v) / max(max(side) - min(side), 1e-9)

@@ -11,13 +11,16 @@ from even_static.core.checks.placement import placement
 from even_static.core.checks.routing import feeds, rings, routing
 from even_static.core.checks.safety import lawful, names, provider_wifi, security
 from even_static.core.house.job import Job
+from even_static.core.house.wiring import Wiring
 
 
 @dataclass(frozen=True, slots=True)
 class SetUp:
-    """The drawing and what is found, what to mend first. ``backhaul``: how the nodes are fed, in words."""
+    """The drawing, the wiring that it shows (drawn, or what the nodes tell of), and what is found, what to mend first.
+    ``backhaul``: how the nodes are fed, in words."""
 
     cabling: Cabling
+    wiring: Wiring
     findings: tuple[Finding, ...]
     backhaul: str
     text: str
@@ -38,12 +41,8 @@ def set_up(job: Job) -> SetUp:
     ]
     found.sort(key=lambda f: URGENCIES.index(f.urgency))
     counts = Counter(f.urgency for f in found)
-    words = [
-        f"{counts[u]} to {'mend' if u == 'mend' else 'consider' if u == 'consider' else 'ask about'}"
-        for u in URGENCIES
-        if counts[u]
-    ]
-    return SetUp(drawn, tuple(found), _backhaul(job), ", ".join(words) or "nothing found")
+    words = [f"{counts[u]} to {'ask about' if u == 'ask' else u}" for u in URGENCIES if counts[u]]
+    return SetUp(drawn, wiring, tuple(found), _backhaul(job), ", ".join(words) or "nothing found")
 
 
 def _backhaul(job: Job) -> str:

@@ -128,7 +128,7 @@ def materials(job: Job, moved: Mapping[str, Stand] | None = None) -> Materials:
 
 
 def _end(job: Job, box_id: str) -> tuple[str, Point3 | None, bool, str | None]:
-    """(name, point, whether out in the open, storey's building: the room's kind) of a box that a cable ends at."""
+    """(name, point, whether out in the open, the kind of the room that it is in) of a box that a cable ends at."""
     node = next((n for n in job.nodes if n.id == box_id), None)
     place_id = None if node is None else node.place_id
     name = node.name if node is not None else box_id

@@ -30,6 +30,8 @@ PRIOR_PRECISION: Final = 0.25
 # The evidence at which a difference counts as real: an error of 1 in 20 at whatever time one stops.
 ENOUGH: Final = 20.0
 POWER: Final = 0.8
+# No trial makes surer than this: what it rests on is a model.
+SUREST: Final = 0.999
 BLOCK: Final = 4
 RUNS_A_VISIT: Final = 6
 # Spread of a run of a link test, and what a turn has beyond its runs', both of logarithms. Common practice.
@@ -239,7 +241,7 @@ def result_of(trial: Trial) -> TrialResult:
         advice = "leave it: no difference worth caring about"
     elif n >= trial.most_blocks:
         advice = "cannot tell"
-    chance = evidence / (1 + evidence)
+    chance = min(evidence / (1 + evidence), SUREST)
     middles = {arm: _middle([x for v in trial.visits if v.arm == arm for x in v.values]) for arm in ("A", "B")}
     finite = not math.isinf(low)
     return TrialResult(
@@ -270,7 +272,7 @@ def _told(
     if interval is not None:
         said += f", {math.exp(interval[0]):.2f} to {math.exp(interval[1]):.2f} at 95 %"
     blocks = f"{n} {'block' if n == 1 else 'blocks'}"
-    said += f", after {blocks}; the chance that it is a difference at all is {min(chance, 0.999) * 100:.1f} %"
+    said += f", after {blocks}; the chance that it is a difference at all is {chance * 100:.1f} %"
     last = {
         "keep B": f"Keep B, {trial.b.name}",
         "go back to A": f"Go back to A, {trial.a.name}",
