@@ -97,6 +97,16 @@ def test_pass_through_and_access_point_mode_end_the_double_router():
     assert titles(house((GATEWAY,), cables, (routing, point))) == []
 
 
+def test_a_box_that_was_only_just_drawn_does_not_take_the_line_from_the_others():
+    cables = (("gw", "node0"), ("node0", "node1"))
+    passing = BoxFacts("gw", "passes through", sends_wifi=False, own_admin_password=True)
+    job = house((MODEM, GATEWAY), cables, (passing, KNOWN))
+    assert titles(job) == [("ask", "Nothing leads to Modem")]
+    joined = house((MODEM, GATEWAY), (("modem", "gw"), *cables), (passing, KNOWN))
+    assert titles(joined) == []
+    assert [b.id for b in cabling(joined).boxes] == ["modem", "gw", "node0", "node1"]
+
+
 def test_what_nobody_has_said_is_asked_about_and_never_called_a_fault():
     job = replace(house((GATEWAY,), (("gw", "node0"),), (BoxFacts("gw"), BoxFacts("node1"))), country="NL")
     found = set_up(job).findings

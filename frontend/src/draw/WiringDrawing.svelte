@@ -109,9 +109,7 @@
             stroke-width="1"
           />{/if}
         <text x="12" y="24" class="fill-ink text-[14px] font-semibold">{short(b.name)}</text>
-        <text x="12" y="43" class="fill-soft text-[12px]"
-          >{does(b)}{b.hops === null ? ', not joined' : ''}</text
-        >
+        <text x="12" y="43" class="fill-soft text-[12px]">{b.hops === null ? 'not joined' : does(b)}</text>
         {#if bad}<path d="M{CARD.width - 20} 14l8 8m0 -8l-8 8" class="stroke-accent" stroke-width="3" />{/if}
       </g>
     {/each}

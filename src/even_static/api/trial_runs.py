@@ -90,6 +90,8 @@ def _turn(service: Service, task: Task, call_id: int, world: World, view: TrialV
         for phase in phases:
             task.tell(f"turn {view.turn + 1}, {arm}: {phase.text}", view.turn / turns)
             service.wait(phase.seconds)
+    # Kept before anything else: cut off from here on, it is known what the boxes were left at.
+    service.keep_world(call_id, world)
     task.tell(f"turn {view.turn + 1}, {arm}: measuring", (view.turn + 0.7) / turns)
     visit = TrialVisit(arm, world.state.clock, _measured(world, trial))
     service.wait(RUN_S * RUNS_A_VISIT)

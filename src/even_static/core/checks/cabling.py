@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal
 
 from even_static.core.house.job import Job, Uplink
-from even_static.core.house.wiring import Cable, Wiring
+from even_static.core.house.wiring import LINE_BOXES, Cable, Wiring
 
 if TYPE_CHECKING:
     import networkx as nx
@@ -150,11 +150,12 @@ def cabling(job: Job) -> Cabling:
 
 
 def _at_the_line(job: Job, wiring: Wiring, graph: nx.Graph[str]) -> list[str]:
-    """The boxes that the line comes into: modems, else provider's boxes, else what routes with nothing before it."""
-    for kind in ("modem", "provider's box", "router"):
-        if found := [b.id for b in wiring.boxes if b.kind == kind]:
+    """The boxes that the line comes into: modems, else provider's boxes, else routers, as far as anything is plugged in
+    there; else nodes that hang on nothing. A box that was only just drawn does not take the line from the others."""
+    for kind in LINE_BOXES:
+        if found := [b.id for b in wiring.boxes if b.kind == kind and graph.degree(b.id)]:
             return found
-    return [n.id for n in job.nodes if n.uplink is None and n.id in graph]
+    return [n.id for n in job.nodes if n.uplink is None] or [b.id for b in wiring.boxes][:1]
 
 
 def following(job: Job) -> Job:

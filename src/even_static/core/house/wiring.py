@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
 from annotated_types import Len
 
 from even_static.core.house.basics import Id, Name, record
 
 LineBoxKind = Literal["modem", "provider's box", "router"]
+# From the line inwards.
+LINE_BOXES: Final[tuple[LineBoxKind, ...]] = ("modem", "provider's box", "router")
 Mode = Literal["routes", "passes through", "access point"]
 
 
