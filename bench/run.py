@@ -127,7 +127,7 @@ def api(folder: Path) -> None:
     job = random_house(3, nodes=4, neighbours=60, places=20, devices=20, zigbee_devices=15)
     number = store.add(job).id
     rng = random.Random(3)
-    client = TestClient(create_app(store))
+    client = TestClient(create_app(store), base_url="http://127.0.0.1", client=("127.0.0.1", 50_000))
     times = []
     for _ in range(40):
         radios = tuple(with_block(s, rng.choice(candidates(job, s, Rules()))) for s in job.settings.radios)

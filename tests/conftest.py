@@ -11,11 +11,14 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from typing import Any, TypeVar
 
 import hypothesis
 import pytest
 import uvicorn
 from fastapi import FastAPI
+from fastapi.testclient import TestClient
+from httpx import Response
 
 from even_static.api.app import create_app
 from even_static.api.demo import add_demo_calls
@@ -23,6 +26,8 @@ from even_static.api.service import Service
 from even_static.core.house.job import Job
 from even_static.store.calls import Store
 from tests.houses import random_house
+
+T = TypeVar("T")
 
 # How long an example takes says nothing about whether it is right, and the machines that run these are shared.
 # The examples are the same in every run, so that a change is told from chance.
@@ -64,6 +69,28 @@ def app_over(tmp_path_factory: pytest.TempPathFactory) -> Callable[[Store], Fast
         return app
 
     return over
+
+
+def local_client(app: FastAPI, **options: Any) -> TestClient:
+    """A browser on this computer, which is what the application lets in."""
+    return TestClient(app, base_url="http://127.0.0.1", client=("127.0.0.1", 50_000), **options)
+
+
+def undo(client: TestClient, call: int) -> Response:
+    """Take back the last step, as a page does that shows the call as it is."""
+    revision = client.get(f"/api/calls/{call}").json()["revision"]
+    return client.post(f"/api/calls/{call}/undo", params={"revision": revision})
+
+
+def poll(found: Callable[[], T | None], seconds: float = 30.0) -> T:
+    """What ``found`` gives once it gives something; an AssertionError when that takes too long."""
+    until = time.monotonic() + seconds
+    while time.monotonic() < until:
+        value = found()
+        if value:
+            return value
+        time.sleep(0.02)
+    raise AssertionError("it never came")
 
 
 @dataclass

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import errno
 import json
+import logging
 import os
 import socket
 import sys
@@ -54,6 +56,14 @@ def _store(data: Path | None) -> Store:
 
 def _out(value: Any) -> None:
     sys.stdout.write(json.dumps(value, indent=1, ensure_ascii=False) + "\n")
+
+
+def _progress(text: str, fraction: float) -> None:
+    """Say how far something is, where a person looks on."""
+    if sys.stderr.isatty():
+        end = "\n" if fraction >= 1 else ""
+        sys.stderr.write(f"\r{text}: {fraction:.0%}\x1b[K{end}")
+        sys.stderr.flush()
 
 
 def _bytes(path: Path) -> bytes:
@@ -283,7 +293,9 @@ def backup(
     data: DataOption = None,
 ) -> None:
     """Write all calls to a file, also while the application runs."""
-    print(f"{_store(data).back_up(file)} calls are in {file}")
+    from even_static.store.backup import back_up
+
+    print(f"{back_up(_store(data), file, _progress)} calls are in {file}")
 
 
 @app.command()
@@ -292,8 +304,12 @@ def restore(
     data: DataOption = None,
 ) -> None:
     """Take over a backup, also while the application runs; the calls of before are kept in a file beside it."""
-    count, before = _store(data).restore(file)
+    from even_static.store.backup import restore as take_over
+
+    count, before, bad = take_over(_store(data), file, _progress)
     print(f"{count} calls were taken over; those of before are in {before}")
+    if bad:
+        print(f"{bad} parts of them cannot be read: they are set aside when their call is opened")
 
 
 @app.command("import")
@@ -379,7 +395,9 @@ def _serve(store: Store, port: int, clock_speed: float, open_page: bool, shared:
     import uvicorn
 
     from even_static.api.app import create_app
+    from even_static.api.door import IDLE_S, OnceInAWhile, protocol_of
     from even_static.api.share import Share, own_hosts
+    from even_static.core.errors import BadInput
 
     share = Share(own_hosts()) if shared else None
     host = "0.0.0.0" if shared else "127.0.0.1"
@@ -387,9 +405,11 @@ def _serve(store: Store, port: int, clock_speed: float, open_page: bool, shared:
         listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             listener.bind((host, port))
-        except OSError:
-            # Somebody else has the port (perhaps another Even Static): a free one serves as well.
-            listener.bind((host, 0))
+        except (OSError, OverflowError) as error:
+            rule = "must be free: another program has it, perhaps another Even Static"
+            if not isinstance(error, OSError) or error.errno != errno.EADDRINUSE:
+                rule = f"must be one that can be listened on ({getattr(error, 'strerror', None) or error})"
+            raise BadInput("port", rule, port, "--port 0 takes a free one") from None
         taken = listener.getsockname()[1]
         address = f"http://127.0.0.1:{taken}/"
         print(f"Even Static {__version__} is at {address}  (Ctrl+C ends it)", flush=True)
@@ -397,7 +417,7 @@ def _serve(store: Store, port: int, clock_speed: float, open_page: bool, shared:
             share.port = taken
             where = "  ".join(share.addresses) or "no network found"
             print(f"Shared on this network until it ends: {where}", flush=True)
-            print(f"Pairing code: {share.code}", flush=True)
+            print("Open a call and press Phone: it shows the code that pairs a phone to it.", flush=True)
         if open_page:
             threading.Timer(0.8, webbrowser.open, (address,)).start()
         config = uvicorn.Config(
@@ -405,7 +425,12 @@ def _serve(store: Store, port: int, clock_speed: float, open_page: bool, shared:
             log_level="warning",
             access_log=False,
             proxy_headers=False,
+            http=protocol_of(),
+            timeout_keep_alive=IDLE_S,
+            timeout_graceful_shutdown=3,
         )
+        for name in ("uvicorn.error", "even_static"):
+            logging.getLogger(name).addFilter(OnceInAWhile())
         uvicorn.Server(config).run(sockets=[listener])
 
 

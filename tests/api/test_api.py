@@ -7,7 +7,7 @@ import time
 from dataclasses import asdict, replace
 
 import pytest
-from fastapi.testclient import TestClient
+from tests.conftest import local_client
 from tests.houses import random_house
 
 from even_static.core.tuning.evaluate import evaluate
@@ -17,7 +17,7 @@ from even_static.instruments.simulated.beacons import capture_of
 
 @pytest.fixture
 def client(store, app_over):
-    with TestClient(app_over(store), raise_server_exceptions=False) as test_client:
+    with local_client(app_over(store), raise_server_exceptions=False) as test_client:
         yield test_client
 
 
@@ -128,9 +128,15 @@ def test_undo_after_a_measurement_but_not_after_sending(client, call):
     path = f"/api/calls/{call['id']}"
     finish(client, client.post(f"{path}/listen", json={"place_ids": ["p0"]}))
     assert client.get(path).json()["undo"] == "listened at place 0"
-    assert client.post(f"{path}/undo").json()["revision"] == 1
-    assert client.post(f"{path}/redo").json()["revision"] == 2
-    assert client.post(f"{path}/redo").status_code == 422
+    before = client.get(path).json()["job"]
+    undone = client.post(f"{path}/undo", params={"revision": 2}).json()
+    assert (undone["revision"], undone["redo"]) == (3, "listened at place 0")
+    assert len(undone["job"]["listens"]) == len(before["listens"]) - 1
+    again = client.post(f"{path}/redo", params={"revision": 3}).json()
+    assert (again["revision"], again["job"]) == (4, before)
+    assert client.post(f"{path}/redo", params={"revision": 4}).status_code == 422
+    # An undo says what it was meant for.
+    assert client.post(f"{path}/undo").status_code == 422
 
 
 def test_an_edit_on_an_old_revision_is_refused(client, call):
@@ -161,6 +167,9 @@ WRONG = [
     ("get", "/api/calls/1/proof", None, 422),
     ("post", "/api/calls/1/reasons/radio", {"settings": {"radios": []}, "radio_id": "x"}, 422),
     ("put", "/api/calls/1/job", {"job": {"format": "other"}, "revision": 1, "summary": "x"}, 422),
+    ("put", "/api/calls/1/job", {"job": {"title": "y"}, "revision": 9, "summary": "x"}, 404),
+    ("post", "/api/calls/1/undo?revision=0", None, 422),
+    ("post", "/api/calls/1/history/1", {"revision": 1}, 422),
     ("delete", "/api/calls/77", None, 404),
 ]
 
@@ -178,7 +187,7 @@ def test_bad_requests_get_a_clear_error(client, call, method, path, body, status
 
 
 def test_a_fault_of_our_own_is_one_line(client, call, monkeypatch):
-    monkeypatch.setattr("even_static.api.app.air_view", lambda *_: 1 / 0)
+    monkeypatch.setattr("even_static.api.calls.air_view", lambda *_: 1 / 0)
     answer = client.get(f"/api/calls/{call['id']}/air?place_id=p0")
     assert answer.status_code == 500
     assert "nothing stored was lost" in answer.json()["error"]["message"]
@@ -205,4 +214,4 @@ def test_a_body_that_is_too_large_is_refused_before_it_is_read(client, call):
     headers = {"content-type": "application/json", "content-length": str(200 << 20)}
     said = client.put(f"/api/calls/{call['id']}/job", content=b"{}", headers=headers)
     assert said.status_code == 413
-    assert said.json()["error"]["message"] == "body: must not be larger than 64 MiB; received 200.0 MiB"
+    assert said.json()["error"]["message"] == "body: must not be larger than 32 MiB; received 200.0 MiB"

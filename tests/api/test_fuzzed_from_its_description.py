@@ -16,6 +16,18 @@ LEFT_OUT = ["/api/link/down", "/api/link/up"]
 PARTS = 4
 
 
+def here(app):
+    """The application as a browser on this computer reaches it: the tool gives itself names that are not let in."""
+
+    async def asked(scope, receive, send):
+        if scope["type"] == "http":
+            headers = [(k, v) for k, v in scope["headers"] if k != b"host"]
+            scope = scope | {"client": ("127.0.0.1", 50_000), "headers": [*headers, (b"host", b"127.0.0.1")]}
+        await app(scope, receive, send)
+
+    return asked
+
+
 def map_path_parameters(_, path_parameters):
     """Mostly the call that is there: what is unknown is refused before anything is tried."""
     if path_parameters and isinstance(path_parameters.get("call_id"), int) and path_parameters["call_id"] % 4:
@@ -30,7 +42,7 @@ def described(tmp_path_factory, demo_store, app_over):
     store.add(demo_store.get(2).job)
     app = app_over(store)
     app.state.service = Service(store, clock_speed=1e9)
-    schema = schemathesis.openapi.from_asgi("/api/openapi.json", app)
+    schema = schemathesis.openapi.from_asgi("/api/openapi.json", here(app))
     schema.hook(map_path_parameters)
     return schema.exclude(path=LEFT_OUT), store
 

@@ -8,8 +8,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from fastapi.testclient import TestClient
 from PIL import Image
+from tests.conftest import local_client, undo
 
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.decisions import decide
@@ -18,7 +18,7 @@ from even_static.core.propagation.section import section
 
 @pytest.fixture
 def client(demo_store, app_over):
-    return TestClient(app_over(demo_store))
+    return local_client(app_over(demo_store))
 
 
 @pytest.fixture
@@ -44,7 +44,7 @@ def test_doors_obstacles_and_rooms_are_put_moved_and_undone(client, call):
     gone = client.delete(f"/api/calls/{call}/rooms/greenhouse").json()["job"]
     assert "greenhouse" not in [r["id"] for r in gone["building"]["rooms"]]
     for _ in range(5):
-        back = client.post(f"/api/calls/{call}/undo").json()["job"]["building"]
+        back = undo(client, call).json()["job"]["building"]
     assert back == before
     both = client.post(f"/api/calls/{call}/put", json={**put, "obstacle": "mirror"})
     assert both.status_code == 422
@@ -72,14 +72,14 @@ def test_a_photograph_is_laid_scaled_moved_kept_and_taken_away(client, call):
     assert client.get(f"/api/calls/{again['id']}/photo/{photo}").status_code == 200
     assert client.delete(f"/api/calls/{call}/photo?storey=1").json()["job"]["building"]["underlays"] == []
     # Undo brings it back, picture and all.
-    client.post(f"/api/calls/{call}/undo")
+    undo(client, call)
     assert client.get(f"/api/calls/{call}/photo/{under['photo_id']}").status_code == 200
 
 
 def test_50_mb_and_no_picture_are_answered_and_nothing_changes(client, call):
     before = client.get(f"/api/calls/{call}").json()["revision"]
     large = client.post(f"/api/calls/{call}/photo", content=b"\xff\xd8" + b"0" * (50 << 20))
-    assert large.status_code == 422
+    assert large.status_code == 413
     assert "20 MiB" in large.json()["error"]["message"]
     none = client.post(f"/api/calls/{call}/photo", content=b"just words")
     assert none.json()["error"]["field"] == "photo"

@@ -6,7 +6,7 @@ import time
 from dataclasses import replace
 
 import pytest
-from fastapi.testclient import TestClient
+from tests.conftest import local_client, undo
 from tests.formats.test_802154_captures import pcap, scapy_frame
 
 from even_static.core.tuning.steering import names_view
@@ -14,7 +14,7 @@ from even_static.core.tuning.steering import names_view
 
 @pytest.fixture
 def client(demo_store, app_over):
-    return TestClient(app_over(demo_store))
+    return local_client(app_over(demo_store))
 
 
 @pytest.fixture
@@ -34,7 +34,7 @@ def test_a_list_is_pasted_and_undone(client, call):
     assert sum(c["devices"] for c in kit["crowds"]) == len(before) + 3
     bad = client.post(f"/api/calls/{call}/devices", json={"text": "plug, moon base", "place_id": "hall"})
     assert bad.json()["error"]["field"] == "line 1"
-    assert client.post(f"/api/calls/{call}/undo").json()["job"]["devices"] == before
+    assert undo(client, call).json()["job"]["devices"] == before
 
 
 def test_the_busy_hour_is_read_first_and_taken_when_wanted(client, call):
@@ -168,7 +168,7 @@ def test_plans_are_kept_compared_and_forgotten(client, call):
     assert (mine["name"], mine["rank"], mine["changes"]) == ("as found", now["rank"], 0)
     assert client.delete(f"/api/calls/{call}/plans/{plan['id']}").json()["job"]["plans"] == []
     assert client.delete(f"/api/calls/{call}/plans/{plan['id']}").status_code == 404
-    assert client.post(f"/api/calls/{call}/undo").json()["job"]["plans"] == [plan]
+    assert undo(client, call).json()["job"]["plans"] == [plan]
 
 
 def test_the_day_the_measurement_and_nodes_that_may_move(client, call):

@@ -6,7 +6,7 @@ import time
 from dataclasses import replace
 
 import pytest
-from fastapi.testclient import TestClient
+from tests.conftest import local_client
 
 from even_static.core.tuning.change_sheet import order_of_nodes
 from even_static.core.tuning.house import House
@@ -16,7 +16,7 @@ from even_static.instruments.simulated import stand_ins
 
 @pytest.fixture
 def client(demo_store, app_over):
-    return TestClient(app_over(demo_store))
+    return local_client(app_over(demo_store))
 
 
 @pytest.fixture
@@ -151,8 +151,8 @@ def test_calls_are_closed_copied_as_the_next_visit_and_archived(client, call, de
     assert job["nodes"] == client.get(f"/api/calls/{call}").json()["job"]["nodes"]
     number = made.json()["id"]
     assert client.post(f"/api/calls/{number}/state", json={"state": "archived"}).status_code == 204
-    assert number not in [c["id"] for c in client.get("/api/calls").json()]
-    assert number in [c["id"] for c in client.get("/api/calls", params={"state": "archived"}).json()]
+    assert number not in [c["id"] for c in client.get("/api/calls").json()["calls"]]
+    assert number in [c["id"] for c in client.get("/api/calls", params={"state": "archived"}).json()["calls"]]
     assert client.post(f"/api/calls/{number}/state", json={"state": "lost"}).status_code == 422
     assert client.post("/api/calls/99999/state", json={"state": "closed"}).status_code == 404
     assert client.post("/api/calls/99999/copy").status_code == 404

@@ -5,15 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 
 import pytest
-from fastapi.testclient import TestClient
 from tests.api.test_the_work import finished
+from tests.conftest import local_client
 
 from even_static.core.tuning.trials import arm_at, plan_of, result_of
 
 
 @pytest.fixture
 def client(demo_store, app_over):
-    return TestClient(app_over(demo_store))
+    return local_client(app_over(demo_store))
 
 
 @pytest.fixture

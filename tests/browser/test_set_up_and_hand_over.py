@@ -11,6 +11,7 @@ from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of
 
 from even_static.core.checks.set_up import set_up
+from even_static.core.house.job import Place
 from even_static.core.house.trial import TrialVisit
 from even_static.core.report.report import report
 from even_static.core.tables.cautions import CAUTIONS
@@ -193,24 +194,56 @@ def test_the_report_is_shown_and_downloaded_and_history_is_gone_back_in(open_pag
     history = page.get_by_label("History")
     history.get_by_role("button", name="Go back to 1").click()
     expect(shown).to_contain_text("You told us: The water sensor")
-    history.get_by_role("button", name="Go on to 2").click()
+    expect(history.locator("[aria-current]")).to_contain_text("went back to step 1")
+    history.get_by_role("button", name="Go back to 2").click()
     expect(shown).to_contain_text("Quite another thing.")
 
 
-def test_two_tabs_never_overwrite_each_other_unseen(open_page, running_app):
+def test_going_back_asks_about_what_a_phone_did(open_page, running_app):
+    call = copy_of(running_app, "with a phone")
+    store = running_app.store
+    page = open_page(f"call/{call}/report", quiet=False)
+    now = store.get(call)
+    store.save(call, replace(now.job, complaint="mine"), "wrote it down", on_revision=1)
+    now = store.get(call)
+    places = (*now.job.places, Place("loft", "Loft"))
+    store.save(call, replace(now.job, places=places), "added Loft", on_revision=2, author="phone 1")
+    page.reload()
+    history = page.get_by_label("History")
+    expect(history).to_contain_text("added Loftby phone 1")
+    for answer, places_left in (("Keep it", True), ("Take it back too", False)):
+        history.get_by_role("button", name="Go back to 1", exact=True).click()
+        dialog = page.get_by_role("alertdialog")
+        expect(dialog).to_contain_text("1 step of phone 1: added Loft. Take that back too?")
+        dialog.get_by_role("button", name=answer).click()
+        expect(page.get_by_role("status")).to_contain_text("Back at step 1.")
+        job = store.get(call).job
+        assert (any(p.name == "Loft" for p in job.places), job.complaint == "mine") == (places_left, False)
+
+
+def test_two_tabs_go_together_and_never_overwrite_each_other_unseen(open_page, running_app):
     call = copy_of(running_app, "two tabs")
     first = open_page(f"call/{call}/kit", quiet=False)
     second = open_page(f"call/{call}/kit", quiet=False)
+    third = open_page(f"call/{call}/kit", quiet=False)
     for page, name in ((first, "Pantry"), (second, "Cellar")):
         page.get_by_role("textbox", name="Place", exact=True).fill(name)
         page.get_by_role("button", name="Add place").click()
-    expect(first.get_by_role("status")).to_contain_text("Pantry")
-    alert = second.get_by_role("alert")
-    expect(alert).to_contain_text("the call was changed elsewhere, and is shown as it is now")
+        expect(page.get_by_role("status")).to_contain_text(name)
     expect(second.get_by_role("button", name="Remove Pantry")).to_be_visible()
-    second.get_by_role("button", name="Add place").click()
-    expect(second.get_by_role("button", name="Remove Cellar")).to_be_visible()
     assert {p.name for p in running_app.store.get(call).job.places} >= {"Pantry", "Cellar"}
+    # Undo in the first tab takes back what it knows of, and leaves the other's.
+    first.get_by_role("button", name="Undo").click()
+    expect(first.get_by_role("button", name="Remove Cellar")).to_be_visible()
+    assert {p.name for p in running_app.store.get(call).job.places} & {"Pantry", "Cellar"} == {"Cellar"}
+    # The same thing changed twice is told, and shown as it is now.
+    for page, name in ((first, "first"), (third, "third")):
+        box = page.get_by_label("Name sent by hall-5")
+        box.fill(name)
+        box.press("Tab")
+    alert = third.get_by_role("alert")
+    expect(alert).to_contain_text("was changed elsewhere too; the call is shown as it is now")
+    expect(third.get_by_label("Name sent by hall-5")).to_have_value("first")
 
 
 def test_every_step_shows_the_cautions_that_belong_to_it(open_page, running_app):

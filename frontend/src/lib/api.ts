@@ -4,9 +4,28 @@ import type { Call, ErrorBody, Task } from './types'
 
 export const api = createClient<paths>({ baseUrl: '' })
 
-/** A failure as the person sees it. */
+/**
+ * The call on the screen and its revision: what the page has of its job since is not sent again. A reply that says
+ * `since` holds only the fields that differ from that revision.
+ */
+export const known = { callId: 0, revision: 0 }
+const KNOWS = 'Even-Static-Knows'
+const isKnown = (path: string) => new RegExp(`/api/calls/${known.callId}(/|$)`).test(path)
+
+api.use({
+  onRequest({ request }) {
+    if (known.revision && isKnown(new URL(request.url).pathname))
+      request.headers.set(KNOWS, String(known.revision))
+    return request
+  },
+})
+
+/** A failure as the person sees it; status 0 where no answer came. */
 export class Failure extends Error {
-  constructor(readonly body: ErrorBody) {
+  constructor(
+    readonly body: ErrorBody,
+    readonly status = 0,
+  ) {
     super(body.message)
   }
 }
@@ -19,21 +38,33 @@ const lost: ErrorBody = {
   message: 'Even Static does not answer: is it still running? Nothing stored is lost.',
 }
 
-function failureOf(error: unknown): Failure {
+const unpaired: ErrorBody = {
+  ...lost,
+  rule: 'This phone is not paired any more',
+  message: 'This phone is not paired any more: open the page anew and type the code. Nothing here is lost.',
+}
+
+function failureOf(error: unknown, status = 0): Failure {
   const body = (error as { error?: ErrorBody } | undefined)?.error
-  return new Failure(body?.message ? body : lost)
+  return new Failure(body?.message ? body : status === 401 ? unpaired : lost, status)
+}
+
+export interface Answer<T> {
+  data?: T
+  error?: unknown
+  response?: Response
 }
 
 /** The answer's data; throws a Failure that can be shown. */
-export async function ask<T>(request: Promise<{ data?: T; error?: unknown }>): Promise<T> {
-  let answer: { data?: T; error?: unknown }
+export async function ask<T>(request: Promise<Answer<T>>): Promise<T> {
+  let answer: Answer<T>
   try {
     answer = await request
   } catch (error) {
     if ((error as Error).name === 'AbortError') throw error
     throw new Failure(lost)
   }
-  if (answer.error !== undefined) throw failureOf(answer.error)
+  if (answer.error !== undefined) throw failureOf(answer.error, answer.response?.status)
   return answer.data as T
 }
 
@@ -47,9 +78,12 @@ export function sendFile<T extends Call | Task>(
     const request = new XMLHttpRequest()
     request.open('POST', path)
     request.responseType = 'json'
+    if (known.revision && isKnown(path)) request.setRequestHeader(KNOWS, String(known.revision))
     request.upload.onprogress = (event) => event.lengthComputable && sent(event.loaded / event.total)
     request.onload = () =>
-      request.status < 300 ? resolve(request.response as T) : reject(failureOf(request.response))
+      request.status < 300
+        ? resolve(request.response as T)
+        : reject(failureOf(request.response, request.status))
     request.onerror = () => reject(new Failure(lost))
     request.send(file)
   })

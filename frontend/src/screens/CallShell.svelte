@@ -14,6 +14,7 @@
   import House from './house/House.svelte'
   import Kit from './kit/Kit.svelte'
   import Listen from './listen/Listen.svelte'
+  import PhoneCard from './PhoneCard.svelte'
   import Prove from './prove/Prove.svelte'
   import Tune from './tune/Tune.svelte'
   import Walk from './walk/Walk.svelte'
@@ -60,10 +61,11 @@
 
 <svelte:window onkeydown={keys} />
 {#if state}
-  <header class="bg-sheet">
+  <header class="relative bg-sheet">
     <div class="mx-auto flex max-w-6xl items-center gap-x-3 px-4 pt-3">
       <a class="button slim no-print" href="#/" aria-label="All calls"><ArrowLeft size={18} /></a>
       <h1 class="min-w-0 grow truncate text-xl">{state.job.title}</h1>
+      <PhoneCard {callId} />
       <button
         class="button slim no-print"
         disabled={!state.undoText || state.busy}
@@ -98,6 +100,17 @@
     {#if state.task}<Progress task={state.task} stop={() => void state?.stop()} />{/if}
   </div>
   <main class="mx-auto max-w-6xl p-4">
+    {#if state.call.set_aside.length}
+      <p class="page mb-4 border-accent!" role="alert">
+        <strong>Part of this call could not be read</strong> and is kept apart; everything else is here:
+        {state.call.set_aside.slice(0, 3).join('; ')}{state.call.set_aside.length > 3
+          ? ` and ${state.call.set_aside.length - 3} more`
+          : ''}.
+        <a class="underline" href="/api/calls/{callId}/set-aside" download="set-aside.json"
+          >Save what was set aside</a
+        >
+      </p>
+    {/if}
     <Cautions {step} />
     {#if step === 'ask'}<Ask {state} />
     {:else if step === 'kit'}<Kit {state} />

@@ -1,4 +1,4 @@
-import { api, ask, Failure, follow, sendFile } from '../lib/api'
+import { api, ask, type Answer, Failure, follow, known, sendFile } from '../lib/api'
 import type {
   Call,
   Evaluation,
@@ -58,6 +58,7 @@ export class CallState {
 
   constructor(call: Call) {
     this.call = call
+    Object.assign(known, { callId: call.id, revision: call.revision })
   }
 
   get id() {
@@ -85,13 +86,21 @@ export class CallState {
   private path = () => ({ params: { path: { call_id: this.id } } })
 
   async reload() {
-    this.call = await ask(api.GET('/api/calls/{call_id}', this.path()))
+    this.showCall(await ask(api.GET('/api/calls/{call_id}', this.path())))
   }
 
   /** Take over a call as the server has it now; a trial belongs to the job it was made on. */
   take(call: Call) {
-    this.call = call
+    this.showCall(call)
     this.forgetTrial()
+  }
+
+  /** Show a call; of a reply that says since when, the fields that are missing are those that are here already. An
+   * answer that is older than what is shown comes too late. */
+  private showCall(call: Call) {
+    if (call.revision < this.call.revision) return
+    this.call = call.since === null ? call : { ...call, job: { ...this.call.job, ...call.job } }
+    Object.assign(known, { callId: call.id, revision: call.revision })
   }
 
   forgetTrial() {
@@ -105,9 +114,13 @@ export class CallState {
     this.future = []
   }
 
+  /** Save an edited job: only the fields that differ are sent, so that what others change meanwhile is left alone. */
   async edit(job: Job, summary: string): Promise<boolean> {
     try {
-      const body = { job: job as unknown as Record<string, unknown>, revision: this.call.revision, summary }
+      const names = Object.keys(job) as (keyof Job)[]
+      const changed = names.filter((n) => JSON.stringify(job[n]) !== JSON.stringify(this.job[n]))
+      const fields = Object.fromEntries(changed.map((n) => [n, job[n]]))
+      const body = { job: fields, revision: this.call.revision, summary }
       this.take(await ask(api.PUT('/api/calls/{call_id}/job', { ...this.path(), body })))
       notices.say(`Saved: ${summary}.`)
       return true
@@ -118,13 +131,13 @@ export class CallState {
 
   /** Where the call was changed elsewhere, show it as it is now: nothing is overwritten unseen. */
   private async refused(error: unknown): Promise<false> {
-    if (error instanceof Failure && error.body.field === 'revision') await this.reload().catch(() => {})
+    if (error instanceof Failure && error.status === 409) await this.reload().catch(() => {})
     notices.fail(error)
     return false
   }
 
   /** A change that the application makes; what it answers is taken over. */
-  async change(request: () => Promise<{ data?: Call; error?: unknown }>, said: string): Promise<boolean> {
+  async change(request: () => Promise<Answer<Call>>, said: string): Promise<boolean> {
     try {
       this.take(await ask(request()))
       notices.say(`Saved: ${said}.`)
@@ -146,10 +159,11 @@ export class CallState {
       if (by > 0 && this.future.length) return await this.turn(this.future, this.past)
       const path = by < 0 ? '/api/calls/{call_id}/undo' : '/api/calls/{call_id}/redo'
       const what = by < 0 ? this.call.undo : this.call.redo
-      this.take(await ask(api.POST(path, this.path())))
+      const params = { path: { call_id: this.id }, query: { revision: this.call.revision } }
+      this.take(await ask(api.POST(path, { params })))
       notices.say(by < 0 ? `Taken back: ${what}.` : `Done again: ${what}.`)
     } catch (error) {
-      notices.fail(error)
+      await this.refused(error)
     }
   }
 
@@ -302,7 +316,7 @@ export class CallState {
   }
 
   /** A change of the call that leaves what is on trial where it is. */
-  private async changeBeside(request: () => Promise<{ data?: Call; error?: unknown }>, said: string) {
+  private async changeBeside(request: () => Promise<Answer<Call>>, said: string) {
     const { trial, stands, trialFigures, plan, placed, measure } = this
     if (!(await this.change(request, said))) return false
     Object.assign(this, { trial, stands, trialFigures, plan, placed, measure })
@@ -389,6 +403,7 @@ export class CallState {
 const waiting = (): Task => ({
   id: '',
   kind: 'upload',
+  call_id: 0,
   state: 'running',
   text: '',
   done_fraction: 0,

@@ -92,15 +92,20 @@ def put_on_the_plan(service: Serviced, call_id: int, body: PutBody) -> CallBody:
 @router.get("/calls/{call_id}/house.geojson")
 def export_house(service: Serviced, call_id: int) -> Response:
     """The house as GeoJSON in local metres."""
-    text = write_house(service.store.get(call_id).job)
+    text = write_house(service.get(call_id).job)
     return download(text, "application/geo+json", f"call-{call_id}-house.geojson")
 
 
 @router.post("/calls/{call_id}/house.geojson")
 async def import_house(service: Serviced, call_id: int, request: Request) -> CallBody:
     """Replace the house by one from GeoJSON (the request's body); undo brings the former one back."""
-    building = read_house(await body_bytes(request, MOST_GEOJSON_BYTES, "GeoJSON"))
-    return await asyncio.to_thread(lambda: _change(service, call_id, lambda _: building, "read a house from GeoJSON"))
+    raw = await body_bytes(request, MOST_GEOJSON_BYTES, "GeoJSON")
+
+    def take() -> CallBody:
+        building = read_house(raw)
+        return _change(service, call_id, lambda _: building, "read a house from GeoJSON")
+
+    return await asyncio.to_thread(take)
 
 
 @router.get("/calls/{call_id}/plan.svg")
@@ -113,7 +118,7 @@ def draw_plan(
     direction: Direction = "downlink",
 ) -> Response:
     """A storey as SVG to scale: as built, or with a band's contours."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     if call.job.building is None:
         raise BadInput("building", "must be entered before it can be drawn", "none", "rooms under House")
     drawn = None
@@ -134,7 +139,7 @@ def draw_section(
     direction: Direction = "downlink",
 ) -> Response:
     """A section as SVG to scale."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     found = section(service.coverage(call), band, axis, at_m, node_id=node_id, direction=direction)
     return download(section_svg(call.job, found), "image/svg+xml", f"call-{call_id}-section.svg")
 
@@ -161,7 +166,7 @@ async def lay_photo(
 
         return _change(service, call_id, lay, "laid a photograph under the plan")
 
-    service.store.get(call_id)
+    service.get(call_id)
     return await asyncio.to_thread(take)
 
 

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Annotated
+from dataclasses import fields, replace
+from datetime import UTC, datetime
+from typing import Annotated, cast
 
 from fastapi import Depends, Request, Response
 
 from even_static.api.models import CallBody, OfferedBlock, SettingsBody
 from even_static.api.service import Service
+from even_static.api.share import COOKIE, Share, is_local
 from even_static.core.checks.lawful import LawfulBlock
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import NodeStand, Stand
@@ -16,29 +19,62 @@ from even_static.core.house.job import Job, Settings
 from even_static.core.house.validate import validate_settings
 from even_static.core.house.validate_building import validate_in_building
 from even_static.core.tuning.evaluate import evaluate
-from even_static.store.calls import StoredCall
+from even_static.formats.once import described
+from even_static.store.calls import HERE, StoredCall
+
+BODY = described(CallBody)
 
 
 def get_service(request: Request) -> Service:
-    """The application's service."""
+    """The application's service, for who asks: this computer or a paired phone, and what they have of a call."""
     service: Service = request.app.state.service
-    return service
+    share: Share | None = request.app.state.share
+    phone = share.phone(request.cookies.get(COOKIE)) if share is not None and not is_local(request) else None
+    knows = request.headers.get(KNOWS_HEADER, "")
+    return service.by(
+        phone.name if phone is not None else HERE,
+        only_call=phone.call_id if phone is not None else None,
+        knows=int(knows) if knows.isdecimal() and len(knows) < 12 else None,
+    )
 
 
-MOST_TAKEN_IN_BYTES = 1 << 30
+# The revision of a call that a page has: what it has of the job since is not sent again.
+KNOWS_HEADER = "even-static-knows"
 LARGEST_TEXT_BYTES = 64 << 20
 Serviced = Annotated[Service, Depends(get_service)]
 
 
-def call_body(service: Service, call: StoredCall) -> CallBody:
+def call_view(service: Service, call: StoredCall) -> CallBody:
     """A call with its figures as set now; without radios there are none."""
     now = evaluate(service.house(call), call.job.settings) if call.job.nodes else None
-    return CallBody(call.id, call.revision, call.undo, call.redo, call.job, now)
+    aside = [f"{a.field}: {a.rule}" for a in call.set_aside]
+    return CallBody(call.id, call.revision, call.undo, call.redo, call.job, now, None, aside)
+
+
+def call_body(service: Service, call: StoredCall, status: int = 200) -> CallBody:
+    """A call as a reply. To a page that has a revision of it, only those fields of its job are sent that differ;
+    ``since`` names the revision then, and the page has the others.
+
+    The reply is written here, and not checked a second time against its own description: that takes longer than all
+    the rest for a large call.
+    """
+    body = call_view(service, call)
+    if service.knows is not None and 1 <= service.knows < call.revision:
+        base = service.store.job_at(call.id, service.knows)
+        same = {f.name for f in fields(Job) if _same(getattr(base, f.name), getattr(call.job, f.name))}
+        text = BODY.dump_json(replace(body, since=service.knows), exclude={"job": same})
+    else:
+        text = BODY.dump_json(body)
+    return cast("CallBody", Response(text, status, media_type="application/json"))
+
+
+def _same(a: object, b: object) -> bool:
+    return a is b or a == b
 
 
 def settings_of(service: Service, call_id: int, body: SettingsBody) -> tuple[StoredCall, Settings]:
     """A call and the settings that a body tries on it, checked."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     validate_settings(call.job, body.settings)
     return call, body.settings
 
@@ -62,16 +98,27 @@ async def body_bytes(request: Request, most: int, field: str) -> bytes:
     """A request's body; BadInput where it is larger than it may be."""
     raw, size = bytearray(), 0
     async for chunk in request.stream():
-        # What is too large is still taken in, up to a point, and forgotten: cut off, a browser would never see why.
+        # What is too large is still taken in, as far as the door lets it, and forgotten: cut off, a browser would
+        # never see why.
         size += len(chunk)
         if size <= most:
             raw += chunk
-        elif size > MOST_TAKEN_IN_BYTES:
-            break
     if size > most:
-        came = f"{size / 2**20:.1f} MiB" if size <= MOST_TAKEN_IN_BYTES else "more than 1 GiB"
-        raise BadInput(field, f"must not be larger than {most >> 20} MiB", came, f"at most {most >> 20} MiB")
+        raise BadInput(
+            field, f"must not be larger than {most >> 20} MiB", f"{size / 2**20:.1f} MiB", f"at most {most >> 20} MiB"
+        )
     return bytes(raw)
+
+
+def now_text() -> str:
+    """Now, as the job file writes times."""
+    return datetime.now(UTC).isoformat(timespec="seconds")
+
+
+def file_name(name: str) -> str:
+    """A file's name as it is kept as the source of what came from it: readable, and never nothing."""
+    plain = "".join(c if c.isprintable() else " " for c in name).strip()
+    return plain.encode("utf-8", "replace").decode()[:80] or "file"
 
 
 def download(text: str, media_type: str, name: str) -> Response:

@@ -24,7 +24,7 @@ def _now() -> str:
 @router.get("/calls/{call_id}/report")
 def get_report(service: Serviced, call_id: int) -> Report:
     """The report for the household and the technician's annex; neighbours go by letters."""
-    return report(service.store.get(call_id).job, _now())
+    return report(service.get(call_id).job, _now())
 
 
 @router.get("/calls/{call_id}/report.pdf", response_class=Response)
@@ -33,19 +33,19 @@ def get_report_pdf(service: Serviced, call_id: int) -> Response:
     from even_static.formats.report_pdf import write_report
 
     name = f'attachment; filename="call-{call_id}-report.pdf"'
-    data = write_report(report(service.store.get(call_id).job, _now()))
+    data = write_report(report(service.get(call_id).job, _now()))
     return Response(data, media_type="application/pdf", headers={"Content-Disposition": name})
 
 
 @router.get("/calls/{call_id}/hand-over.json", response_class=PlainTextResponse)
 def hand_over_job(service: Serviced, call_id: int) -> Response:
     """The call as a job file that may be handed out: no neighbour's name or address, no photographs."""
-    text = write_job(masked(service.store.get(call_id).job))
+    text = write_job(masked(service.get(call_id).job))
     return download(text, "application/json", f"call-{call_id}-to-hand-out.json")
 
 
 @router.get("/calls/{call_id}/hand-over.csv", response_class=PlainTextResponse)
 def hand_over_readings(service: Serviced, call_id: int) -> Response:
     """All readings as CSV that may be handed out."""
-    text = write_readings(masked(service.store.get(call_id).job).listens)
+    text = write_readings(masked(service.get(call_id).job).listens)
     return download(text, "text/csv", f"call-{call_id}-readings-to-hand-out.csv")

@@ -60,7 +60,7 @@ router = APIRouter(prefix="/api")
 @router.get("/calls/{call_id}/house")
 def get_house(service: Serviced, call_id: int) -> HouseView:
     """Walls as they follow from the rooms, and what the readings make of them."""
-    job = service.store.get(call_id).job
+    job = service.get(call_id).job
     building = job.building or Building()
     lines = []
     for wall in walls_of(building):
@@ -145,19 +145,19 @@ def get_point(service: Serviced, call_id: int, body: PointBody) -> PointView:
 @router.post("/calls/{call_id}/placing")
 def get_placing(service: Serviced, call_id: int, body: PlacingBody) -> Placing:
     """The best spots for one, two and three nodes among the outlets, exactly compared."""
-    return place_nodes(service.coverage(service.store.get(call_id)), sorted(set(body.counts)), height_m=body.height_m)
+    return place_nodes(service.coverage(service.get(call_id)), sorted(set(body.counts)), height_m=body.height_m)
 
 
 @router.get("/calls/{call_id}/round")
 def get_round(service: Serviced, call_id: int, from_place_id: str | None = None) -> Round:
     """Where to measure next, and why."""
-    return plan_round(service.coverage(service.store.get(call_id)), from_place_id)
+    return plan_round(service.coverage(service.get(call_id)), from_place_id)
 
 
 @router.post("/calls/{call_id}/walk/sample")
 def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
     """One more second of the scanner at a spot; nothing is stored."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     place_name(call.job, body.place_id)
     series, heard = service.sample(call, body.place_id, body.so_far, body.instrument_id)
     said = [settling(s) for s in series]
@@ -168,7 +168,7 @@ def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
 @router.post("/calls/{call_id}/walk")
 def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallBody:
     """Keep a reading from the walk; sent again under the same key, it is kept once."""
-    job = service.store.get(call_id).job
+    job = service.get(call_id).job
     name = place_name(job, body.place_id)
 
     def add(job: Job) -> Job:
@@ -189,7 +189,7 @@ def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallBody:
 
 def _on_trial(service: Service, call_id: int, body: TrialBody) -> StoredCall:
     """The call whose settings are tried, checked."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     if body.settings is not None:
         validate_settings(call.job, body.settings)
     return call
@@ -214,14 +214,14 @@ def get_section(service: Serviced, call_id: int, body: SectionBody) -> Section:
 @router.get("/calls/{call_id}/decisions")
 def get_decisions(service: Serviced, call_id: int) -> DecisionsView:
     """What to do about where boxes stand, each finding with its numbers."""
-    coverage = service.coverage(service.store.get(call_id))
+    coverage = service.coverage(service.get(call_id))
     return DecisionsView(decide(coverage), measured_moves(coverage))
 
 
 @router.post("/calls/{call_id}/instruments/{instrument_id}/offset")
 def set_offset(service: Serviced, call_id: int, instrument_id: str, place_id: str) -> CallBody:
     """Reconcile an instrument with the scanner at a common spot."""
-    name = place_name(service.store.get(call_id).job, place_id)
+    name = place_name(service.get(call_id).job, place_id)
 
     def add(job: Job) -> Job:
         return with_offset(job, instrument_id, place_id)
@@ -232,7 +232,7 @@ def set_offset(service: Serviced, call_id: int, instrument_id: str, place_id: st
 @router.post("/calls/{call_id}/walk/trace/sample")
 def sample_on_the_way(service: Serviced, call_id: int, body: TraceSampleBody) -> dict[str, float]:
     """Levels of own radios in dBm by address, that share of the way between two spots; nothing is stored."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     for place_id in (body.from_place_id, body.to_place_id):
         place_name(call.job, place_id)
     return service.on_the_way(call, body.from_place_id, body.to_place_id, body.way_fraction)
@@ -241,7 +241,7 @@ def sample_on_the_way(service: Serviced, call_id: int, body: TraceSampleBody) ->
 @router.post("/calls/{call_id}/walk/trace")
 def keep_trace(service: Serviced, call_id: int, body: TraceBody) -> CallBody:
     """Keep levels read while walking; sent again under the same key, they are kept once."""
-    job = service.store.get(call_id).job
+    job = service.get(call_id).job
     names = [place_name(job, p) for p in (body.from_place_id, body.to_place_id)]
 
     def add(job: Job) -> Job:
@@ -264,7 +264,7 @@ def keep_trace(service: Serviced, call_id: int, body: TraceBody) -> CallBody:
 @router.get("/calls/{call_id}/traces/{trace_id}")
 def get_trace(service: Serviced, call_id: int, trace_id: str) -> TraceView:
     """A walk told wall by wall."""
-    job = service.store.get(call_id).job
+    job = service.get(call_id).job
     trace = next((t for t in job.traces if t.id == trace_id), None)
     if trace is None:
         raise NotFound("trace_id", "must be a walk of the call", trace_id, "")

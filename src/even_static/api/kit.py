@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from fastapi import APIRouter
 
-from even_static.api.common import Serviced, call_body
+from even_static.api.common import Serviced, call_body, call_view
 from even_static.api.models import CallBody, KitView, NodeBody, PasteBody, PastedView, WishesBody, WishesView
 from even_static.core.errors import BadInput
 from even_static.core.house.boxes import with_node
@@ -23,7 +23,7 @@ router = APIRouter(prefix="/api")
 @router.get("/calls/{call_id}/kit")
 def get_kit(service: Serviced, call_id: int) -> KitView:
     """Kinds of devices, and how many each box has."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     homes = {}
     if call.job.nodes:
         figures = evaluate(service.house(call), call.job.settings)
@@ -51,20 +51,20 @@ def add_node(service: Serviced, call_id: int, body: NodeBody) -> CallBody:
 @router.post("/calls/{call_id}/devices")
 def paste_devices(service: Serviced, call_id: int, body: PasteBody) -> PastedView:
     """Add devices from a pasted list or CSV."""
-    found = read_devices(service.store.get(call_id).job, body.text, body.place_id)
+    found = read_devices(service.get(call_id).job, body.text, body.place_id)
 
     def add(job: Job) -> Job:
         return replace(job, devices=(*job.devices, *read_devices(job, body.text, body.place_id).devices))
 
     count = len(found.devices)
     stored = service.amend(call_id, add, f"added {count} {'device' if count == 1 else 'devices'}")
-    return PastedView(call_body(service, stored), list(found.questions))
+    return PastedView(call_view(service, stored), list(found.questions))
 
 
 @router.post("/calls/{call_id}/wishes")
 def tell_wishes(service: Serviced, call_id: int, body: WishesBody) -> WishesView:
     """Understand the busy hour told in words; taken over only when asked to."""
-    wishes = read_wishes(service.store.get(call_id).job, body.text)
+    wishes = read_wishes(service.get(call_id).job, body.text)
     if not body.take:
         return WishesView(wishes, None)
     if not any(w.device_ids for w in wishes):
@@ -74,4 +74,4 @@ def tell_wishes(service: Serviced, call_id: int, body: WishesBody) -> WishesView
         return with_wishes(job, read_wishes(job, body.text))
 
     stored = service.amend(call_id, take, "took the busy hour from words")
-    return WishesView(wishes, call_body(service, stored))
+    return WishesView(wishes, call_view(service, stored))

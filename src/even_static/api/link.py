@@ -11,8 +11,8 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import StreamingResponse
 
 from even_static.api.common import Serviced, call_body, place_name
-from even_static.api.models import CallBody, LinkTestBody, LinkView, ShareView, WiredBody
-from even_static.api.share import Share, is_local
+from even_static.api.models import CallBody, LinkTestBody, LinkView, PairingBody, ShareView, WiredBody
+from even_static.api.share import COOKIE, Share, is_local
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.job import Job, SpeedTest
 from even_static.core.link.statistics import run_figures
@@ -58,13 +58,13 @@ def get_link(service: Serviced, request: Request, call_id: int) -> LinkView:
     """Is it the line or the Wi-Fi."""
     share: Share | None = request.app.state.share
     sharing = share is not None and share.open
-    return LinkView(line_or_wifi(service.store.get(call_id).job), is_local(request), sharing)
+    return LinkView(line_or_wifi(service.get(call_id).job), is_local(request), sharing)
 
 
 @router.post("/calls/{call_id}/link-test")
 def keep_link_test(service: Serviced, request: Request, call_id: int, body: LinkTestBody) -> CallBody:
     """Keep a link test from its raw runs; sent again under the same key, it is kept once."""
-    name = place_name(service.store.get(call_id).job, body.place_id)
+    name = place_name(service.get(call_id).job, body.place_id)
     figures = []
     for i, run in enumerate(body.runs):
         try:
@@ -94,7 +94,7 @@ def keep_link_test(service: Serviced, request: Request, call_id: int, body: Link
 @router.post("/calls/{call_id}/wired")
 def write_wired(service: Serviced, call_id: int, body: WiredBody) -> CallBody:
     """Write down the wired figure at the gateway and what the subscription promises."""
-    place_name(service.store.get(call_id).job, body.place_id)
+    place_name(service.get(call_id).job, body.place_id)
     if bool(body.down_mbps) != bool(body.up_mbps):
         raise BadInput("up_mbps", "must be given together with down_mbps", "one of them", "both or neither")
 
@@ -111,13 +111,42 @@ def write_wired(service: Serviced, call_id: int, body: WiredBody) -> CallBody:
 # -- sharing -----------------------------------------------------------------------------------------------------
 
 
-@router.get("/share")
-def get_share(request: Request) -> ShareView:
-    """Where phones reach the application and by which code; only this computer is told."""
+def _share_view(request: Request, call_id: int | None) -> ShareView:
     share: Share | None = request.app.state.share
-    if share is None or not share.open or not is_local(request):
-        return ShareView([], None, share.paired if share is not None else 0)
-    return ShareView(share.addresses, share.code, share.paired)
+    if share is None or not share.open:
+        return ShareView(False, [], [], None, None, None)
+    if not is_local(request):
+        return ShareView(True, [], [], None, None, share.phone(request.cookies.get(COOKIE)))
+    pairing = share.pairing(call_id) if call_id is not None else None
+    code, may = (pairing.code, pairing.may) if pairing is not None else (None, None)
+    return ShareView(True, share.addresses, share.phones, code, may, None)
+
+
+@router.get("/share")
+def get_share(request: Request, call_id: int | None = None) -> ShareView:
+    """Where phones reach the application, and the code that is shown for a call; only this computer is told."""
+    return _share_view(request, call_id)
+
+
+@router.post("/calls/{call_id}/pairing")
+def offer_pairing(service: Serviced, request: Request, call_id: int, body: PairingBody) -> ShareView:
+    """Show a code that pairs phones to a call; codes of other calls are no longer good."""
+    service.get(call_id)
+    share: Share | None = request.app.state.share
+    if share is None or not share.open:
+        raise BadInput("share", "must be started first", "not shared", "even-static serve --share")
+    share.offer(call_id, body.may)
+    return _share_view(request, call_id)
+
+
+@router.delete("/calls/{call_id}/pairing")
+def end_pairing(service: Serviced, request: Request, call_id: int) -> ShareView:
+    """Let the phones of a call out, and show its code no more."""
+    service.get(call_id)
+    share: Share | None = request.app.state.share
+    if share is not None:
+        share.withdraw(call_id)
+    return _share_view(request, call_id)
 
 
 @router.delete("/share")
@@ -128,4 +157,4 @@ def end_share(request: Request) -> ShareView:
     share: Share | None = request.app.state.share
     if share is not None:
         share.end()
-    return ShareView([], None, 0)
+    return _share_view(request, None)

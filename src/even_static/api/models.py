@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 
 from annotated_types import Ge, Le, Len
 
+from even_static.api.share import May, Phone
 from even_static.api.tasks import ErrorBody
 from even_static.core.house.basics import DemandMbps, Id, Name, Text, Timestamp, record
 from even_static.core.house.building import Build, Building, Level, Metres, NodeStand, Opening, Stand
@@ -28,6 +29,7 @@ from even_static.core.tables.senders import SenderKind
 from even_static.core.tuning.candidates import Policy
 from even_static.core.tuning.evaluate import Evaluation
 from even_static.formats.once import described
+from even_static.store.calls import CallLine, HistoryStep
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,6 +65,18 @@ class CallBody:
     redo: str | None
     job: Job
     now: Evaluation | None
+    since: int | None = None
+    """The revision that the page said it has: fields of ``job`` that are as they were then are left out."""
+    set_aside: list[str] = field(default_factory=list)
+    """Parts of the call that could not be read, and why."""
+
+
+@dataclass(frozen=True, slots=True)
+class CallsBody:
+    """A page of the list of calls, and how many there are in all."""
+
+    calls: list[CallLine]
+    total: int
 
 
 @record
@@ -78,7 +92,7 @@ class NewCallBody:
 @record
 @dataclass(frozen=True, slots=True)
 class EditBody:
-    """An edited job, the revision it was made from, and what was done, in words."""
+    """Fields of a job that were edited, the revision that this was made from, and what was done, in words."""
 
     job: dict[str, Any]
     revision: int
@@ -136,13 +150,19 @@ class WiringBody:
 
 
 @dataclass(frozen=True, slots=True)
-class HistoryLine:
-    """One step of a call."""
+class HistoryBody:
+    """A page of a call's history, the newest step first, and whether there are earlier ones."""
 
-    number: int
-    made_at: str
-    summary: str
-    done_outside: bool
+    steps: list[HistoryStep]
+    more: bool
+
+
+@dataclass(frozen=True, slots=True)
+class GoBackBody:
+    """The revision that a way back is meant for, and whether what others did since goes too; unsaid, it is asked."""
+
+    revision: Annotated[int, Ge(1)]
+    also_others: bool | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -595,14 +615,25 @@ class KitView:
 
 
 @dataclass(frozen=True, slots=True)
-class ShareView:
-    """Where phones on the house's network reach the application, and the code that pairs them; none: not shared."""
+class PairingBody:
+    """What a phone may do that is paired to a call: measure only, or all the work on it."""
 
+    may: May = "measure"
+
+
+@dataclass(frozen=True, slots=True)
+class ShareView:
+    """Where phones on the house's network reach the application, who is paired, the code that is shown for a call, if
+    one is, and who asks: a phone, or nobody else than this computer."""
+
+    shared: bool
     addresses: list[str]
+    phones: list[Phone]
     code: str | None
-    paired: int
+    may: May | None
+    you: Phone | None
 
 
 # Answers of many routes, or with many parts.
-for _answer in (Evaluation, CallBody, Decision):
+for _answer in (Evaluation, Decision):
     described(_answer)

@@ -4,12 +4,19 @@ from __future__ import annotations
 
 import asyncio
 from dataclasses import replace
-from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 
-from even_static.api.common import Serviced, body_text, call_body, place_name, settings_of
+from even_static.api.common import (
+    Serviced,
+    body_text,
+    call_body,
+    file_name,
+    now_text,
+    place_name,
+    settings_of,
+)
 from even_static.api.models import CallBody, OwnPanBody, SenderKindBody, SettingsBody
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import fresh_identifier
@@ -46,24 +53,25 @@ async def upload_energy(
     name: Annotated[str, Query(max_length=200)] = "energy scan",
 ) -> CallBody:
     """Take an energy scan (JSON or CSV, the request's body) as heard at a place."""
-    text = await body_text(request)
-    job = service.store.get(call_id).job
-    at = place_name(job, place_id)
-    now = datetime.now(UTC).isoformat(timespec="seconds")
-    read_energy(text, "scan", place_id, now, name or "energy scan")
+    at = place_name(service.get(call_id).job, place_id)
+    text, source = await body_text(request), file_name(name)
 
-    def take(job: Job) -> Job:
-        fresh = fresh_identifier(f"scan {place_id}", [s.id for s in job.energy_scans])
-        scan = read_energy(text, fresh, place_id, now, name or "energy scan")
-        return replace(job, energy_scans=(*job.energy_scans, scan))
+    def take() -> CallBody:
+        scan = read_energy(text, "scan", place_id, now_text(), source)
 
-    return await asyncio.to_thread(lambda: call_body(service, service.amend(call_id, take, f"read a scan at {at}")))
+        def add(job: Job) -> Job:
+            fresh = fresh_identifier(f"scan {place_id}", [s.id for s in job.energy_scans])
+            return replace(job, energy_scans=(*job.energy_scans, replace(scan, id=fresh)))
+
+        return call_body(service, service.amend(call_id, add, f"read a scan at {at}"))
+
+    return await asyncio.to_thread(take)
 
 
 @router.post("/calls/{call_id}/own-pan")
 def mark_own_pan(service: Serviced, call_id: int, body: OwnPanBody) -> CallBody:
     """Say whether an 802.15.4 network that was heard is the house's own."""
-    if all(p.pan_id != body.pan_id for p in service.store.get(call_id).job.pans):
+    if all(p.pan_id != body.pan_id for p in service.get(call_id).job.pans):
         raise NotFound("pan_id", "must name a network that a capture heard", body.pan_id, "")
 
     def mark(job: Job) -> Job:
@@ -88,12 +96,16 @@ def hub_scan(service: Serviced, call_id: int) -> CallBody:
 @router.post("/calls/{call_id}/zigbee-links")
 async def upload_links(service: Serviced, call_id: int, request: Request) -> CallBody:
     """Take a link table (JSON or CSV, the request's body) as the mesh's measured links."""
+    service.get(call_id)
     text = await body_text(request)
-    read_links(service.store.get(call_id).job, text)
 
-    def take(job: Job) -> Job:
-        links = {frozenset((li.a_id, li.b_id)): li for li in job.zigbee.links} if job.zigbee else {}
-        links.update({frozenset((li.a_id, li.b_id)): li for li in read_links(job, text)})
-        return replace(job, zigbee=replace(job.zigbee, links=tuple(links.values()))) if job.zigbee else job
+    def take() -> CallBody:
+        def add(job: Job) -> Job:
+            fresh = read_links(job, text)
+            links = {frozenset((li.a_id, li.b_id)): li for li in job.zigbee.links} if job.zigbee else {}
+            links.update({frozenset((li.a_id, li.b_id)): li for li in fresh})
+            return replace(job, zigbee=replace(job.zigbee, links=tuple(links.values()))) if job.zigbee else job
 
-    return await asyncio.to_thread(lambda: call_body(service, service.amend(call_id, take, "read a Zigbee link table")))
+        return call_body(service, service.amend(call_id, add, "read a Zigbee link table"))
+
+    return await asyncio.to_thread(take)

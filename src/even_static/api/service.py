@@ -6,16 +6,20 @@ import json
 import time
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
+from copy import copy
 from dataclasses import replace
 from datetime import UTC, datetime
-from pathlib import Path
+from typing import BinaryIO
 
 from pydantic import TypeAdapter
 
+from even_static.api import heavy
 from even_static.api.tasks import Task, Tasks
-from even_static.core.errors import BadInput
+from even_static.core.errors import BadInput, Conflict
 from even_static.core.house.basics import fresh_identifier
+from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import Change, Job, Listen, Names, Settings, Zigbee
+from even_static.core.house.merge import merged
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.senders import EnergyScan
 from even_static.core.house.validate import validate_job
@@ -36,12 +40,11 @@ from even_static.core.tuning.change_sheet import (
 )
 from even_static.core.tuning.evaluate import require_choosable, same_setting
 from even_static.core.tuning.house import House, with_link_bands
-from even_static.core.tuning.measure_next import measure_next
-from even_static.core.tuning.placed import make_placed_plan
-from even_static.core.tuning.plan import make_plan
-from even_static.core.tuning.whole import Best
-from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans
-from even_static.formats.capture.reader import link_type_of, listen_from_capture, read_capture
+from even_static.core.tuning.measure_next import MeasureNext
+from even_static.core.tuning.placed import PlacedPlan
+from even_static.core.tuning.plan import Plan
+from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans_stream
+from even_static.formats.capture.reader import link_type_of, listen_from_capture, read_capture_stream
 from even_static.instruments.protocols import Phase
 from even_static.instruments.simulated.stand_ins import (
     SimulatedConsole,
@@ -50,11 +53,12 @@ from even_static.instruments.simulated.stand_ins import (
     SimulatedSpeedTest,
 )
 from even_static.instruments.simulated.world import World, WorldState, build_world
-from even_static.store.calls import Store, StoredCall
+from even_static.store.calls import HERE, Store, StoredCall
 
 WORLD = TypeAdapter(WorldState)
 KEPT_HOUSES = 16
 LISTEN_S, SPEED_RUNS, LOG_HOURS = 12.0, 5, 2.0
+MEASURE_NEXT_S = 60.0
 
 
 class Service:
@@ -64,9 +68,25 @@ class Service:
         self.store = store
         self.tasks = Tasks()
         self.clock_speed = clock_speed
+        self.author = HERE
+        """Who does things through it: this computer, unless :meth:`by` says otherwise."""
+        self.only_call: int | None = None
+        """The one call that they may see, if it is one."""
+        self.knows: int | None = None
+        """The revision of a call that they have already."""
         self._houses: OrderedDict[tuple[int, int, str], House] = OrderedDict()
 
+    def by(self, author: str, *, only_call: int | None = None, knows: int | None = None) -> Service:
+        """This service, as somebody uses it."""
+        other = copy(self)
+        other.author, other.only_call, other.knows = author, only_call, knows
+        return other
+
     # -- calls ---------------------------------------------------------------------------------------------------
+
+    def get(self, call_id: int) -> StoredCall:
+        """A call, with what undo and redo would do for who asks; NotFound when there is none."""
+        return self.store.get(call_id, self.author)
 
     def house(self, call: StoredCall) -> House:
         """The call's job made ready; kept while the call stays on this revision (told by its time as well)."""
@@ -92,11 +112,10 @@ class Service:
         What was delivered before under the same key is not added again.
         """
         while True:
-            call = self.store.get(call_id)
+            call = self.get(call_id)
             if delivery_key is not None and self.store.delivered(call_id, delivery_key):
                 return call
             job = change(call.job)
-            validate_job(job)
             try:
                 return self.store.save(
                     call_id,
@@ -105,15 +124,30 @@ class Service:
                     on_revision=call.revision,
                     done_outside=done_outside,
                     delivery_key=delivery_key,
+                    author=self.author,
                 )
-            except BadInput as error:
+            except Conflict as error:
                 if error.field != "revision":
                     raise
 
     def edit(self, call_id: int, job: Job, revision: int, summary: str) -> StoredCall:
-        """Replace a call's job by an edited one; the boxes of the simulated house follow its present settings."""
-        job = remembering_stands(job, self.store.get(call_id).job)
-        call = self.store.save(call_id, job, summary, on_revision=revision)
+        """Bring an edit, made on a revision of a call, to what the call is now; the boxes of the simulated house follow
+        its present settings. Conflict where somebody else has changed the same thing since."""
+        base = self.store.job_at(call_id, revision)
+        edited = remembering_stands(job, base)
+
+        def bring(now: Job) -> Job:
+            found = merged(base, edited, now)
+            if now is base:
+                return found
+            try:
+                found = with_past_following(found)
+                validate_job(found)
+            except BadInput as error:
+                raise Conflict(error.field, f"was changed elsewhere: {error.rule}", error.received, "") from None
+            return found
+
+        call = self.amend(call_id, bring, summary)
         world = self._stored_world(call)
         if world is not None and world.state.settings != job.settings:
             world.state = replace(world.state, settings=job.settings)
@@ -200,7 +234,7 @@ class Service:
 
     def listen(self, call_id: int, place_ids: list[str], bands: tuple[Band, ...], *, with_tests: bool) -> Task:
         """Listen at places with the scanner; with tests also run the speed test there and read the hub's log."""
-        call = self.store.get(call_id)
+        call = self.get(call_id)
         known = {p.id: p.name for p in call.job.places}
         for place_id in place_ids:
             if place_id not in known:
@@ -237,15 +271,19 @@ class Service:
             self.amend(call_id, add, f"listened at {where}" + (" with tests" if with_tests else ""))
             task.notes.append(f"{sum(len(li.readings) for li in listens)} networks heard at {where}")
 
-        return self.tasks.start("listen", work)
+        return self.tasks.start("listen", work, call_id)
 
     def _take_pans(
-        self, task: Task, call_id: int, path: Path, place_id: str, name: str, channel: int | None, size: int
+        self, task: Task, call_id: int, file: BinaryIO, place_id: str, name: str, channel: int | None, size: int
     ) -> None:
         """Take a capture of 802.15.4 frames; the network with most frames on the hub's channel is taken as the own."""
         now = datetime.now(UTC).isoformat(timespec="seconds")
-        found = read_pans(path, name, place_id, now, channel, lambda done: task.tell(f"reading {name}", done / size))
-        job = self.store.get(call_id).job
+
+        def told(done: int) -> None:
+            task.tell(f"reading {name}", done / size)
+
+        found = read_pans_stream(file, name, place_id, now, channel, told)
+        job = self.get(call_id).job
         mine = {p.pan_id for p in job.pans if p.own}
         here = [p for p in found.pans if p.channel == job.settings.zigbee_channel]
         if not mine and here:
@@ -264,37 +302,49 @@ class Service:
         task.notes.append(f"{len(found.pans)} networks in {found.frames} frames over {found.seconds:.0f} s")
         task.notes += found.notes
 
-    def take_capture(self, call_id: int, path: Path, place_id: str, name: str, channel: int | None = None) -> Task:
-        """Read an uploaded capture as a listening at a place, then remove the file. ``channel``: the 802.15.4 channel
-        that it was taken on, where its frames do not tell it."""
-        size = max(path.stat().st_size, 1)
-        known = {p.id: p.name for p in self.store.get(call_id).job.places}
+    def take_capture(self, call_id: int, file: BinaryIO, place_id: str, name: str, channel: int | None = None) -> Task:
+        """Read an uploaded capture as a listening at a place, and close its file.
+
+        ``channel``: the 802.15.4 channel that it was taken on, where its frames do not tell it.
+        """
+        size = max(file.seek(0, 2), 1)
+        file.seek(0)
+        source = "".join(c if c.isprintable() else " " for c in name).strip()[:80] or "capture"
+        known = {p.id: p.name for p in self.get(call_id).job.places}
 
         def work(task: Task) -> None:
-            try:
+            with file:
                 if place_id not in known:
                     raise BadInput(
                         "place_id", "must name a place of the call", place_id, ", ".join(known) or "(none yet)"
                     )
-                if link_type_of(path) in LINK_TYPES:
-                    self._take_pans(task, call_id, path, place_id, name, channel, size)
+                link_type = link_type_of(file)
+                file.seek(0)
+                if link_type in LINK_TYPES:
+                    self._take_pans(task, call_id, file, place_id, source, channel, size)
                     return
-                summary = read_capture(path, lambda done: task.tell(f"reading {name}", done / size))
-                listen = listen_from_capture(summary, "capture", place_id, name[:80])
+
+                def told(done: int) -> None:
+                    task.tell(f"reading {source}", done / size)
+
+                summary = read_capture_stream(file, told)
+                listen = listen_from_capture(summary, "capture", place_id, source)
                 self.amend(
                     call_id,
                     lambda job: replace(job, listens=(*job.listens, _fresh(job, _with_settings(job, listen)))),
-                    f"read {name} at {known[place_id]}",
+                    f"read {source} at {known[place_id]}",
                 )
                 task.notes.append(
                     f"{len(summary.readings)} networks from {summary.used} frames; {summary.passed_over} other frames"
                     " were passed over unread"
                 )
                 task.notes += summary.notes
-            finally:
-                path.unlink(missing_ok=True)
 
-        return self.tasks.start("capture", work)
+        try:
+            return self.tasks.start("capture", work, call_id)
+        except BaseException:
+            file.close()
+            raise
 
     def add_readings(self, call_id: int, listens: list[Listen], summary: str) -> StoredCall:
         """Add listenings from a file; the house is taken to have been set as it is now, unless they say otherwise."""
@@ -308,52 +358,37 @@ class Service:
 
     def tune(self, call_id: int, rules: Rules, seconds: float, pinned: dict[str, Block]) -> Task:
         """Search for the best setting."""
-        call = self.store.get(call_id)
+        call = self.get(call_id)
 
-        def work(task: Task) -> None:
-            task.tell("searching channels, widths and the Zigbee channel", 0.05)
+        def keep(task: Task, plan: Plan) -> None:
+            task.plan = plan
 
-            def told(text: str, share: float, best: Best) -> bool:
-                troubles = best.evaluation.troubles
-                task.tell(f"{text}; best so far {troubles} {'trouble' if troubles == 1 else 'troubles'}", 0.9 * share)
-                return not task.stop_wanted
-
-            task.plan = make_plan(self.house(call), rules, seconds, pinned or None, told)
-
-        return self.tasks.start("tune", work)
+        asked = {"rules": rules, "seconds": seconds, "pinned": pinned or None}
+        return self.tasks.search("tune", heavy.tune, call.job, asked, seconds, keep, call_id)
 
     def tune_places(self, call_id: int, node_ids: list[str], rules: Rules, seconds: float) -> Task:
         """Search for the best setting and the best spots for nodes that may move."""
-        call = self.store.get(call_id)
+        call = self.get(call_id)
 
-        def work(task: Task) -> None:
-            task.tell("weighing every allowed spot", 0.02)
+        def keep(task: Task, placed: PlacedPlan) -> None:
+            task.placed, task.plan = placed, placed.plan
 
-            def told(text: str, share: float, best: Best) -> bool:
-                task.tell(text, 0.95 * share)
-                return not task.stop_wanted
-
-            task.placed = make_placed_plan(self.house(call), node_ids, rules, seconds, told)
-            task.plan = task.placed.plan
-
-        return self.tasks.start("tune", work)
+        asked = {"node_ids": node_ids, "rules": rules, "seconds": seconds}
+        return self.tasks.search("tune", heavy.tune_places, call.job, asked, seconds, keep, call_id)
 
     def measure_next(self, call_id: int, plan: Settings, others: list[Settings]) -> Task:
         """Find what to measure next."""
-        call = self.store.get(call_id)
+        call = self.get(call_id)
 
-        def work(task: Task) -> None:
-            def told(share: float) -> bool:
-                task.tell("drawing what is not known well, one thing at a time", share)
-                return not task.stop_wanted
+        def keep(task: Task, found: MeasureNext) -> None:
+            task.measure = found
 
-            task.measure = measure_next(self.house(call), plan, others, told)
-
-        return self.tasks.start("measure", work)
+        asked = {"plan": plan, "others": others, "seconds": MEASURE_NEXT_S}
+        return self.tasks.search("measure", heavy.what_to_measure, call.job, asked, MEASURE_NEXT_S, keep, call_id)
 
     def read_hub(self, call_id: int) -> StoredCall:
         """The hub's link table as it shows it now; BadInput without a hub."""
-        call = self.store.get(call_id)
+        call = self.get(call_id)
         if call.job.zigbee is None:
             raise BadInput("zigbee", "must be in the call", "no hub", "add the hub under Kit")
         links = {(li.a_id, li.b_id): li for li in SimulatedHub(self.world(call)).links()}
@@ -367,7 +402,7 @@ class Service:
 
     def scan_by_hub(self, call_id: int) -> StoredCall:
         """Have the hub scan the energy on its channels; BadInput without a hub."""
-        call = self.store.get(call_id)
+        call = self.get(call_id)
         if call.job.zigbee is None:
             raise BadInput("zigbee", "must be in the call", "no hub", "add the hub under Kit")
         world = self.world(call)
@@ -382,7 +417,7 @@ class Service:
 
     def apply(self, call_id: int, settings: Settings, reason: str) -> Task:
         """Send settings to the boxes, farthest node first, read them back, and record the change."""
-        call = self.store.get(call_id)
+        call = self.get(call_id)
         job = call.job
         require_choosable(job, settings)
 
@@ -420,14 +455,14 @@ class Service:
             )
             task.notes.append("every value was read back")
 
-        return self.tasks.start("apply", work)
+        return self.tasks.start("apply", work, call_id)
 
     # -- the change sheet ----------------------------------------------------------------------------------------
 
     def tick(self, call_id: int, step_id: str, found: str, *, back: bool, key: str | None) -> StoredCall:
         """A step that was done by hand on the boxes' own pages, or taken back there; the simulated boxes follow."""
         # In a simulated house it is as late as its own clock says: what is measured there afterwards is later.
-        behind = self._stored_world(self.store.get(call_id))
+        behind = self._stored_world(self.get(call_id))
         if behind is not None:
             behind.advance(SAVE_S + RETURN_S)
         at = datetime.now(UTC).isoformat(timespec="seconds") if behind is None else behind.state.clock
@@ -447,7 +482,7 @@ class Service:
 
     def send_step(self, call_id: int, step_id: str, *, back: bool) -> Task:
         """Do a step of the sheet on the boxes, or take it back there; every value is read back."""
-        call = self.store.get(call_id)
+        call = self.get(call_id)
         sheet, index = find_step(call.job.sheet, step_id)
         step = sheet.steps[index]
         wanted = sheet.before if back else sheet.after
@@ -485,7 +520,7 @@ class Service:
             self.amend(call_id, change, said, done_outside=True)
             task.notes.append("every value was read back")
 
-        return self.tasks.start("step", work)
+        return self.tasks.start("step", work, call_id)
 
     def _follow(self, task: Task, phases: Iterator[Phase], step: int, steps: int) -> None:
         for n, phase in enumerate(phases):

@@ -20,15 +20,15 @@ from even_static.store.calls import StoredCall
 def run_trial(service: Service, call_id: int, trial_id: str) -> Task:
     """Take a trial's turns on the boxes until it is decided, each kept as it is done; then set the boxes back to
     what the call says. BadInput for a trial that is set by hand."""
-    trial = find_trial(service.store.get(call_id).job, trial_id)
+    trial = find_trial(service.get(call_id).job, trial_id)
     if trial.a.settings is None or trial.b.settings is None:
         raise BadInput("trial_id", "must be of two settings to run by itself", "one is set by hand", "turn by turn")
 
     def work(task: Task) -> None:
-        world = service.world(service.store.get(call_id))
+        world = service.world(service.get(call_id))
         try:
             while True:
-                job = service.store.get(call_id).job
+                job = service.get(call_id).job
                 view = view_of(job, find_trial(job, trial_id))
                 if view.next_arm is None or task.stop_wanted:
                     break
@@ -38,12 +38,12 @@ def run_trial(service: Service, call_id: int, trial_id: str) -> Task:
         task.notes.append(view.result.text)
         task.notes.append("the boxes are set as before the trial")
 
-    return service.tasks.start("trial", work)
+    return service.tasks.start("trial", work, call_id)
 
 
 def _back(service: Service, task: Task, call_id: int, world: World) -> None:
     """Set the boxes back to what the call says."""
-    job = service.store.get(call_id).job
+    job = service.get(call_id).job
     for _, phases in sendings_of(job, world, job.settings):
         for phase in phases:
             task.tell(f"setting the boxes back: {phase.text}", task.done_fraction)
@@ -53,7 +53,7 @@ def _back(service: Service, task: Task, call_id: int, world: World) -> None:
 
 def left_over(service: Service, call_id: int) -> list[str]:
     """What the boxes are set to otherwise than the call says, as after a trial that was cut off."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     if not call.job.trials:
         return []
     real, said = service.world(call).state.settings, call.job.settings
@@ -71,13 +71,13 @@ def left_over(service: Service, call_id: int) -> list[str]:
 
 def set_back(service: Service, call_id: int) -> Task:
     """Set the boxes back to what the call says."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
 
     def work(task: Task) -> None:
         _back(service, task, call_id, service.world(call))
         task.notes.append("the boxes are set as the call says")
 
-    return service.tasks.start("trial", work)
+    return service.tasks.start("trial", work, call_id)
 
 
 def _turn(service: Service, task: Task, call_id: int, world: World, view: TrialView) -> None:
@@ -116,7 +116,7 @@ def add_visit(service: Service, call_id: int, trial_id: str, visit: TrialVisit) 
 
 def measure_turn(service: Service, call_id: int, trial_id: str) -> StoredCall:
     """Measure the turn that is on, with the house as somebody has set it by hand."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     view = view_of(call.job, find_trial(call.job, trial_id))
     if view.next_arm is None:
         raise BadInput("trial_id", "must not have ended", trial_id, "a trial that goes on")

@@ -46,14 +46,14 @@ def _trial(job: Job, body: NewTrialBody) -> Trial:
 @router.post("/calls/{call_id}/trials/plan")
 def plan_trial(service: Serviced, call_id: int, body: NewTrialBody) -> TrialPlan:
     """How many turns a trial takes for the difference one cares about."""
-    job = service.store.get(call_id).job
+    job = service.get(call_id).job
     return plan_of(job, _trial(job, body))
 
 
 @router.get("/calls/{call_id}/trials")
 def get_trials(service: Serviced, call_id: int) -> list[TrialView]:
     """The trials with what they say so far."""
-    job = service.store.get(call_id).job
+    job = service.get(call_id).job
     return [view_of(job, t) for t in job.trials]
 
 
@@ -64,7 +64,7 @@ def new_trial(service: Serviced, call_id: int, body: NewTrialBody) -> CallBody:
     def add(job: Job) -> Job:
         return replace(job, trials=(*job.trials, _trial(job, body)))
 
-    return call_body(service, service.amend(call_id, add, f"planned the trial {body.name}"[:80]))
+    return call_body(service, service.amend(call_id, add, f"planned the trial {body.name}"[:80]), 201)
 
 
 @router.delete("/calls/{call_id}/trials/{trial_id}")

@@ -49,7 +49,7 @@ router = APIRouter(prefix="/api")
 @router.get("/calls/{call_id}/options")
 def options(service: Serviced, call_id: int) -> list[RadioOptions]:
     """What each radio may be set to: lawful and offered."""
-    job = service.store.get(call_id).job
+    job = service.get(call_id).job
     return [RadioOptions(r.id, [offered(b) for b in offered_blocks(job, r.id)]) for r in job.radios]
 
 
@@ -125,7 +125,7 @@ def get_tree(service: Serviced, call_id: int, body: SettingsBody) -> Tree:
 @router.post("/calls/{call_id}/tune", status_code=202)
 def tune(service: Serviced, call_id: int, body: TuneBody) -> Task:
     """Search for the best setting; radios that are pinned keep the block that ``settings`` gives them."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     if not call.job.nodes:
         raise BadInput(
             "nodes", "must hold a node with a radio before anything can be tuned", "none", "add one under Kit"
@@ -151,7 +151,7 @@ def tune(service: Serviced, call_id: int, body: TuneBody) -> Task:
 @router.post("/calls/{call_id}/apply", status_code=202)
 def apply(service: Serviced, call_id: int, body: ApplyBody) -> Task:
     """Send settings to the boxes and the hub."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     validate_settings(call.job, body.settings)
     return service.apply(call_id, body.settings, body.reason)
 
@@ -159,25 +159,25 @@ def apply(service: Serviced, call_id: int, body: ApplyBody) -> Task:
 @router.get("/calls/{call_id}/proof")
 def proof(service: Serviced, call_id: int) -> Proof:
     """Before and after."""
-    return prove(service.store.get(call_id).job)
+    return prove(service.get(call_id).job)
 
 
 @router.get("/calls/{call_id}/predicted")
 def get_predicted(service: Serviced, call_id: int) -> PredictedAndCame:
     """What the plan promised against what was measured since."""
-    return predicted_and_came(service.store.get(call_id).job)
+    return predicted_and_came(service.get(call_id).job)
 
 
 @router.get("/calls/{call_id}/after-care")
 def get_after_care(service: Serviced, call_id: int) -> AfterCare:
     """Whether it counts as solved, and when to ask again."""
-    return after_care(service.store.get(call_id).job, datetime.now(UTC).isoformat(timespec="seconds"))
+    return after_care(service.get(call_id).job, datetime.now(UTC).isoformat(timespec="seconds"))
 
 
 @router.get("/calls/{call_id}/follow-ups.ics", response_class=PlainTextResponse)
 def export_follow_ups(service: Serviced, call_id: int) -> Response:
     """The dates of asking again as iCalendar."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     text = write_calendar(call.job, call.id, datetime.now(UTC).isoformat(timespec="seconds"))
     return download(text, "text/calendar", f"call-{call_id}-follow-ups.ics")
 
@@ -192,7 +192,7 @@ def try_day(service: Serviced, call_id: int, body: SettingsBody) -> Day:
 @router.post("/calls/{call_id}/measure-next", status_code=202)
 def get_measure_next(service: Serviced, call_id: int, body: MeasureBody) -> Task:
     """Find the single measurement that would most likely change a plan, against the others that were found."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     for settings in (body.settings, *body.others):
         validate_settings(call.job, settings)
     return service.measure_next(call_id, body.settings, list(body.others))
@@ -219,14 +219,14 @@ def keep_plan(service: Serviced, call_id: int, body: KeepPlanBody) -> CallBody:
 @router.get("/calls/{call_id}/plans")
 def get_plans(service: Serviced, call_id: int) -> list[ComparedPlan]:
     """The present setting and every kept plan, side by side."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     return compare_plans(service.house(call)) if call.job.nodes else []
 
 
 @router.delete("/calls/{call_id}/plans/{plan_id}")
 def drop_plan(service: Serviced, call_id: int, plan_id: str) -> CallBody:
     """Forget a kept plan; undo brings it back."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     if all(p.id != plan_id for p in call.job.plans):
         raise NotFound("plan_id", "must name a kept plan", plan_id, ", ".join(p.id for p in call.job.plans[:12]))
 

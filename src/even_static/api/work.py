@@ -28,7 +28,7 @@ router = APIRouter(prefix="/api")
 @router.get("/calls/{call_id}/suspicions")
 def get_suspicions(service: Serviced, call_id: int) -> Suspicions:
     """Ranked suspicions for what is complained of, with what speaks for each and the cheapest test."""
-    call = service.store.get(call_id)
+    call = service.get(call_id)
     return suspicions(service.house(call), call.job.settings)
 
 
@@ -50,13 +50,13 @@ def answer_suspicion(service: Serviced, call_id: int, body: AnswerBody) -> CallB
 @router.get("/calls/{call_id}/set-up")
 def get_set_up(service: Serviced, call_id: int) -> SetUp:
     """The cabling from the line outwards, and what is found about the boxes' set-up."""
-    return set_up(service.store.get(call_id).job)
+    return set_up(service.get(call_id).job)
 
 
 @router.put("/calls/{call_id}/wiring")
 def put_wiring(service: Serviced, call_id: int, body: WiringBody) -> CallBody:
     """Take over the cabling as drawn; what feeds the nodes follows it."""
-    job = following(replace(service.store.get(call_id).job, wiring=body.wiring))
+    job = following(replace(service.get(call_id).job, wiring=body.wiring))
     validate_job(job)
     return call_body(service, service.edit(call_id, job, body.revision, body.summary))
 
@@ -70,20 +70,20 @@ def get_cautions() -> list[Caution]:
 @router.post("/calls/{call_id}/materials")
 def get_materials(service: Serviced, call_id: int, body: StandsBody) -> Materials:
     """Cables to be pulled, and what nodes need that would stand elsewhere."""
-    job = service.store.get(call_id).job
+    job = service.get(call_id).job
     return materials(job, stands_of(job, body.stands))
 
 
 @router.get("/calls/{call_id}/sheet")
 def get_sheet(service: Serviced, call_id: int) -> SheetView | None:
     """The change sheet with its steps; nothing where none has been made."""
-    return sheet_view(service.store.get(call_id).job)
+    return sheet_view(service.get(call_id).job)
 
 
 @router.post("/calls/{call_id}/sheet")
 def new_sheet(service: Serviced, call_id: int, body: SheetBody) -> CallBody:
     """Make the change sheet from the present settings to others. One in the middle of the work is not thrown away."""
-    job = service.store.get(call_id).job
+    job = service.get(call_id).job
     validate_settings(job, body.settings)
     require_choosable(job, body.settings)
     states = {s.state for s in job.sheet.steps} if job.sheet is not None else set()

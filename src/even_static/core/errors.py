@@ -11,10 +11,10 @@ class EvenStaticError(Exception):
     """
 
     def __init__(self, field: str, rule: str, received: object = None, accepted: str = "") -> None:
-        self.field = field
-        self.rule = rule
+        self.field = printable(field)
+        self.rule = printable(rule)
         self.received = shorten(received)
-        self.accepted = accepted
+        self.accepted = printable(accepted)
         super().__init__(self.message)
 
     @property
@@ -44,8 +44,27 @@ class NotFound(EvenStaticError):
     """Something that was asked for by name is not there."""
 
 
+class Conflict(EvenStaticError):
+    """A change that was made on what somebody else has changed meanwhile; nothing was overwritten."""
+
+
+class Full(BadInput):
+    """A list or a call that holds as much as it may."""
+
+
+class Busy(EvenStaticError):
+    """Something that cannot be done now, and can be tried again: too much work waits, or the data file is in use."""
+
+
 class InstrumentFault(EvenStaticError):
     """A box, scanner or hub did not do what it was asked."""
+
+
+def printable(text: str) -> str:
+    """Text that any screen, terminal or file can take: what cannot be printed is written as an escape."""
+    if text.isprintable():
+        return text
+    return "".join(c if c.isprintable() or c == "\n" else c.encode("unicode_escape").decode() for c in text)
 
 
 def shorten(value: object, limit: int = 80) -> str:
@@ -53,5 +72,5 @@ def shorten(value: object, limit: int = 80) -> str:
     if value is None:
         return ""
     text = value if isinstance(value, str) else repr(value)
-    text = " ".join(text.split())
+    text = printable(" ".join(text[: 20 * limit].split()))
     return text if len(text) <= limit else text[: limit - 1] + "…"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import difflib
 import json
+from dataclasses import fields, replace
 from typing import Any, cast
 
 from pydantic import ValidationError
@@ -75,6 +76,24 @@ def job_from_data(data: object, *, edited: bool = False) -> Job:
         raise from_validation(error, data) from None
     if edited:
         job = with_past_following(job)
+    validate_job(job)
+    return job
+
+
+def job_edited(base: Job, edited: dict[str, Any]) -> Job:
+    """A job of which some fields were edited on the application's own pages; the others stay. Errors as
+    :func:`read_job`."""
+    unknown = sorted(set(edited) - {f.name for f in fields(Job)})
+    if unknown:
+        raise BadInput(f"job.{unknown[0]}", "is not a field of this format", edited[unknown[0]], "see the job file")
+    if edited.get("format", FORMAT) != FORMAT:
+        raise BadInput("format", "must mark an Even Static job file", edited["format"], f'"{FORMAT}"')
+    data = {"title": base.title, "country": base.country, **edited, "format": FORMAT, "version": VERSION}
+    try:
+        part = JOB.validate_json(json.dumps(data), strict=True)
+    except ValidationError as error:
+        raise from_validation(error, data) from None
+    job = with_past_following(replace(base, **{name: getattr(part, name) for name in edited if name != "version"}))
     validate_job(job)
     return job
 

@@ -13,7 +13,9 @@ from even_static.core.errors import BadInput
 from even_static.core.house.job import Job, Photo
 
 LARGEST_BYTES = 20 << 20
+# A JPEG is decoded at a fraction of its size; other kinds have to be decoded whole.
 LARGEST_PIXELS = 80_000_000
+LARGEST_PIXELS_WHOLE = 36_000_000
 LONGEST_SIDE_PX = 2400
 QUALITY = 82
 KINDS = ("JPEG", "PNG", "WEBP", "GIF", "BMP", "TIFF")
@@ -44,10 +46,13 @@ def take_photo(raw: bytes) -> TakenPhoto:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             opened = Image.open(io.BytesIO(raw), formats=KINDS)
-            if opened.width * opened.height > LARGEST_PIXELS:
+            most = LARGEST_PIXELS if opened.format in ("JPEG", "MPO") else LARGEST_PIXELS_WHOLE
+            if opened.width * opened.height > most:
                 raise Image.DecompressionBombError
+            opened.draft("RGB", (LONGEST_SIDE_PX, LONGEST_SIDE_PX))
+            # Made small first: what turns and converts it then handles a few million pixels.
+            opened.thumbnail((LONGEST_SIDE_PX, LONGEST_SIDE_PX))
             upright = ImageOps.exif_transpose(opened)
-            upright.thumbnail((LONGEST_SIDE_PX, LONGEST_SIDE_PX))
             if upright.mode in ("RGBA", "LA", "P"):
                 clear = upright.convert("RGBA")
                 paper = Image.new("RGB", clear.size, "white")
@@ -56,7 +61,7 @@ def take_photo(raw: bytes) -> TakenPhoto:
                 paper = upright.convert("RGB")
     except Image.DecompressionBombError:
         raise BadInput(
-            "photo", "must not have more pixels than can be worked with", None, "80 million at most"
+            "photo", "must not have more pixels than can be worked with", None, "36 million, as JPEG 80 million"
         ) from None
     except UnidentifiedImageError:
         came = raw[:8].hex(" ")
@@ -67,6 +72,17 @@ def take_photo(raw: bytes) -> TakenPhoto:
     paper.save(out, "JPEG", quality=QUALITY)
     jpeg = out.getvalue()
     return TakenPhoto(f"photo-{hashlib.sha256(jpeg).hexdigest()[:24]}", jpeg, paper.width, paper.height)
+
+
+def is_kept_photo(jpeg: bytes) -> bool:
+    """Whether bytes are a photograph as :func:`take_photo` makes them."""
+    from PIL import Image
+
+    try:
+        with Image.open(io.BytesIO(jpeg), formats=("JPEG",)) as opened:
+            return opened.width <= LONGEST_SIDE_PX and opened.height <= LONGEST_SIDE_PX
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        return False
 
 
 def packed(job: Job, jpeg_of: Callable[[str], bytes]) -> Job:

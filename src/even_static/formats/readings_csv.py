@@ -12,7 +12,9 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from even_static.core.errors import BadInput
+from even_static.core.house.basics import is_identifier, is_timestamp
 from even_static.core.house.job import Job, Listen, Reading
+from even_static.core.house.validate import validate_reading
 from even_static.core.spectrum.channels import BANDS, block_for
 from even_static.formats.job_file import from_validation
 
@@ -69,6 +71,11 @@ def _listens(lines: csv.DictReader[str], source: str, place_id: str | None, hear
             raise BadInput(f"line {number}, place_id", "must be given", "nothing", "the identifier of a place")
         if not when:
             raise BadInput(f"line {number}, heard_at", "must be given", "nothing", "ISO 8601 with an offset")
+        if not is_identifier(where):
+            raise BadInput(f"line {number}, place_id", "must name a place of the call", where, "its identifier")
+        if not is_timestamp(when):
+            rule = "must be a date and time with an offset from UTC"
+            raise BadInput(f"line {number}, heard_at", rule, when, "2026-03-02T19:30:00+01:00")
         groups.setdefault((where, when), []).append(_reading(cells, number))
     if not groups:
         raise BadInput("CSV file", "must hold at least one reading", "a header only", "")
@@ -104,10 +111,14 @@ def _reading(cells: dict[str, str], number: int) -> Reading:
                 f"line {number}, centre_mhz", f"cannot be told from band, channel and width: {error}"
             ) from None
     try:
-        return _READING.validate_python(values)
+        reading = _READING.validate_python(values)
+        validate_reading(reading)
     except ValidationError as error:
         found = from_validation(error)
         raise BadInput(f"line {number}, {found.field}", found.rule, found.received, found.accepted) from None
+    except BadInput as error:
+        raise BadInput(f"line {number}, {error.field}", error.rule, error.received, error.accepted) from None
+    return reading
 
 
 def _number(cell: str, name: str, number: int) -> float | int:

@@ -1,69 +1,129 @@
-"""Calls and their revisions."""
+"""Calls and their steps. Nothing stored is ever overwritten: undo, redo and going back are steps of their own."""
 
 from __future__ import annotations
 
+import json
 import sqlite3
 import threading
-import zlib
-from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from collections import OrderedDict
+from collections.abc import Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from functools import lru_cache
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
-from even_static.core.errors import BadInput, NotFound
+from pydantic import ValidationError
+
+from even_static.core.errors import BadInput, Busy, Conflict, NotFound
 from even_static.core.house.job import Job
-from even_static.formats.job_file import read_job, write_job
+from even_static.core.house.merge import merged
+from even_static.core.house.validate import validate_job
+from even_static.formats.job_parts import (
+    ENTRYWISE,
+    NAMES,
+    check_room,
+    check_size,
+    decoded,
+    deflate,
+    encoded,
+    entries_of,
+    from_parts,
+    inflate,
+)
 from even_static.formats.photo import packed, unpacked
-from even_static.store.schema import migrate
+from even_static.formats.repair import SetAside, opened_with_the_rest
+from even_static.store.schema import compact, contents_of, folded, migrate, put_part, set_up_file
 
-# So many revisions are held ready as values.
+# So many jobs are held ready as values; steps of one call share what is alike.
 KEPT_JOBS = 32
+# Who does things at this computer; phones and the command line are told by a name of their own.
+HERE = "this computer"
+# Pages of the file that are given back after a call was deleted, at a time.
+PAGES_AT_ONCE = 2000
 
-# All calls in one of some states, newest first, whose title or complaint holds a text.
+# All calls in one of some states, newest first, whose title or complaint holds a text, from a place in the list on.
 LIST_CALLS = """
 SELECT id, title, country, complaint, listens, changes, created_at, updated_at, state
   FROM call
- WHERE (title LIKE :like ESCAPE '\\' OR complaint LIKE :like ESCAPE '\\')
+ WHERE folded LIKE :like ESCAPE '\\'
    AND (:state = '' AND state <> 'archived' OR state = :state)
  ORDER BY updated_at DESC, id DESC
- LIMIT :most
+ LIMIT :most OFFSET :skip
 """
-# The revision of a call that is shown, and how many there are.
-SHOWN_REVISION = """
-SELECT c.revision, (SELECT max(number) FROM revision WHERE call_id = c.id), r.summary, r.done_outside, r.job_deflated,
-       r.made_at
-  FROM call c JOIN revision r ON r.call_id = c.id AND r.number = c.revision
- WHERE c.id = :id
+COUNT_CALLS = """
+SELECT count(*) FROM call
+ WHERE folded LIKE :like ESCAPE '\\' AND (:state = '' AND state <> 'archived' OR state = :state)
 """
-ONE_REVISION = "SELECT summary, done_outside, job_deflated FROM revision WHERE call_id = :id AND number = :number"
+NEWEST_STEP = "SELECT revision FROM call WHERE id = :id"
+ONE_STEP = "SELECT made_at, contents FROM step WHERE call_id = :id AND number = :number"
+PARTS = "SELECT id, json_deflated FROM part WHERE call_id = :id AND id IN (SELECT value FROM json_each(:ids))"
+# The last thing that somebody did and that still stands, up to a step, when nothing was done on boxes since.
+UNDO_OF = """
+SELECT number, summary FROM step s
+ WHERE call_id = :id AND author = :author AND kind = 'step' AND live = 1 AND number > 1 AND number <= :upto
+   AND NOT EXISTS (SELECT 1 FROM step WHERE call_id = :id AND number >= s.number AND done_outside = 1 AND live = 1)
+ ORDER BY number DESC LIMIT 1
+"""
+# The last thing that somebody took back and that still stands so, when they have done nothing since.
+REDO_OF = """
+SELECT number, summary FROM step s
+ WHERE call_id = :id AND author = :author AND kind = 'undo' AND live = 1 AND number <= :upto
+   AND NOT EXISTS (SELECT 1 FROM step WHERE call_id = :id AND number > s.number AND author = :author
+                      AND kind = 'step' AND live = 1)
+   AND NOT EXISTS (SELECT 1 FROM step WHERE call_id = :id AND number > s.number AND done_outside = 1 AND live = 1)
+ ORDER BY number DESC LIMIT 1
+"""
+# What still stands after a step.
+AFTER = """
+SELECT number, summary, author, kind, done_outside FROM step
+ WHERE call_id = :id AND number > :number AND live = 1 ORDER BY number DESC
+"""
+IS_LIVE = "SELECT live FROM step WHERE call_id = :id AND number = :number"
+TAKE_BACK = "INSERT INTO taken_back (call_id, by_number, number) VALUES (:id, :by, :number)"
+SET_LIVE = "UPDATE step SET live = :live WHERE call_id = :id AND number = :number"
+TAKEN_BACK_BY = "SELECT number FROM taken_back WHERE call_id = :id AND by_number = :by"
 INSERT_CALL = """
-INSERT INTO call (title, country, complaint, listens, changes, created_at, updated_at, revision)
-VALUES (:title, :country, :complaint, :listens, :changes, :at, :at, :revision)
+INSERT INTO call (id, title, country, complaint, listens, changes, created_at, updated_at, revision, folded)
+VALUES (:id, :title, :country, :complaint, :listens, :changes, :at, :at, :revision, :folded)
 """
+NEXT_CALL = "UPDATE counter SET next = next + 1 WHERE name = 'call' RETURNING next - 1"
 UPDATE_CALL = """
 UPDATE call
    SET title = :title, country = :country, complaint = :complaint, listens = :listens, changes = :changes,
-       updated_at = :at, revision = :revision
+       updated_at = :at, revision = :revision, folded = :folded
  WHERE id = :id
 """
-INSERT_REVISION = """
-INSERT INTO revision (call_id, number, made_at, summary, done_outside, job_deflated)
-VALUES (:id, :number, :at, :summary, :done_outside, :job)
+INSERT_STEP = """
+INSERT INTO step (call_id, number, made_at, summary, author, kind, live, done_outside, contents)
+VALUES (:id, :number, :at, :summary, :author, :kind, 1, :done_outside, :contents)
 """
 SET_STATE = "UPDATE call SET state = :state, updated_at = :at WHERE id = :id"
-DELIVERED = "SELECT 1 FROM delivery WHERE call_id = :id AND key = :key"
-# A key is kept once: sending again what has arrived changes nothing.
-INSERT_DELIVERY = "INSERT INTO delivery (call_id, key, revision) VALUES (:id, :key, :revision)"
+# A delivery has arrived while the step that it became still stands.
+DELIVERED = """
+SELECT 1 FROM delivery d JOIN step s ON s.call_id = d.call_id AND s.number = d.revision
+ WHERE d.call_id = :id AND d.key = :key AND s.live = 1
+"""
+INSERT_DELIVERY = """
+INSERT INTO delivery (call_id, key, revision) VALUES (:id, :key, :revision)
+    ON CONFLICT (call_id, key) DO UPDATE SET revision = :revision
+"""
 INSERT_PHOTO = "INSERT OR IGNORE INTO photo (call_id, id, jpeg) VALUES (:call, :id, :jpeg)"
 ONE_PHOTO = "SELECT jpeg FROM photo WHERE call_id = :call AND id = :id"
-DROP_REDO = "DELETE FROM revision WHERE call_id = :id AND number > :number"
-HISTORY = "SELECT number, made_at, summary, done_outside FROM revision WHERE call_id = :id ORDER BY number"
-
+HISTORY = """
+SELECT number, made_at, summary, done_outside, author, kind, live FROM step
+ WHERE call_id = :id AND number < :before ORDER BY number DESC LIMIT :most
+"""
+INSERT_ASIDE = """
+INSERT INTO set_aside (call_id, number, field, rule, json_deflated) VALUES (:id, :number, :field, :rule, :json)
+"""
+ASIDE = "SELECT field, rule, json_deflated FROM set_aside WHERE call_id = :id ORDER BY rowid LIMIT 1000"
 
 CallState = Literal["open", "closed", "archived"]
+StepKind = Literal["step", "undo", "redo"]
+Parts = dict[str, list[int]]
+# Which file (a restored one is another), call, step, and when that was made.
+_Key = tuple[int, int, int, str]
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +143,10 @@ class CallLine:
 
 @dataclass(frozen=True, slots=True)
 class StoredCall:
-    """A call as shown now; ``undo`` and ``redo`` say what these would do, or nothing."""
+    """A call as it is now; ``undo`` and ``redo`` say what these would do for the one who asks, or nothing.
+
+    ``set_aside``: parts of it that could not be read and are kept apart.
+    """
 
     id: int
     revision: int
@@ -91,6 +154,30 @@ class StoredCall:
     job: Job
     undo: str | None
     redo: str | None
+    set_aside: tuple[SetAside, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class HistoryStep:
+    """A step of a call's history. ``live``: it still stands; ``done_outside``: boxes or hub were changed."""
+
+    number: int
+    made_at: str
+    summary: str
+    done_outside: bool
+    author: str
+    kind: StepKind
+    live: bool
+
+
+@dataclass(frozen=True, slots=True)
+class _Opened:
+    """A step's job, by which parts it is kept, how long these are, and what could not be read of it."""
+
+    job: Job
+    parts: Parts
+    sizes: dict[int, int]
+    aside: tuple[SetAside, ...]
 
 
 class Store:
@@ -99,13 +186,24 @@ class Store:
     def __init__(self, path: Path) -> None:
         self.path = path
         self._writing = threading.RLock()
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with self._writing, self._connect() as connection:
-            connection.execute("PRAGMA journal_mode = WAL")
-            migrate(connection)
+        self._opened: OrderedDict[_Key, _Opened] = OrderedDict()
+        self._opening = threading.Lock()
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            with self._writing, self.connect() as connection:
+                set_up_file(connection)
+                migrate(connection)
+                compact(connection)
+        except OSError as error:
+            raise BadInput(
+                "data file", f"must be a place that can be written to ({error.strerror})", str(path)
+            ) from None
+        except sqlite3.DatabaseError as error:
+            raise _unusable(path, error) from None
 
     @contextmanager
-    def _connect(self) -> Iterator[sqlite3.Connection]:
+    def connect(self) -> Iterator[sqlite3.Connection]:
+        """A connection to the file, closed in the end. Busy while somebody else keeps it, or there is no room."""
         connection = sqlite3.connect(self.path, timeout=5.0, isolation_level=None)
         try:
             connection.execute("PRAGMA foreign_keys = ON")
@@ -119,7 +217,7 @@ class Store:
 
     @contextmanager
     def _transaction(self) -> Iterator[sqlite3.Connection]:
-        with self._writing, self._connect() as connection:
+        with self._writing, self.connect() as connection:
             connection.execute("BEGIN IMMEDIATE")
             try:
                 yield connection
@@ -130,45 +228,109 @@ class Store:
 
     # -- calls ---------------------------------------------------------------------------------------------------
 
-    def find(self, search: str = "", most: int = 500, state: CallState | None = None) -> list[CallLine]:
-        """Calls whose title or complaint holds a text, newest first: those in a state, else all but archived ones."""
-        escaped = search.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
-        wanted = {"like": f"%{escaped}%", "most": most, "state": state or ""}
-        with self._connect() as connection:
+    def find(
+        self, search: str = "", most: int = 200, state: CallState | None = None, *, skip: int = 0
+    ) -> list[CallLine]:
+        """Calls whose title or complaint holds a text (case and accents aside), newest first: those in a state, else
+        all but archived ones; ``skip``: so many of the first are left out."""
+        wanted = {"like": _like(search), "most": most, "state": state or "", "skip": skip}
+        with self.connect() as connection:
             rows = connection.execute(LIST_CALLS, wanted).fetchall()
         return [CallLine(*row) for row in rows]
 
-    def get(self, call_id: int) -> StoredCall:
-        """A call; NotFound when there is none."""
-        with self._connect() as connection:
-            row = connection.execute(SHOWN_REVISION, {"id": call_id}).fetchone()
-            if row is None:
-                raise NotFound("call", "must be one that is stored", call_id, "")
-            number, last, summary, done_outside, deflated, made_at = row
-            later = connection.execute(ONE_REVISION, {"id": call_id, "number": number + 1}).fetchone()
-        undo = summary if number > 1 and not done_outside else None
-        redo = later[0] if number < last and later is not None and not later[1] else None
-        return StoredCall(call_id, number, made_at, _inflate(deflated), undo, redo)
+    def count(self, search: str = "", state: CallState | None = None) -> int:
+        """How many calls :meth:`find` has to show."""
+        with self.connect() as connection:
+            (count,) = connection.execute(COUNT_CALLS, {"like": _like(search), "state": state or ""}).fetchone()
+        return int(count)
 
-    def add(self, job: Job, summary: str = "opened the call") -> StoredCall:
-        """Store a new call; photographs that the job carries are checked and kept apart."""
+    def get(self, call_id: int, author: str = HERE) -> StoredCall:
+        """A call; NotFound when there is none."""
+        with self.connect() as connection:
+            return self._get(connection, call_id, author)
+
+    def _get(self, connection: sqlite3.Connection, call_id: int, author: str) -> StoredCall:
+        number = _newest(connection, call_id)
+        opened, made_at = self._open(connection, call_id, number)
+        who = {"id": call_id, "author": author, "upto": number}
+        undo = connection.execute(UNDO_OF, who).fetchone()
+        redo = connection.execute(REDO_OF, who).fetchone()
+        aside = [
+            SetAside(f, r, inflate(j).decode("utf-8", "replace"))
+            for f, r, j in connection.execute(ASIDE, {"id": call_id})
+        ]
+        return StoredCall(
+            call_id,
+            number,
+            made_at,
+            opened.job,
+            undo[1] if undo else None,
+            _again(redo[1]) if redo else None,
+            (*aside, *opened.aside),
+        )
+
+    def job_at(self, call_id: int, number: int) -> Job:
+        """A call's job as it was after a step; NotFound when there is no such step."""
+        with self.connect() as connection:
+            return self._open(connection, call_id, number)[0].job
+
+    def _open(self, connection: sqlite3.Connection, call_id: int, number: int) -> tuple[_Opened, str]:
+        """A step's job, and when the step was made."""
+        row = connection.execute(ONE_STEP, {"id": call_id, "number": number}).fetchone()
+        if row is None:
+            raise NotFound("number", "must be a step of the call's history", number, "")
+        made_at, contents = row
+        epoch = _epoch(connection)
+        key = (epoch, call_id, number, made_at)
+        with self._opening:
+            found = self._opened.get(key)
+            if found is not None:
+                self._opened.move_to_end(key)
+        if found is None:
+            found = _read(connection, call_id, json.loads(inflate(contents)), self._alike(epoch, call_id))
+            if not connection.in_transaction:
+                self._keep(key, found)
+        return found, made_at
+
+    def _alike(self, epoch: int, call_id: int) -> _Opened | None:
+        """Another step of the call that is at hand: what is alike need not be read again."""
+        with self._opening:
+            opened = reversed(self._opened.items())
+            return next((o for k, o in opened if k[:2] == (epoch, call_id) and not o.aside), None)
+
+    def _keep(self, key: _Key, opened: _Opened) -> None:
+        with self._opening:
+            self._opened[key] = opened
+            while len(self._opened) > KEPT_JOBS:
+                self._opened.popitem(last=False)
+
+    def add(self, job: Job, summary: str = "opened the call", author: str = HERE) -> StoredCall:
+        """Store a new call; photographs that the job carries are checked and kept apart.
+
+        BadInput for a job that could not be read back, Full for one that is too large.
+        """
         at = _now()
         job, photos = unpacked(job)
+        validate_job(job)
+        fresh = _texts(job, None)
         with self._transaction() as connection:
-            cursor = connection.execute(INSERT_CALL, {**_columns(job), "at": at, "revision": 1})
-            call_id = int(cursor.lastrowid or 0)
-            connection.execute(INSERT_REVISION, _revision(call_id, 1, at, summary, False, job))
+            (call_id,) = connection.execute(NEXT_CALL).fetchone()
+            connection.execute(INSERT_CALL, {**_columns(job), "id": call_id, "at": at, "revision": 1})
+            opened = _put(connection, call_id, job, fresh, None)
+            connection.execute(INSERT_STEP, _step(call_id, 1, at, summary, author, "step", False, opened))
             for photo in photos:
                 connection.execute(INSERT_PHOTO, {"call": call_id, "id": photo.id, "jpeg": photo.jpeg})
-        return self.get(call_id)
+            key = (_epoch(connection), call_id, 1, at)
+        self._keep(key, opened)
+        return self.get(call_id, author)
 
     def whole(self, call_id: int) -> Job:
         """A call's job with its photographs, for a file; NotFound when there is no such call."""
         return packed(self.get(call_id).job, lambda photo_id: self.photo(call_id, photo_id))
 
     def delivered(self, call_id: int, key: str) -> bool:
-        """Whether something that a browser sent under a key has arrived before, whatever was done with it since."""
-        with self._connect() as connection:
+        """Whether something that a browser sent under a key has arrived, and still stands."""
+        with self.connect() as connection:
             return connection.execute(DELIVERED, {"id": call_id, "key": key}).fetchone() is not None
 
     def save(
@@ -180,62 +342,159 @@ class Store:
         on_revision: int,
         done_outside: bool = False,
         delivery_key: str | None = None,
+        author: str = HERE,
     ) -> StoredCall:
-        """Store a change of a call as its next revision, and with it under which key it was delivered.
+        """Store a change of a call as its next step, and with it under which key it was delivered.
 
-        BadInput when the call has moved on since ``on_revision``: nothing is overwritten unseen.
+        Conflict when the call has moved on since ``on_revision``: nothing is overwritten unseen. BadInput for a job
+        that could not be read back, Full for one that is too large.
         """
-        at = _now()
+        validate_job(job)
+        with self.connect() as connection:
+            base, _ = self._open(connection, call_id, on_revision)
+        fresh = _texts(job, base)
         with self._transaction() as connection:
-            row = connection.execute(SHOWN_REVISION, {"id": call_id}).fetchone()
-            if row is None:
-                raise NotFound("call", "must be one that is stored", call_id, "")
-            if row[0] != on_revision:
-                raise BadInput(
-                    "revision",
-                    "must be the newest: the call was changed elsewhere, and is shown as it is now",
-                    on_revision,
-                    str(row[0]),
-                )
-            number = on_revision + 1
-            connection.execute(DROP_REDO, {"id": call_id, "number": on_revision})
-            connection.execute(INSERT_REVISION, _revision(call_id, number, at, summary, done_outside, job))
-            connection.execute(UPDATE_CALL, {**_columns(job), "at": at, "revision": number, "id": call_id})
-            if delivery_key is not None:
-                connection.execute(INSERT_DELIVERY, {"id": call_id, "key": delivery_key, "revision": number})
-        return self.get(call_id)
-
-    def step(self, call_id: int, by: int) -> StoredCall:
-        """Undo (``by`` -1) or redo (+1) one revision. BadInput when that cannot be."""
-        call = self.get(call_id)
-        if (call.undo if by < 0 else call.redo) is None:
-            raise BadInput(
-                "undo" if by < 0 else "redo",
-                "must have something to step to; what was sent to boxes is taken back on the boxes",
-                "nothing",
-                "",
+            newest = _newest(connection, call_id)
+            if newest != on_revision:
+                rule = "must be the newest: the call was changed elsewhere, and is shown as it is now"
+                raise Conflict("revision", rule, on_revision, str(newest))
+            key, opened = self._append(
+                connection, call_id, job, fresh, base, summary, author, "step", done_outside=done_outside
             )
-        return self.go_to(call_id, call.revision + by)
+            if delivery_key is not None:
+                connection.execute(INSERT_DELIVERY, {"id": call_id, "key": delivery_key, "revision": key[2]})
+        self._keep(key, opened)
+        return self.get(call_id, author)
 
-    def go_to(self, call_id: int, number: int) -> StoredCall:
-        """Show another revision of a call, earlier or later; nothing is lost by it until something is changed there.
+    def _append(
+        self,
+        connection: sqlite3.Connection,
+        call_id: int,
+        job: Job,
+        fresh: dict[tuple[str, int], bytes],
+        base: _Opened,
+        summary: str,
+        author: str,
+        kind: StepKind,
+        *,
+        done_outside: bool = False,
+        takes_back: Iterable[int] = (),
+    ) -> tuple[_Key, _Opened]:
+        """Write the next step; what it is kept ready as once the transaction has ended."""
+        at = _now()
+        number = _newest(connection, call_id) + 1
+        opened = _put(connection, call_id, job, fresh, base)
+        connection.execute(INSERT_STEP, _step(call_id, number, at, summary, author, kind, done_outside, opened))
+        for aside in base.aside:
+            entry = {"field": aside.field, "rule": aside.rule, "json": deflate(aside.value_json.encode())}
+            connection.execute(INSERT_ASIDE, {"id": call_id, "number": number, **entry})
+        for other in takes_back:
+            connection.execute(TAKE_BACK, {"id": call_id, "by": number, "number": other})
+            _set_live(connection, call_id, other, live=False)
+        connection.execute(UPDATE_CALL, {**_columns(job), "at": at, "revision": number, "id": call_id})
+        return (_epoch(connection), call_id, number, at), opened
 
-        BadInput where the way leads over something that was done on boxes: that is taken back on the boxes.
+    # -- undo --------------------------------------------------------------------------------------------------------
+
+    def undo(self, call_id: int, revision: int, author: str = HERE) -> StoredCall:
+        """Take back the last thing that somebody did, of what they see at a revision; what others added stays.
+
+        BadInput when there is nothing to take back, Conflict when others have built on it.
         """
-        call = self.get(call_id)
-        lines = {n: (summary, outside) for n, _, summary, outside in self.history(call_id)}
-        if number not in lines:
-            raise BadInput("number", "must be a step of the call's history", number, f"1 to {max(lines)}")
-        over = range(number + 1, call.revision + 1) if number < call.revision else range(call.revision + 1, number + 1)
-        stopped = next((n for n in over if lines[n][1]), None)
-        if stopped is not None:
-            came = f'step {stopped}, "{lines[stopped][0]}"'
-            raise BadInput("number", "must not lead over what was done on boxes", came, "take that back on the boxes")
+        return self._turn(call_id, revision, author, "undo")
+
+    def redo(self, call_id: int, revision: int, author: str = HERE) -> StoredCall:
+        """Do again what somebody took back last; what others added stays. Errors as :meth:`undo`."""
+        return self._turn(call_id, revision, author, "redo")
+
+    def _turn(self, call_id: int, revision: int, author: str, kind: Literal["undo", "redo"]) -> StoredCall:
         with self._transaction() as connection:
-            row = connection.execute(ONE_REVISION, {"id": call_id, "number": number}).fetchone()
-            columns = _columns(_inflate(row[2]))
-            connection.execute(UPDATE_CALL, {**columns, "at": _now(), "revision": number, "id": call_id})
-        return self.get(call_id)
+            newest = _newest(connection, call_id)
+            who = {"id": call_id, "author": author, "upto": min(revision, newest)}
+            row = connection.execute(UNDO_OF if kind == "undo" else REDO_OF, who).fetchone()
+            if row is None:
+                rule = "must have something to step to; what was sent to boxes is taken back on the boxes"
+                raise BadInput(kind, rule, "nothing", "")
+            number, summary = row
+            job = self._without(connection, call_id, [number], newest)
+            said = f"took back: {summary}" if kind == "undo" else f"did again: {_again(summary)}"
+            ready = self._append_job(connection, call_id, job, newest, said, author, kind, [number])
+        self._keep(*ready)
+        return self.get(call_id, author)
+
+    def go_to(
+        self, call_id: int, number: int, revision: int, author: str = HERE, *, also_others: bool | None = None
+    ) -> StoredCall:
+        """Go back to how the call was after a step, as a step of its own.
+
+        What others did since is named by a Conflict on "also_others" unless it is said whether that goes too (True) or
+        stays (False). Conflict when the call has moved on since ``revision``; BadInput where the way leads over
+        something that was done on boxes: that is taken back on the boxes.
+        """
+        with self._transaction() as connection:
+            newest = _newest(connection, call_id)
+            if newest != revision:
+                rule = "must be the newest: the call was changed elsewhere, and is shown as it is now"
+                raise Conflict("revision", rule, revision, str(newest))
+            if not 1 <= number < newest:
+                raise BadInput("number", "must be an earlier step of the call's history", number, f"1 to {newest - 1}")
+            after = connection.execute(AFTER, {"id": call_id, "number": number}).fetchall()
+            stopped = next((row for row in reversed(after) if row[4]), None)
+            if stopped is not None:
+                came = f'step {stopped[0]}, "{stopped[1]}"'
+                raise BadInput(
+                    "number", "must not lead over what was done on boxes", came, "take that back on the boxes"
+                )
+            others = [row for row in after if row[2] != author and row[3] == "step"]
+            if others and also_others is None:
+                raise Conflict("also_others", "must say whether this goes too", _named(others), "yes or no")
+            gone = [row[0] for row in after if also_others or row[2] == author]
+            if len(gone) == len(after):
+                job = self._open(connection, call_id, number)[0].job
+            else:
+                job = self._without(connection, call_id, gone, newest)
+            said = f"went back to step {number}"
+            ready = self._append_job(connection, call_id, job, newest, said, author, "undo", gone)
+        self._keep(*ready)
+        return self.get(call_id, author)
+
+    def _without(self, connection: sqlite3.Connection, call_id: int, numbers: list[int], newest: int) -> Job:
+        """The newest job without what some steps did, the last of them first."""
+        job = self._open(connection, call_id, newest)[0].job
+        for number in sorted(numbers, reverse=True):
+            after = self._open(connection, call_id, number)[0].job
+            before = self._open(connection, call_id, number - 1)[0].job
+            job = before if job == after else merged(after, before, job)
+        try:
+            validate_job(job)
+        except BadInput as error:
+            raise Conflict(error.field, f"has been built on elsewhere: {error.rule}", error.received, "") from None
+        return job
+
+    def _append_job(
+        self,
+        connection: sqlite3.Connection,
+        call_id: int,
+        job: Job,
+        newest: int,
+        summary: str,
+        author: str,
+        kind: StepKind,
+        takes_back: list[int],
+    ) -> tuple[_Key, _Opened]:
+        base, _ = self._open(connection, call_id, newest)
+        return self._append(
+            connection, call_id, job, _texts(job, base), base, summary[:200], author, kind, takes_back=takes_back
+        )
+
+    def history(self, call_id: int, *, before: int | None = None, most: int = 200) -> list[HistoryStep]:
+        """Steps of a call, the newest first; ``before``: those before one."""
+        upto = before if before is not None else 1 << 62
+        with self.connect() as connection:
+            rows = connection.execute(HISTORY, {"id": call_id, "before": upto, "most": most}).fetchall()
+        return [HistoryStep(n, at, said, bool(out), by, kind, bool(live)) for n, at, said, out, by, kind, live in rows]
+
+    # -- the list ------------------------------------------------------------------------------------------------
 
     def set_state(self, call_id: int, state: CallState) -> None:
         """Close, reopen or archive a call; its contents stay as they are. NotFound when there is none."""
@@ -243,65 +502,38 @@ class Store:
             if connection.execute(SET_STATE, {"id": call_id, "state": state, "at": _now()}).rowcount == 0:
                 raise NotFound("call", "must be one that is stored", call_id, "")
 
-    def copy(self, call_id: int, job: Job, summary: str) -> StoredCall:
+    def copy(self, call_id: int, job: Job, summary: str, author: str = HERE) -> StoredCall:
         """A new call from another one's job, with its photographs and its simulated house; the other stays as it is."""
-        made = self.add(packed(job, lambda photo_id: self.photo(call_id, photo_id)), summary)
+        made = self.add(packed(job, lambda photo_id: self.photo(call_id, photo_id)), summary, author)
         behind = self.stand_in(call_id)
         if behind is not None:
             self.keep_stand_in(made.id, behind)
         return made
 
-    # -- the file as a whole -------------------------------------------------------------------------------------
-
-    def back_up(self, to: Path) -> int:
-        """Write the whole file to another place while it is in use; the number of calls in it. BadInput where that
-        cannot be written."""
-        try:
-            to.parent.mkdir(parents=True, exist_ok=True)
-            part = to.with_name(to.name + ".part")
-            part.unlink(missing_ok=True)
-            with self._connect() as connection, closing(sqlite3.connect(part)) as target:
-                connection.backup(target)
-                (count,) = target.execute("SELECT count(*) FROM call").fetchone()
-            part.replace(to)
-        except (OSError, sqlite3.Error) as error:
-            raise BadInput("backup", f"must be a place that can be written to ({error})", str(to), "a file") from None
-        return int(count)
-
-    def restore(self, source: Path) -> tuple[int, Path]:
-        """Take over a backup, while this file may be in use: (calls in it, where the calls of before were put).
-
-        BadInput where the backup is none of Even Static's; nothing is changed then.
-        """
-        if not source.is_file():
-            raise BadInput("backup", "must be a file that was backed up", str(source), "a backup")
-        try:
-            with closing(sqlite3.connect(f"file:{source}?mode=ro", uri=True)) as other:
-                if other.execute("PRAGMA quick_check").fetchone()[0] != "ok":
-                    raise BadInput("backup", "must be whole", str(source), "another backup")
-                (count,) = other.execute("SELECT count(*) FROM call JOIN revision ON call.id = call_id").fetchone()
-                (count,) = other.execute("SELECT count(*) FROM call").fetchone()
-                before = self.path.with_name(f"{self.path.stem}-before-restore{self.path.suffix}")
-                self.back_up(before)
-                with self._writing, self._connect() as connection:
-                    other.backup(connection)
-                    connection.execute("PRAGMA journal_mode = WAL")
-                    migrate(connection)
-        except sqlite3.DatabaseError as error:
-            raise BadInput("backup", f"must be a backup of Even Static ({error})", str(source), "a backup") from None
-        return int(count), before
-
     def delete(self, call_id: int) -> None:
-        """Remove a call with its history; NotFound when there is none."""
+        """Remove a call with its history, and give its space back; NotFound when there is none. Its number is never
+        used again."""
         with self._transaction() as connection:
             if connection.execute("DELETE FROM call WHERE id = :id", {"id": call_id}).rowcount == 0:
                 raise NotFound("call", "must be one that is stored", call_id, "")
+        with self._opening:
+            for key in [k for k in self._opened if k[1] == call_id]:
+                del self._opened[key]
+        self._give_space_back()
 
-    def history(self, call_id: int) -> list[tuple[int, str, str, bool]]:
-        """(number, time, what was done, whether boxes were changed) of every revision."""
-        with self._connect() as connection:
-            rows = connection.execute(HISTORY, {"id": call_id}).fetchall()
-        return [(n, at, summary, bool(outside)) for n, at, summary, outside in rows]
+    def _give_space_back(self) -> None:
+        """Hand the file's empty pages back, some at a time so that nobody waits for it."""
+        with self._writing, self.connect() as connection:
+            try:
+                while connection.execute("PRAGMA freelist_count").fetchone()[0]:
+                    left = connection.execute("PRAGMA freelist_count").fetchone()[0]
+                    connection.execute(f"PRAGMA incremental_vacuum({PAGES_AT_ONCE})").fetchall()
+                    if connection.execute("PRAGMA freelist_count").fetchone()[0] == left:
+                        break
+                connection.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchall()
+            except sqlite3.OperationalError:
+                # Somebody else is at it: the next deletion takes it along.
+                return
 
     # -- photographs ---------------------------------------------------------------------------------------------
 
@@ -312,7 +544,7 @@ class Store:
 
     def photo(self, call_id: int, photo_id: str) -> bytes:
         """A photograph as JPEG; NotFound when the call has none of that name."""
-        with self._connect() as connection:
+        with self.connect() as connection:
             row = connection.execute(ONE_PHOTO, {"call": call_id, "id": photo_id}).fetchone()
         if row is None:
             raise NotFound("photo_id", "must be a photograph of the call", photo_id, "")
@@ -322,7 +554,7 @@ class Store:
 
     def stand_in(self, call_id: int) -> str | None:
         """State of the simulated house behind a call, as text; None when there is none yet."""
-        with self._connect() as connection:
+        with self.connect() as connection:
             row = connection.execute("SELECT state_json FROM stand_in WHERE call_id = :id", {"id": call_id}).fetchone()
         return None if row is None else str(row[0])
 
@@ -336,6 +568,175 @@ class Store:
             )
 
 
+# -- parts -------------------------------------------------------------------------------------------------------
+
+
+def _read(connection: sqlite3.Connection, call_id: int, parts: Parts, alike: _Opened | None) -> _Opened:
+    """The job of some parts. What another step has in common with it is taken from there; what cannot be read is set
+    aside."""
+    at_hand: dict[int, Any] = {}
+    sizes: dict[int, int] = {}
+    if alike is not None:
+        for name, ids in alike.parts.items():
+            at_hand.update(zip(ids, entries_of(alike.job, name), strict=True))
+        sizes.update(alike.sizes)
+    wanted = [i for ids in parts.values() for i in ids if i not in at_hand]
+    texts: dict[int, bytes] = {}
+    broken: list[SetAside] = []
+    for part_id, deflated in connection.execute(PARTS, {"id": call_id, "ids": json.dumps(wanted)}):
+        try:
+            texts[part_id] = inflate(deflated)
+            sizes[part_id] = len(texts[part_id])
+        except ValueError as error:
+            broken.append(SetAside("call", str(error), '""'))
+    missing = [i for i in wanted if i not in texts]
+    try:
+        if missing:
+            raise ValueError("parts are missing")
+        values = {
+            name: [at_hand[i] if i in at_hand else decoded(name, texts[i]) for i in ids]
+            for name, ids in parts.items()
+            if name in NAMES
+        }
+        job = from_parts(values)
+        validate_job(job)
+        return _Opened(job, parts, {i: sizes[i] for ids in parts.values() for i in ids}, ())
+    except (ValidationError, BadInput, ValueError, TypeError):
+        pass
+    data: dict[str, Any] = {}
+    for name, ids in parts.items():
+        entries = []
+        for i in ids:
+            if i in at_hand:
+                entries.append(json.loads(encoded(name, 0, at_hand[i])))
+            elif i in texts:
+                try:
+                    entries.append(json.loads(texts[i].decode("utf-8", "replace")))
+                except (ValueError, RecursionError) as error:
+                    broken.append(SetAside(name, f"must be JSON: {error}", json.dumps(texts[i].decode("latin-1"))))
+        if name in ENTRYWISE:
+            data[name] = entries
+        elif entries:
+            data[name] = entries[0]
+    data = {"title": "untitled", "country": "00", **data}
+    job, aside = opened_with_the_rest(data)
+    return _Opened(job, {}, {}, (*broken, *aside))
+
+
+def _texts(job: Job, base: _Opened | None) -> dict[tuple[str, int], bytes]:
+    """The JSON of the parts of a job that another one does not have, by field and place, each read back; BadInput for
+    what cannot be, Full where there is too much of it."""
+    check_room(job)
+    known = _places(base)
+    found, size = {}, 0
+    for name in NAMES:
+        for n, value in enumerate(entries_of(job, name)):
+            part = known.get((name, id(value)))
+            if part is None:
+                found[name, n] = encoded(name, n, value)
+                size += len(found[name, n])
+            else:
+                assert base is not None
+                size += base.sizes[part]
+    check_size(size)
+    return found
+
+
+def _places(base: _Opened | None) -> dict[tuple[str, int], int]:
+    """Parts by the very values that they hold."""
+    if base is None:
+        return {}
+    return {
+        (name, id(value)): part
+        for name, ids in base.parts.items()
+        for part, value in zip(ids, entries_of(base.job, name), strict=True)
+    }
+
+
+def _put(
+    connection: sqlite3.Connection,
+    call_id: int,
+    job: Job,
+    fresh: dict[tuple[str, int], bytes],
+    base: _Opened | None,
+) -> _Opened:
+    """Write the parts of a job that are not there yet."""
+    known = _places(base)
+    parts: Parts = {}
+    sizes: dict[int, int] = {}
+    for name in NAMES:
+        parts[name] = []
+        for n, value in enumerate(entries_of(job, name)):
+            text = fresh.get((name, n))
+            if text is None:
+                assert base is not None
+                part = known[name, id(value)]
+                sizes[part] = base.sizes[part]
+            else:
+                part = put_part(connection, call_id, name, text)
+                sizes[part] = len(text)
+            parts[name].append(part)
+    return _Opened(job, parts, sizes, ())
+
+
+def _step(
+    call_id: int,
+    number: int,
+    at: str,
+    summary: str,
+    author: str,
+    kind: StepKind,
+    done_outside: bool,
+    opened: _Opened,
+) -> dict[str, object]:
+    return {
+        "id": call_id,
+        "number": number,
+        "at": at,
+        "summary": summary,
+        "author": author,
+        "kind": kind,
+        "done_outside": int(done_outside),
+        "contents": contents_of(opened.parts),
+    }
+
+
+def _set_live(connection: sqlite3.Connection, call_id: int, number: int, *, live: bool) -> None:
+    """Mark a step as standing or taken back; what it had taken back itself turns the other way."""
+    connection.execute(SET_LIVE, {"live": int(live), "id": call_id, "number": number})
+    for (other,) in connection.execute(TAKEN_BACK_BY, {"id": call_id, "by": number}).fetchall():
+        _set_live(connection, call_id, other, live=not live)
+
+
+def _newest(connection: sqlite3.Connection, call_id: int) -> int:
+    row = connection.execute(NEWEST_STEP, {"id": call_id}).fetchone()
+    if row is None:
+        raise NotFound("call", "must be one that is stored", call_id, "")
+    return int(row[0])
+
+
+def _epoch(connection: sqlite3.Connection) -> int:
+    """A number that is another one after a backup was taken over: what was read before is not in this file."""
+    row = connection.execute("SELECT next FROM counter WHERE name = 'epoch'").fetchone()
+    return int(row[0]) if row is not None else 0
+
+
+def _named(others: list[tuple[Any, ...]]) -> str:
+    """What others did, in words: "2 steps of phone 1: read the level at hall; read the level at attic"."""
+    by: dict[str, list[str]] = {}
+    for _, summary, author, _, _ in reversed(others):
+        by.setdefault(author, []).append(summary)
+    return "; ".join(
+        f"{len(said)} {'step' if len(said) == 1 else 'steps'} of {author}: {', '.join(said[:3])}"
+        + (" and more" if len(said) > 3 else "")
+        for author, said in by.items()
+    )[:400]
+
+
+def _again(summary: str) -> str:
+    return summary.removeprefix("took back: ")
+
+
 def _columns(job: Job) -> dict[str, object]:
     return {
         "title": job.title,
@@ -343,26 +744,23 @@ def _columns(job: Job) -> dict[str, object]:
         "complaint": job.complaint,
         "listens": len(job.listens),
         "changes": len(job.changes),
+        "folded": folded(f"{job.title}\n{job.complaint}"),
     }
 
 
-def _revision(call_id: int, number: int, at: str, summary: str, done_outside: bool, job: Job) -> dict[str, object]:
-    deflated = zlib.compress(write_job(job).encode(), 6)
-    return {
-        "id": call_id,
-        "number": number,
-        "at": at,
-        "summary": summary,
-        "done_outside": int(done_outside),
-        "job": deflated,
-    }
-
-
-@lru_cache(maxsize=KEPT_JOBS)
-def _inflate(deflated: bytes) -> Job:
-    """The job of a stored revision; jobs never change, so that the same one is handed out again."""
-    return read_job(zlib.decompress(deflated))
+def _like(search: str) -> str:
+    escaped = folded(search).replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+    return f"%{escaped}%"
 
 
 def _now() -> str:
     return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ")
+
+
+def _unusable(path: Path, error: sqlite3.DatabaseError) -> BadInput | Busy:
+    """What to say of a file that cannot be opened."""
+    if "locked" in str(error) or "busy" in str(error):
+        return Busy("data file", "is kept by another program; end it, or wait, and start again", str(path), "")
+    return BadInput(
+        "data file", f"must be one of Even Static's that is whole ({error})", str(path), "a backup, by restore"
+    )

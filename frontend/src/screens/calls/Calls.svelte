@@ -19,6 +19,7 @@
   import NewCall from './NewCall.svelte'
 
   let calls = $state<CallLine[] | null>(null)
+  let total = $state(0)
   let search = $state('')
   let shown = $state<'' | CallLine['state']>('')
   let adding = $state(false)
@@ -27,14 +28,24 @@
   let searchBox = $state<HTMLInputElement>()
   let fileBox = $state<HTMLInputElement>()
 
+  // A paired phone sees its own call, and changes nothing in the list.
+  let phone = $state(false)
+  $effect(() => {
+    ask(api.GET('/api/share'))
+      .then((share) => (phone = share.you !== null))
+      .catch(() => {})
+  })
+
   let asked = 0
-  async function load() {
+  async function load(skip = 0) {
     // Answers may come in another order than they were asked for: only the last one counts.
     const mine = ++asked
     try {
-      const query = { search, ...(shown ? { state: shown } : {}) }
+      const query = { search, skip, ...(shown ? { state: shown } : {}) }
       const found = await ask(api.GET('/api/calls', { params: { query } }))
-      if (mine === asked) calls = found
+      if (mine !== asked) return
+      calls = skip ? [...(calls ?? []), ...found.calls] : found.calls
+      total = found.total
     } catch (error) {
       notices.fail(error)
     }
@@ -111,12 +122,14 @@
       <h1 class="text-3xl">Even Static</h1>
       <p class="text-soft">Measure the radio in a house, tune it, prove it.</p>
     </div>
-    <button class="button main" onclick={() => (adding = true)}
-      ><FilePlus2 size={18} />New call <kbd>N</kbd></button
-    >
-    <button class="button" onclick={() => fileBox?.click()}
-      ><FolderInput size={18} />Import a job file <kbd>I</kbd></button
-    >
+    {#if !phone}
+      <button class="button main" onclick={() => (adding = true)}
+        ><FilePlus2 size={18} />New call <kbd>N</kbd></button
+      >
+      <button class="button" onclick={() => fileBox?.click()}
+        ><FolderInput size={18} />Import a job file <kbd>I</kbd></button
+      >
+    {/if}
     <input
       bind:this={fileBox}
       type="file"
@@ -127,7 +140,7 @@
     />
   </header>
 
-  {#if adding}
+  {#if adding && !phone}
     <NewCall onclose={() => (adding = false)} />
   {/if}
 
@@ -172,7 +185,7 @@
             {plural(call.listens, 'listening')}, {plural(call.changes, 'change')}<br />{call.country}, last
             worked on {when(call.updated_at)}
           </p>
-          <span class="z-10 flex flex-wrap gap-2">
+          <span class="z-10 flex flex-wrap gap-2" class:hidden={phone}>
             {#if call.state === 'open'}
               <button
                 class="button slim"
@@ -220,6 +233,12 @@
         </li>
       {/each}
     </ul>
+    {#if total > calls.length}
+      <p class="flex flex-wrap items-center gap-3">
+        <button class="button" onclick={() => load(calls?.length)}>Show more calls</button>
+        <span class="text-soft">{calls.length} of {total} are shown; a search finds the others.</span>
+      </p>
+    {/if}
   {/if}
 </main>
 

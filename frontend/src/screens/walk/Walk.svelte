@@ -136,12 +136,17 @@
       {#if queue.length}
         <p class="rounded border-2 border-accent px-3 py-2 font-semibold" role="status">
           {plural(queue.length, 'reading')}
-          {queue.length === 1 ? 'waits' : 'wait'} in this browser{waiting.reached
-            ? ''
-            : ': no connection. Go on, they arrive by themselves'}.
+          {queue.length === 1 ? 'waits' : 'wait'} in this browser{waiting.held
+            ? `. ${waiting.held} Go on: they are sent again by themselves.`
+            : '.'}
         </p>
       {/if}
-      {#if waiting.refused}<p class="font-semibold text-accent" role="alert">{waiting.refused}</p>{/if}
+      {#each waiting.refusedOf(call.id) as refused (refused.waiting.id)}
+        <p class="flex flex-wrap items-center gap-2 font-semibold text-accent" role="alert">
+          <span>The {refused.waiting.kind} was refused: {refused.why}</span>
+          <button class="button slim" onclick={() => waiting.forget(refused.waiting.id)}>Understood</button>
+        </p>
+      {/each}
       <div class="flex items-baseline gap-2">
         <select
           class="field grow text-2xl font-bold"

@@ -23,15 +23,19 @@ def is_bssid(text: str) -> bool:
     return re.fullmatch(r"[0-9a-f]{2}(:[0-9a-f]{2}){5}", text) is not None
 
 
+# Times outside these years are no call's; arithmetic with time zones stays within what calendars can tell.
+FIRST_YEAR, LAST_YEAR = 1970, 2199
+
+
 def is_timestamp(text: str) -> bool:
-    """ISO 8601 date and time with an offset from UTC, such as 2026-03-02T19:30:00+01:00."""
+    """ISO 8601 date and time with an offset from UTC, such as 2026-03-02T19:30:00+01:00, of the years 1970 to 2199."""
     if not re.fullmatch(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d{1,6})?(Z|[+-]\d\d:\d\d)", text):
         return False
     try:
-        datetime.fromisoformat(text)
+        at = datetime.fromisoformat(text)
     except ValueError:
         return False
-    return True
+    return FIRST_YEAR <= at.year <= LAST_YEAR
 
 
 Id = Annotated[str, Predicate(is_identifier)]

@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import replace
+from typing import TypeVar
 
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import Timestamp, fresh_identifier
 from even_static.core.house.building import Building, NodeStand, Obstacle, Opening, Outlet, Room, Stand
-from even_static.core.house.job import Job, Settings
+from even_static.core.house.job import Job, Listen, Settings, Trace
 from even_static.core.house.typed import LARGEST_M, SMALLEST_M
 from even_static.core.house.walls import Wall, walls_of
 from even_static.core.house.wiring import Wiring
@@ -21,6 +22,7 @@ SNAP_M = 0.3
 NEAR_WALL_M = 0.6
 
 Point = tuple[float, float]
+Then = TypeVar("Then", Listen, Trace)
 
 
 def move_room(job: Job, room_id: str, dx_m: float, dy_m: float) -> Job:
@@ -197,21 +199,22 @@ def with_past_following(job: Job) -> Job:
             device_network=tuple(d for d in then.names.device_network if d in devices),
         )
         channel = then.zigbee_channel if job.zigbee is not None else None
-        return replace(
+        found = replace(
             then,
             radios=(*kept, *new),
             names=names,
             link_bands=tuple(e for e in then.link_bands if e.node_id in nodes),
             zigbee_channel=job.settings.zigbee_channel if channel is None else channel,
         )
+        return then if found == then else found
 
     stood = {n.id for n in job.nodes}
 
     def stands(then: tuple[NodeStand, ...] | None) -> tuple[NodeStand, ...] | None:
         return None if then is None else tuple(s for s in then if s.node_id in stood)
 
-    listens = (replace(li, settings=follow(li.settings), stands=stands(li.stands)) for li in job.listens)
-    traces = (replace(t, settings=follow(t.settings), stands=stands(t.stands)) for t in job.traces)
+    listens = (_following(li, follow(li.settings), stands(li.stands)) for li in job.listens)
+    traces = (_following(t, follow(t.settings), stands(t.stands)) for t in job.traces)
     wiring = _wiring_left(job)
     ends = {n.id for n in job.nodes} | {b.id for b in (wiring.boxes if wiring else ())}
     works = tuple(w for w in job.works if w.to_node_id in ends and w.from_id in ends)
@@ -224,6 +227,14 @@ def with_past_following(job: Job) -> Job:
         for t in job.trials
     )
     return replace(job, listens=tuple(listens), traces=tuple(traces), wiring=wiring, works=works, trials=trials)
+
+
+def _following(then: Then, settings: Settings | None, stands: tuple[NodeStand, ...] | None) -> Then:
+    """A listening or a trace with other settings and stands; itself where they are the same, so that what did not change
+    is known by being the same."""
+    if settings is then.settings and stands == then.stands:
+        return then
+    return replace(then, settings=settings, stands=stands)
 
 
 def _wiring_left(job: Job) -> Wiring | None:

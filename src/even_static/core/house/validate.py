@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import unique
-from even_static.core.house.job import HUB_ID, Job, Node, Settings, setting_block
+from even_static.core.house.job import HUB_ID, Job, Node, Reading, Settings, setting_block
 from even_static.core.house.senders import BORDER_ID
 from even_static.core.house.validate_building import validate_building, validate_in_building
 from even_static.core.spectrum.channels import CHANNELS_20MHZ, Band
@@ -14,6 +14,12 @@ from even_static.core.tables.regulatory import country
 
 # Channels that a foreign network may use although no node is offered them: 14 (DSSS, JP) and 2 at 6 GHz.
 ODD_CHANNELS: dict[Band, tuple[int, ...]] = {"2.4 GHz": (14,), "5 GHz": (), "6 GHz": (2,)}
+
+# Channels and widths that a reading may have, by band.
+POSSIBLE: dict[Band, frozenset[tuple[int, int]]] = {
+    band: frozenset((c, w) for c in (*CHANNELS_20MHZ[band], *ODD_CHANNELS[band]) for w in BAND_WIDTHS[band])
+    for band in CHANNELS_20MHZ
+}
 
 
 def _known(field: str, value: str, known: set[str]) -> None:
@@ -359,16 +365,20 @@ def _listens(job: Job, places: set[str]) -> None:
         if listen.settings is not None:
             validate_settings(job, listen.settings, f"listens[{i}].settings")
         for k, reading in enumerate(listen.readings):
-            here = f"listens[{i}].readings[{k}]"
-            _width(f"{here}.width_mhz", reading.band, reading.width_mhz, f"network {reading.bssid}")
             if reading.band not in listen.bands:
-                raise BadInput(
-                    f"{here}.band", "must be one of the listening's bands", reading.band, ", ".join(listen.bands)
-                )
-            if reading.channel not in (*CHANNELS_20MHZ[reading.band], *ODD_CHANNELS[reading.band]):
-                raise BadInput(
-                    f"{here}.channel",
-                    f"must be a channel of the {reading.band} band (network {reading.bssid})",
-                    reading.channel,
-                    ", ".join(map(str, CHANNELS_20MHZ[reading.band])),
-                )
+                field = f"listens[{i}].readings[{k}].band"
+                raise BadInput(field, "must be one of the listening's bands", reading.band, ", ".join(listen.bands))
+            if (reading.channel, reading.width_mhz) not in POSSIBLE[reading.band]:
+                validate_reading(reading, f"listens[{i}].readings[{k}].")
+
+
+def validate_reading(reading: Reading, here: str = "") -> None:
+    """Raise BadInput for a reading whose channel or width its band does not have."""
+    _width(f"{here}width_mhz", reading.band, reading.width_mhz, f"network {reading.bssid}")
+    if reading.channel not in (*CHANNELS_20MHZ[reading.band], *ODD_CHANNELS[reading.band]):
+        raise BadInput(
+            f"{here}channel",
+            f"must be a channel of the {reading.band} band (network {reading.bssid})",
+            reading.channel,
+            ", ".join(map(str, CHANNELS_20MHZ[reading.band])),
+        )

@@ -13,6 +13,12 @@ WidthMhz = Literal[20, 40, 80, 160, 320]
 BANDS: Final[tuple[Band, ...]] = ("2.4 GHz", "5 GHz", "6 GHz")
 
 _START_MHZ: Final[dict[Band, int]] = {"2.4 GHz": 2407, "5 GHz": 5000, "6 GHz": 5950}
+# Where a band's blocks may lie: its first and last channel with what they are wide, and channel 14.
+BAND_EDGES_MHZ: Final[dict[Band, tuple[int, int]]] = {
+    "2.4 GHz": (2400, 2495),
+    "5 GHz": (5150, 5925),
+    "6 GHz": (5925, 7125),
+}
 CHANNELS_20MHZ: Final[dict[Band, tuple[int, ...]]] = {
     "2.4 GHz": tuple(range(1, 14)),
     "5 GHz": (*range(36, 65, 4), *range(100, 145, 4), *range(149, 178, 4)),

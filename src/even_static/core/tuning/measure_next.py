@@ -3,6 +3,8 @@ the plans that were found are weighed against each other in each drawing."""
 
 from __future__ import annotations
 
+import math
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -52,17 +54,21 @@ class _Unknown:
     why: str
 
 
-def measure_next(house: House, plan: Settings, others: list[Settings], told: Told | None = None) -> MeasureNext:
+def measure_next(
+    house: House, plan: Settings, others: list[Settings], told: Told | None = None, *, seconds: float = math.inf
+) -> MeasureNext:
     """Weigh what could be measured against a plan and the others that were found (the best of them).
 
-    ``told(share)`` is called now and then; what it returns false for ends it with what is known by then.
+    ``told(share)`` is called now and then; what it returns false for ends it with what is known by then, as does the
+    end of its time in ``seconds``.
     """
+    deadline_s = time.monotonic() + seconds
     plans = list(dict.fromkeys([plan, *others]))
     plans = [plan, *sorted((p for p in plans if p != plan), key=lambda p: evaluate(house, p).key)[: MOST_PLANS - 1]]
     unknowns = _unknowns(house)
     found = []
     for n, unknown in enumerate(unknowns):
-        if told is not None and not told(n / len(unknowns)):
+        if time.monotonic() > deadline_s or (told is not None and not told(n / len(unknowns))):
             break
         found.append(_weighed(house, plans, unknown))
     found.sort(key=lambda m: (-m.changes_plan, -m.spares_troubles, -m.gains_headroom, m.what))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from even_static.core.house.job import Security
-from even_static.core.spectrum.channels import Band, channel_mhz
+from even_static.core.spectrum.channels import BAND_EDGES_MHZ, Band, channel_mhz
 from even_static.core.tables.phy import Generation
 
 SSID, RATES, DS, COUNTRY, BSS_LOAD, HT_CAPABILITIES, RSN, EXTENDED_RATES, HT_OPERATION = 0, 1, 3, 7, 11, 45, 48, 50, 61
@@ -148,21 +148,39 @@ def _block(
     if len(eht) >= 8 and eht[0] & 1:
         width = {0: 20, 1: 40, 2: 80, 3: 160, 4: 320}.get(eht[5] & 7, 20)
         centre = eht[7] if width >= 160 and eht[7] else eht[6]
-        if centre:
+        if centre and _fits(band, channel_mhz(band, centre), width):
             return channel_mhz(band, centre), width, None
     if band == "6 GHz":
         if len(six) == 5:
-            return _wide({0: 20, 1: 40, 2: 80, 3: 160}[six[1] & 3], six[2], six[3], band, primary)
+            found = _wide({0: 20, 1: 40, 2: 80, 3: 160}[six[1] & 3], six[2], six[3], band, primary)
+            if _fits_all(band, *found):
+                return found
         return primary, 20, None
     vht = elements.get(VHT_OPERATION, b"")[:3] or _vht_in_he(extensions.get(HE_OPERATION, b""))
     if band == "5 GHz" and len(vht) == 3 and vht[0] in (1, 2, 3) and vht[1]:
         if vht[0] == 3:
-            return channel_mhz(band, vht[1]), 160, channel_mhz(band, vht[2]) if vht[2] else None
-        return _wide({1: 80, 2: 160}[vht[0]], vht[1], vht[2], band, primary)
+            found = channel_mhz(band, vht[1]), 160, channel_mhz(band, vht[2]) if vht[2] else None
+        else:
+            found = _wide({1: 80, 2: 160}[vht[0]], vht[1], vht[2], band, primary)
+        if _fits_all(band, *found):
+            return found
     ht = elements.get(HT_OPERATION, b"")
     if len(ht) >= 2 and ht[1] & 4 and ht[1] & 3 in (1, 3):
         return primary + (10 if ht[1] & 3 == 1 else -10), 40, None
     return primary, 20, None
+
+
+def _fits(band: Band, centre_mhz: int, width_mhz: int) -> bool:
+    """Whether a block lies in its band: a centre that does not is an announcement gone wrong."""
+    low, high = BAND_EDGES_MHZ[band]
+    return low <= centre_mhz - width_mhz / 2 and centre_mhz + width_mhz / 2 <= high
+
+
+def _fits_all(band: Band, centre_mhz: int, width_mhz: int, centre2_mhz: int | None) -> bool:
+    """:func:`_fits` for a block that may have a second segment."""
+    if centre2_mhz is None:
+        return _fits(band, centre_mhz, width_mhz)
+    return _fits(band, centre_mhz, width_mhz // 2) and _fits(band, centre2_mhz, width_mhz // 2)
 
 
 def _wide(width: int, first: int, second: int, band: Band, primary: int) -> tuple[int, int, int | None]:

@@ -21,6 +21,8 @@ from even_static.formats.capture.reader import DAMAGE, Guarded, Progress, open_c
 WITH_FCS, WITHOUT_FCS, TAP = 195, 230, 283
 LINK_TYPES = (WITH_FCS, WITHOUT_FCS, TAP)
 BROADCAST_PAN = 0xFFFF
+# Networks of one capture: more than some ten are no neighbours, but noise that looks like frames.
+MOST_PANS = 200
 PROGRESS_EVERY_FRAMES = 20_000
 # TAP fields, from memory of the published TLV list: 0 kind of checksum, 1 level in dBm, 3 channel and page.
 _TAP_FCS, _TAP_RSS, _TAP_CHANNEL = 0, 1, 3
@@ -91,7 +93,10 @@ def read_pans_stream(
     except DAMAGE as error:
         damage = str(error).split("\n")[0] or type(error).__name__
     seconds = max(last - first, 1.0)
-    at = datetime.fromtimestamp(first, UTC).isoformat(timespec="seconds") if first > 1e8 else heard_at
+    at = datetime.fromtimestamp(first, UTC).isoformat(timespec="seconds") if 1e8 < first < 7e9 else heard_at
+    loudest = sorted(pans.items(), key=lambda item: -item[1].frames)
+    left_out = loudest[MOST_PANS:]
+    pans = dict(loudest[:MOST_PANS])
     found = [
         PanHeard(
             f"pan-{pan:04x}-{on}-{place_id}"[:40],
@@ -113,6 +118,8 @@ def read_pans_stream(
         notes.append(f"{count['bad']} frames with a wrong checksum were left out")
     if count["malformed"]:
         notes.append(f"{count['malformed']} frames could not be read")
+    if left_out:
+        notes.append(f"the {MOST_PANS} networks with most frames were kept; {len(left_out)} more are only counted")
     if not found:
         notes.append(f"no network told its identifier in {count['frames']} frames")
     return PanSummary(found, count["frames"], count["acks"], count["bad"], count["malformed"], last - first, notes)

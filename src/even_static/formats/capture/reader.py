@@ -9,7 +9,7 @@ from __future__ import annotations
 import struct
 import zlib
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
@@ -19,13 +19,19 @@ import dpkt
 
 from even_static.core.errors import BadInput
 from even_static.core.house.job import Listen, Reading
+from even_static.core.house.validate import validate_reading
 from even_static.core.spectrum.channels import BANDS, Band, band_of_mhz
 from even_static.formats.capture.elements import Announced, Load, announced
 from even_static.formats.capture.radiotap import FLAG_BAD_FCS, FLAG_FCS, Layout, layout_of, presence_end
+from even_static.formats.job_parts import encoded_reading
 
 RADIOTAP_LINK_TYPE = 127
 LARGEST_RECORD_BYTES = 1 << 18
 MOST_BODIES = 20_000
+# Networks of one listening: a block of flats is heard as some 200.
+MOST_NETWORKS = 1000
+# Clocks of capturing devices that were never set, or are broken.
+_FIRST_S, _LAST_S = 0.0, 7_258_118_399.0
 PROGRESS_EVERY_FRAMES = 20_000
 _BEACON, _PROBE_RESPONSE = 0x80, 0x50
 DAMAGE = (dpkt.Error, struct.error, IndexError, AttributeError, ValueError, OverflowError, TypeError)
@@ -35,10 +41,10 @@ Progress = Callable[[int], None]
 
 @dataclass(slots=True)
 class Network:
-    """Running sums of one network: level histogram (index = level & 255), times, announcements and loads by count."""
+    """Running sums of one network: level histogram (by level & 255), times, announcements and loads by count."""
 
     bssid: bytes
-    levels: list[int] = field(default_factory=lambda: [0] * 256)
+    levels: dict[int, int] = field(default_factory=dict)
     first_s: float = 0.0
     last_s: float = 0.0
     announcements: Counter[Announced] = field(default_factory=Counter)
@@ -68,6 +74,12 @@ class CaptureSummary:
     bytes_read: int
     cut_short: bool
     damage: str | None
+    impossible: int = 0
+    """Networks that announce what their band does not have."""
+    left_out: int = 0
+    """The weakest networks, beyond what a listening holds."""
+    weakest_dbm: float = 0.0
+    """The level of the strongest of those."""
 
     @property
     def notes(self) -> list[str]:
@@ -82,6 +94,14 @@ class CaptureSummary:
             notes.append(f"{self.malformed} frames have malformed elements: what stood before the fault was used")
         if self.bad_fcs:
             notes.append(f"{self.bad_fcs} frames with a wrong checksum were left out")
+        if self.impossible:
+            one = self.impossible == 1
+            text = "network announces a channel or width that its band does not have and was"
+            many = "networks announce channels or widths that their bands do not have and were"
+            notes.append(f"{self.impossible} {text if one else many} left out")
+        if self.left_out:
+            rest = f"{self.left_out} more, at {self.weakest_dbm:g} dBm or weaker, are only counted"
+            notes.append(f"the {MOST_NETWORKS} strongest networks were kept; {rest}")
         if self.used == 0:
             notes.append(f"no beacon or probe response is in it: {read}")
         return notes
@@ -152,8 +172,9 @@ def read_capture_stream(file: BinaryIO, progress: Progress | None = None) -> Cap
     if progress is not None:
         progress(guarded.bytes_read)
     tally.fold()
+    readings, impossible, left_out, weakest = _kept(tally.networks.values())
     return CaptureSummary(
-        [reading_of(n) for n in sorted(tally.networks.values(), key=lambda n: n.bssid)],
+        readings,
         frames,
         tally.used,
         tally.passed_over,
@@ -162,14 +183,36 @@ def read_capture_stream(file: BinaryIO, progress: Progress | None = None) -> Cap
         guarded.bytes_read,
         guarded.cut_short,
         damage,
+        impossible,
+        left_out,
+        weakest,
     )
 
 
-def link_type_of(path: Path) -> int:
-    """The link type of a capture file; BadInput when it is none."""
-    with path.open("rb") as file:
-        guarded = Guarded(file)
-        return int(_reader(guarded)[0].datalink())
+def _kept(networks: Iterable[Network]) -> tuple[list[Reading], int, int, float]:
+    """(readings, networks that announce the impossible, the weakest that were left out, the strongest of those)."""
+    by_level = sorted(((_quantile(n.levels, 0.5) if n.levels else -120.0, n.bssid, n) for n in networks), reverse=True)
+    kept: list[Reading] = []
+    impossible, left_out, weakest = 0, 0, -120.0
+    for level, _, network in by_level:
+        if len(kept) >= MOST_NETWORKS:
+            left_out += 1
+            weakest = max(weakest, level)
+            continue
+        reading = reading_of(network)
+        try:
+            encoded_reading(reading)
+            validate_reading(reading)
+        except BadInput:
+            impossible += 1
+            continue
+        kept.append(reading)
+    return sorted(kept, key=lambda r: r.bssid), impossible, left_out, weakest
+
+
+def link_type_of(file: BinaryIO) -> int:
+    """The link type of an open capture file; BadInput when it is none."""
+    return int(_reader(Guarded(file))[0].datalink())
 
 
 def open_capture(guarded: Guarded, link_types: tuple[int, ...], holding: str) -> tuple[dpkt.pcap.Reader, int]:
@@ -247,7 +290,8 @@ class _Tally:
         network = body.network
         body.count += 1
         if level >= 0:
-            network.levels[level] += 1
+            levels = network.levels
+            levels[level] = levels.get(level, 0) + 1
         if not network.first_s or seconds < network.first_s:
             network.first_s = seconds
         if seconds > network.last_s:
@@ -314,7 +358,7 @@ def reading_of(network: Network) -> Reading:
     counts = network.announcements.most_common()
     said = counts[0][0]
     named = [(a, n) for a, n in counts if ssid_text(a.ssid)]
-    samples = sum(network.levels)
+    samples = sum(network.levels.values())
     load = _median_load(network.loads)
     return Reading(
         network.bssid.hex(":"),
@@ -348,10 +392,10 @@ def _median_load(loads: Counter[Load]) -> Load | None:
     return None
 
 
-def _quantile(levels: list[int], share: float) -> float:
+def _quantile(levels: dict[int, int], share: float) -> float:
     """Level in dBm below which a share of the samples lies; the mean of the middle two for an even median."""
-    total = sum(levels)
-    ordered: list[tuple[int, int]] = [(i if i < 128 else i - 256, levels[i]) for i in (*range(128, 256), *range(128))]
+    total = sum(levels.values())
+    ordered = sorted((i if i < 128 else i - 256, count) for i, count in levels.items())
 
     def at(rank: int) -> int:
         seen = 0
@@ -369,7 +413,7 @@ def _quantile(levels: list[int], share: float) -> float:
 
 
 def _time(seconds: float) -> str:
-    return datetime.fromtimestamp(round(seconds), UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
+    return datetime.fromtimestamp(round(min(max(seconds, _FIRST_S), _LAST_S)), UTC).strftime("%Y-%m-%dT%H:%M:%SZ")
 
 
 def listen_from_capture(

@@ -1,0 +1,181 @@
+"""Work that keeps a processor busy runs in a process of its own: it cannot hold up anybody's request, can be ended at
+any moment, and has a limit on its memory."""
+
+from __future__ import annotations
+
+import contextlib
+import logging
+import multiprocessing
+import multiprocessing.context
+import os
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import cache
+from multiprocessing.connection import Connection
+from typing import TYPE_CHECKING, Any
+
+from even_static.core.errors import BadInput, Busy, EvenStaticError, NotFound, Unlawful
+
+if TYPE_CHECKING:
+    from even_static.core.house.job import Job
+
+LOG = logging.getLogger("even_static")
+# A search of the largest house takes a few hundred MB; more than this is a fault, and ends it.
+MOST_MEMORY_BYTES = 3 << 30
+# Lets light requests go first where processors are few.
+NICENESS = 5
+# After its time, or after it was asked to end, so long until it is ended from outside.
+GRACE_S = 12.0
+TELL_EVERY_S = 0.1
+
+_ERRORS: dict[str, type[EvenStaticError]] = {e.__name__: e for e in (BadInput, Busy, NotFound, Unlawful)}
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """How far a piece of work is."""
+
+    text: str
+    fraction: float
+
+
+Report = Callable[[str, float], bool]
+Work = Callable[..., Any]
+
+
+def tune(report: Report, job: Job, **asked: Any) -> Any:
+    """Search for the best setting; what :func:`make_plan` takes."""
+    from even_static.core.tuning.house import House
+    from even_static.core.tuning.plan import make_plan
+    from even_static.core.tuning.whole import Best
+
+    def told(text: str, share: float, best: Best) -> bool:
+        troubles = best.evaluation.troubles
+        return report(f"{text}; best so far {troubles} {'trouble' if troubles == 1 else 'troubles'}", 0.9 * share)
+
+    return make_plan(House(job), told=told, **asked)
+
+
+def tune_places(report: Report, job: Job, **asked: Any) -> Any:
+    """Search for the best setting and the best spots; what :func:`make_placed_plan` takes."""
+    from even_static.core.tuning.house import House
+    from even_static.core.tuning.placed import make_placed_plan
+
+    return make_placed_plan(House(job), told=lambda text, share, _: report(text, 0.95 * share), **asked)
+
+
+def what_to_measure(report: Report, job: Job, **asked: Any) -> Any:
+    """Find what to measure next; what :func:`measure_next` takes."""
+    from even_static.core.tuning.house import House
+    from even_static.core.tuning.measure_next import measure_next
+
+    told = "drawing what is not known well, one thing at a time"
+    return measure_next(House(job), told=lambda share: report(told, share), **asked)
+
+
+def run_apart(
+    work: Work,
+    job: Job,
+    asked: dict[str, Any],
+    *,
+    seconds: float,
+    progress: Callable[[str, float], None],
+    stop_wanted: Callable[[], bool],
+    given_up: Callable[[], bool],
+) -> Any:
+    """Run ``work(report, job, **asked)`` in a process of its own and give back its result.
+
+    It has ``seconds``, which it looks at itself. ``stop_wanted``: asked to end with what it has; where it does not
+    within a few seconds, or ``given_up`` says that nobody waits any more, it is ended. Its own errors are raised here;
+    Busy where it had to be ended.
+    """
+    here, there = _context().Pipe()
+    process = _context().Process(target=_child, args=(there, work, job, asked), daemon=True)
+    process.start()
+    there.close()
+    began = time.monotonic()
+    stopped_at: float | None = None
+    try:
+        while True:
+            now = time.monotonic()
+            if given_up():
+                raise Busy("search", "was ended: nobody waited for it any more", None, "start it again")
+            if stop_wanted() and stopped_at is None:
+                stopped_at = now
+                here.send("stop")
+            if now - began > seconds + GRACE_S or (stopped_at is not None and now - stopped_at > GRACE_S):
+                raise Busy("search", "took longer than it may and was ended", f"{now - began:.0f} s", "a longer time")
+            if not here.poll(TELL_EVERY_S):
+                if not process.is_alive() and not here.poll(0):
+                    raise Busy("search", "needed more memory than there is, and was ended", None, "fewer things free")
+                continue
+            message = here.recv()
+            if isinstance(message, Progress):
+                progress(message.text, message.fraction)
+                continue
+            kind, value = message
+            if kind == "done":
+                return value
+            raise _ERRORS.get(kind, RuntimeError)(*value)
+    except EOFError:
+        raise Busy("search", "needed more memory than there is, and was ended", None, "fewer things free") from None
+    finally:
+        here.close()
+        if process.is_alive():
+            process.terminate()
+        process.join(2.0)
+        if process.is_alive():
+            process.kill()
+
+
+@cache
+def _context() -> multiprocessing.context.SpawnContext | multiprocessing.context.ForkServerContext:
+    """Where it can be, new processes come from a small one that has everything loaded: they begin at once."""
+    if sys.platform == "win32":
+        return multiprocessing.get_context("spawn")
+    context = multiprocessing.get_context("forkserver")
+    context.set_forkserver_preload(["even_static.api.heavy_loaded"])
+    return context
+
+
+def _child(pipe: Connection, work: Work, job: Job, asked: dict[str, Any]) -> None:
+    _limit()
+    stopped = False
+    last = 0.0
+
+    def report(text: str, fraction: float) -> bool:
+        nonlocal stopped, last
+        stopped = stopped or pipe.poll(0)
+        if time.monotonic() - last > TELL_EVERY_S:
+            last = time.monotonic()
+            pipe.send(Progress(text, fraction))
+        return not stopped
+
+    try:
+        found = work(report, job, **asked)
+        pipe.send(("done", found))
+    except EvenStaticError as error:
+        pipe.send((type(error).__name__, (error.field, error.rule, error.received, error.accepted)))
+    except MemoryError:
+        pipe.send(("Busy", ("search", "needed more memory than it may have", None, "fewer things free")))
+    except (BrokenPipeError, ConnectionResetError, KeyboardInterrupt):
+        return
+    except Exception as error:
+        LOG.exception("a search failed")
+        with contextlib.suppress(OSError):
+            pipe.send(("fault", (repr(error),)))
+
+
+def _limit() -> None:
+    if sys.platform == "win32":
+        return
+    import resource
+    import signal
+
+    # Ctrl+C is for the application, which ends what it started.
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    with contextlib.suppress(OSError, ValueError):
+        os.nice(NICENESS)
+        resource.setrlimit(resource.RLIMIT_DATA, (MOST_MEMORY_BYTES, MOST_MEMORY_BYTES))
