@@ -55,7 +55,10 @@ def _store(data: Path | None) -> Store:
 
 
 def _out(value: Any) -> None:
-    sys.stdout.write(json.dumps(value, indent=1, ensure_ascii=False) + "\n")
+    # What a terminal would take for more than text goes as an escape, which JSON reads as the same.
+    text = json.dumps(value, indent=1, ensure_ascii=False)
+    plain = "".join(c if c.isprintable() or c == "\n" else json.dumps(c)[1:-1] for c in text)
+    sys.stdout.write(plain + "\n")
 
 
 def _progress(text: str, fraction: float) -> None:
@@ -458,7 +461,9 @@ def main() -> None:
 
 
 def _fail(message: str) -> None:
-    sys.stderr.write(f"even-static: {' '.join(message.split())}\n")
+    from even_static.core.errors import printable
+
+    sys.stderr.write(f"even-static: {printable(' '.join(message.split()))}\n")
     sys.exit(2)
 
 

@@ -38,6 +38,16 @@ export interface Kept {
   move_node_ids: string[]
 }
 
+/** A job with what a reply says that differs: whole fields, and single entries of long lists. */
+function broughtUpToDate(job: Job, reply: Call): Job {
+  const lists = Object.entries(reply.entries).map(([name, { order, changed }]) => {
+    const old = job[name as 'listens' | 'traces'] as { id: string }[]
+    const known = new Map([...old, ...changed].map((e) => [e.id, e]))
+    return [name, order.map((id) => known.get(id))]
+  })
+  return { ...job, ...reply.job, ...Object.fromEntries(lists) }
+}
+
 const sameSettings = (a: Settings, b: Settings) => JSON.stringify(a) === JSON.stringify(b)
 
 /** The call on the screen: as stored, and the setting that is being tried on it. */
@@ -99,7 +109,7 @@ export class CallState {
    * answer that is older than what is shown comes too late. */
   private showCall(call: Call) {
     if (call.revision < this.call.revision) return
-    this.call = call.since === null ? call : { ...call, job: { ...this.call.job, ...call.job } }
+    this.call = call.since === null ? call : { ...call, job: broughtUpToDate(this.call.job, call) }
     Object.assign(known, { callId: call.id, revision: call.revision })
   }
 
@@ -118,7 +128,9 @@ export class CallState {
   async edit(job: Job, summary: string): Promise<boolean> {
     try {
       const names = Object.keys(job) as (keyof Job)[]
-      const changed = names.filter((n) => JSON.stringify(job[n]) !== JSON.stringify(this.job[n]))
+      const changed = names.filter(
+        (n) => job[n] !== this.job[n] && JSON.stringify(job[n]) !== JSON.stringify(this.job[n]),
+      )
       const fields = Object.fromEntries(changed.map((n) => [n, job[n]]))
       const body = { job: fields, revision: this.call.revision, summary }
       this.take(await ask(api.PUT('/api/calls/{call_id}/job', { ...this.path(), body })))

@@ -9,13 +9,13 @@ from typing import Annotated, cast
 
 from fastapi import Depends, Request, Response
 
-from even_static.api.models import CallBody, OfferedBlock, SettingsBody
+from even_static.api.models import CallBody, EntriesBody, OfferedBlock, SettingsBody
 from even_static.api.service import Service
 from even_static.api.share import COOKIE, Share, is_local
 from even_static.core.checks.lawful import LawfulBlock
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import NodeStand, Stand
-from even_static.core.house.job import Job, Settings
+from even_static.core.house.job import Job, Listen, Settings, Trace
 from even_static.core.house.validate import validate_settings
 from even_static.core.house.validate_building import validate_in_building
 from even_static.core.tuning.evaluate import evaluate
@@ -40,6 +40,8 @@ def get_service(request: Request) -> Service:
 
 # The revision of a call that a page has: what it has of the job since is not sent again.
 KNOWS_HEADER = "even-static-knows"
+# Lists of which only the entries are sent that a page does not have.
+LONG_LISTS = frozenset({"listens", "traces"})
 LARGEST_TEXT_BYTES = 64 << 20
 Serviced = Annotated[Service, Depends(get_service)]
 
@@ -48,7 +50,7 @@ def call_view(service: Service, call: StoredCall) -> CallBody:
     """A call with its figures as set now; without radios there are none."""
     now = evaluate(service.house(call), call.job.settings) if call.job.nodes else None
     aside = [f"{a.field}: {a.rule}" for a in call.set_aside]
-    return CallBody(call.id, call.revision, call.undo, call.redo, call.job, now, None, aside)
+    return CallBody(call.id, call.revision, call.undo, call.redo, call.job, now, set_aside=aside)
 
 
 def call_body(service: Service, call: StoredCall, status: int = 200) -> CallBody:
@@ -61,11 +63,20 @@ def call_body(service: Service, call: StoredCall, status: int = 200) -> CallBody
     body = call_view(service, call)
     if service.knows is not None and 1 <= service.knows < call.revision:
         base = service.store.job_at(call.id, service.knows)
-        same = {f.name for f in fields(Job) if _same(getattr(base, f.name), getattr(call.job, f.name))}
-        text = BODY.dump_json(replace(body, since=service.knows), exclude={"job": same})
+        left_out = {f.name for f in fields(Job) if _same(getattr(base, f.name), getattr(call.job, f.name))}
+        lists = {name: _entries(getattr(base, name), getattr(call.job, name)) for name in LONG_LISTS - left_out}
+        body = replace(body, since=service.knows, entries=lists)
+        text = BODY.dump_json(body, exclude={"job": left_out | LONG_LISTS})
     else:
         text = BODY.dump_json(body)
     return cast("CallBody", Response(text, status, media_type="application/json"))
+
+
+def _entries(base: tuple[Listen | Trace, ...], now: tuple[Listen | Trace, ...]) -> EntriesBody:
+    """A long list as what differs in it."""
+    known = {e.id: e for e in base}
+    changed = [e for e in now if not _same(known.get(e.id), e)]
+    return EntriesBody([e.id for e in now], changed)
 
 
 def _same(a: object, b: object) -> bool:

@@ -27,15 +27,15 @@ from even_static.api.tasks import ErrorBody
 CONTENT_SECURITY = "default-src 'self'; img-src 'self' data:; style-src 'self'; script-src 'self'; connect-src 'self'"
 CONTENT_SECURITY += "; frame-ancestors 'none'; base-uri 'none'; form-action 'self'"
 MIB = 1 << 20
-# How large a body may be, by path; what no line names has the last.
+# How large a body may be, by path, where it is not what all others may be.
 BODY_LIMITS: tuple[tuple[re.Pattern[str], int], ...] = (
     (re.compile(r"/api/calls/\d+/captures"), 4096 * MIB),
     (re.compile(r"/api/link/up"), 513 * MIB),
     (re.compile(r"/api/calls/import|/api/calls/\d+/readings"), 64 * MIB),
     (re.compile(r"/api/calls/\d+/job"), 32 * MIB),
     (re.compile(r"/api/calls/\d+/(photo|house\.geojson)"), 20 * MIB),
-    (re.compile(r".*"), 4 * MIB),
 )
+LARGEST_BODY_BYTES = 4 * MIB
 # What is too large is taken in so far and forgotten: cut off at once, a browser would never see why.
 TAKEN_IN_ANYWAY_BYTES = 32 * MIB
 TAKEN_IN_ANYWAY_S = 5.0
@@ -52,12 +52,8 @@ MOST_FROM_ONE, MOST_FROM_HERE, MOST_FROM_OTHERS = 24, 200, 240
 SAME_LINE_AGAIN_S = 10.0
 
 
-class TooLarge(Exception):
-    """A body is larger than it may be."""
-
-
-class TooSlow(Exception):
-    """A body comes too slowly."""
+class TurnedAway(Exception):
+    """A body is larger than it may be, or comes too slowly."""
 
 
 def refusal(status: int, field: str, rule: str, received: str = "", accepted: str = "") -> tuple[int, bytes]:
@@ -69,7 +65,7 @@ def refusal(status: int, field: str, rule: str, received: str = "", accepted: st
 
 def body_limit(path: str) -> int:
     """How large the body of a request to a path may be, in bytes."""
-    return next(most for pattern, most in BODY_LIMITS if pattern.fullmatch(path))
+    return next((most for pattern, most in BODY_LIMITS if pattern.fullmatch(path)), LARGEST_BODY_BYTES)
 
 
 class Door:
@@ -87,9 +83,13 @@ class Door:
             return
         bounded = _Bounded(receive, body_limit(scope["path"]))
         started = False
+        refused: tuple[int, bytes] | None = None
 
         async def sending(message: Message) -> None:
             nonlocal started
+            if bounded.fault is not None and not started:
+                # What the application makes of a body that was cut off is not what is wrong with it.
+                return
             if message["type"] == "http.response.start":
                 started = True
                 self._dress(scope, MutableHeaders(scope=message))
@@ -98,19 +98,13 @@ class Door:
         try:
             refused = self._refused(scope)
             if refused is None:
-                request = Request(scope, bounded)
-                stopped = await gate(request, self.share)
-                if stopped is not None:
-                    await stopped(scope, bounded, sending)
-                    return
-                await self.app(scope, bounded, sending)
-                return
-        except TooLarge:
-            most = f"{bounded.most >> 20} MiB"
-            refused = refusal(413, "body", f"must not be larger than {most}", f"more than {most}", f"at most {most}")
-        except TooSlow:
-            refused = refusal(408, "body", "must come without long pauses", "nothing for a while", "try again")
-        if not started:
+                stopped = await gate(Request(scope, bounded), self.share)
+                await (stopped or self.app)(scope, bounded, sending)
+        except TurnedAway:
+            pass
+        refused = refused or bounded.fault
+        if refused is not None and not started:
+            bounded.fault = None
             await _answer(sending, *refused)
 
     def _refused(self, scope: Scope) -> tuple[int, bytes] | None:
@@ -151,6 +145,8 @@ class _Bounded:
         self.size = 0
         self.began = time.monotonic()
         self.ended = False
+        self.fault: tuple[int, bytes] | None = None
+        """Why the body was turned away, as an answer."""
 
     async def __call__(self) -> Message:
         if self.ended:
@@ -163,16 +159,22 @@ class _Bounded:
         self.ended = not message.get("more_body", False)
         if self.size > self.most:
             await self._forget_the_rest()
-            raise TooLarge
+            most = f"{self.most >> 20} MiB"
+            self.fault = refusal(413, "body", f"must not be larger than {most}", f"more than {most}", f"at most {most}")
+            raise TurnedAway
         if time.monotonic() - self.began > SHORTEST_BODY_S + self.size / SLOWEST_BYTES_PER_S:
-            raise TooSlow
+            raise self._too_slow()
         return message
 
     async def _next(self) -> Message:
         try:
             return await asyncio.wait_for(self.receive(), BODY_PAUSE_S)
         except TimeoutError:
-            raise TooSlow from None
+            raise self._too_slow() from None
+
+    def _too_slow(self) -> TurnedAway:
+        self.fault = refusal(408, "body", "must come without long pauses", "nothing for a while", "try again")
+        return TurnedAway()
 
     async def _forget_the_rest(self) -> None:
         until, left = time.monotonic() + TAKEN_IN_ANYWAY_S, TAKEN_IN_ANYWAY_BYTES

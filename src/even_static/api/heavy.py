@@ -14,7 +14,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 from multiprocessing.connection import Connection
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Protocol
 
 from even_static.core.errors import BadInput, Busy, EvenStaticError, NotFound, Unlawful
 
@@ -41,7 +41,16 @@ class Progress:
     fraction: float
 
 
-Report = Callable[[str, float], bool]
+class Report(Protocol):
+    """What work tells, and learns whether it is still wanted."""
+
+    def __call__(self, text: str, fraction: float) -> bool:
+        """Say how far it is; whether to go on."""
+
+    def wanted(self) -> bool:
+        """Whether to go on."""
+
+
 Work = Callable[..., Any]
 
 
@@ -55,7 +64,7 @@ def tune(report: Report, job: Job, **asked: Any) -> Any:
         troubles = best.evaluation.troubles
         return report(f"{text}; best so far {troubles} {'trouble' if troubles == 1 else 'troubles'}", 0.9 * share)
 
-    return make_plan(House(job), told=told, **asked)
+    return make_plan(House(job), told=told, wanted=report.wanted, **asked)
 
 
 def tune_places(report: Report, job: Job, **asked: Any) -> Any:
@@ -63,7 +72,10 @@ def tune_places(report: Report, job: Job, **asked: Any) -> Any:
     from even_static.core.tuning.house import House
     from even_static.core.tuning.placed import make_placed_plan
 
-    return make_placed_plan(House(job), told=lambda text, share, _: report(text, 0.95 * share), **asked)
+    def told(text: str, share: float, _: object) -> bool:
+        return report(text, 0.95 * share)
+
+    return make_placed_plan(House(job), told=told, wanted=report.wanted, **asked)
 
 
 def what_to_measure(report: Report, job: Job, **asked: Any) -> Any:
@@ -142,19 +154,8 @@ def _context() -> multiprocessing.context.SpawnContext | multiprocessing.context
 
 def _child(pipe: Connection, work: Work, job: Job, asked: dict[str, Any]) -> None:
     _limit()
-    stopped = False
-    last = 0.0
-
-    def report(text: str, fraction: float) -> bool:
-        nonlocal stopped, last
-        stopped = stopped or pipe.poll(0)
-        if time.monotonic() - last > TELL_EVERY_S:
-            last = time.monotonic()
-            pipe.send(Progress(text, fraction))
-        return not stopped
-
     try:
-        found = work(report, job, **asked)
+        found = work(_Reporter(pipe), job, **asked)
         pipe.send(("done", found))
     except EvenStaticError as error:
         pipe.send((type(error).__name__, (error.field, error.rule, error.received, error.accepted)))
@@ -166,6 +167,25 @@ def _child(pipe: Connection, work: Work, job: Job, asked: dict[str, Any]) -> Non
         LOG.exception("a search failed")
         with contextlib.suppress(OSError):
             pipe.send(("fault", (repr(error),)))
+
+
+class _Reporter:
+    """Tells the application how far work is, and hears from it when to stop."""
+
+    def __init__(self, pipe: Connection) -> None:
+        self._pipe = pipe
+        self._last_s = 0.0
+        self._stopped = False
+
+    def wanted(self) -> bool:
+        self._stopped = self._stopped or self._pipe.poll(0)
+        return not self._stopped
+
+    def __call__(self, text: str, fraction: float) -> bool:
+        if time.monotonic() - self._last_s > TELL_EVERY_S:
+            self._last_s = time.monotonic()
+            self._pipe.send(Progress(text, fraction))
+        return self.wanted()
 
 
 def _limit() -> None:

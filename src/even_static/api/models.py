@@ -13,7 +13,7 @@ from even_static.core.house.basics import DemandMbps, Id, Name, Text, Timestamp,
 from even_static.core.house.building import Build, Building, Level, Metres, NodeStand, Opening, Stand
 from even_static.core.house.complaint import SuspicionKind
 from even_static.core.house.devices import Crowd, Wish
-from even_static.core.house.job import Job, Settings, Subscription, TracePoint
+from even_static.core.house.job import Job, Listen, Settings, Subscription, Trace, TracePoint
 from even_static.core.house.trial import Arm, TrialMeasure
 from even_static.core.house.wiring import Wiring
 from even_static.core.link.statistics import RunSamples
@@ -56,6 +56,15 @@ class AboutBody:
 
 
 @dataclass(frozen=True, slots=True)
+class EntriesBody:
+    """A long list as it is now, for a page that has an earlier one: its entries in their order by identifier, and those
+    that the page does not have."""
+
+    order: list[str]
+    changed: list[Listen | Trace]
+
+
+@dataclass(frozen=True, slots=True)
 class CallBody:
     """A call: its job, what undo and redo would do, and its figures as set now."""
 
@@ -67,6 +76,8 @@ class CallBody:
     now: Evaluation | None
     since: int | None = None
     """The revision that the page said it has: fields of ``job`` that are as they were then are left out."""
+    entries: dict[str, EntriesBody] = field(default_factory=dict)
+    """Long lists that differ since then, entry by entry."""
     set_aside: list[str] = field(default_factory=list)
     """Parts of the call that could not be read, and why."""
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
 
+from even_static.core.errors import printable
 from even_static.core.house.basics import Timestamp
 from even_static.core.house.job import Job
 
@@ -31,13 +32,13 @@ def write_calendar(job: Job, call_id: int, now: Timestamp) -> str:
         event.add("dtstamp", datetime.fromisoformat(now).astimezone(UTC))
         event.add("dtstart", begins)
         event.add("dtend", begins + LASTS)
-        event.add("summary", f"Ask again: {job.title}")
+        event.add("summary", printable(f"Ask again: {job.title}"))
         asked = "; ".join(dict.fromkeys(c.what for c in job.complaints))
         about = f"Did it come back: {asked}?" if asked else "Did it come back?"
-        event.add("description", f"{follow_up.note}\n{about}".strip())
+        event.add("description", printable(f"{follow_up.note}\n{about}".strip()))
         alarm = Alarm()
         alarm.add("action", "DISPLAY")
-        alarm.add("description", f"Ask again: {job.title}")
+        alarm.add("description", printable(f"Ask again: {job.title}"))
         alarm.add("trigger", REMIND)
         event.add_component(alarm)
         calendar.add_component(event)

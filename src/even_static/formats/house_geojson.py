@@ -17,7 +17,7 @@ from typing import Any
 from pydantic import TypeAdapter, ValidationError
 
 from even_static.core.errors import BadInput
-from even_static.core.house.basics import fresh_identifier
+from even_static.core.house.basics import fresh_identifier, printable_name
 from even_static.core.house.building import (
     MOST_ROOMS,
     Building,
@@ -194,7 +194,7 @@ def _feature(kind: str, geometry: Feature, properties: Feature) -> Feature:
 
 
 def _foreign_room(properties: Feature, rooms: list[Room]) -> Feature:
-    name = str(properties.get("name") or f"room {len(rooms) + 1}")[:80]
+    name = printable_name("properties.name", str(properties.get("name") or f"room {len(rooms) + 1}")[:80])
     storey = properties.get("storey", 0)
     kind = properties.get("kind") or kind_of(name)
     return {"id": fresh_identifier(name, [r.id for r in rooms]), "name": name, "storey": storey, "kind": kind}

@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable, Iterable, Sequence
 from xml.etree import ElementTree as Xml
 
+from even_static.core.errors import printable
 from even_static.core.house.building import Building
 from even_static.core.house.job import Job
 from even_static.core.house.walls import walls_of
@@ -78,7 +79,7 @@ class _Sheet:
             "paint-order": "stroke",
             **(style or {}),
         }
-        Xml.SubElement(self.root, "text", style).text = text
+        Xml.SubElement(self.root, "text", style).text = printable(text)
 
     def areas(self, rings: Iterable[Sequence[float]]) -> None:
         parts = []

@@ -11,8 +11,9 @@ from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
 
-from even_static.core.errors import BadInput
+from even_static.core.errors import BadInput, printable
 from even_static.core.house.basics import is_identifier, is_timestamp
+from even_static.core.house.csv_rows import MOST_COLUMNS, defused, fused_again
 from even_static.core.house.job import Job, Listen, Reading
 from even_static.core.house.validate import validate_reading
 from even_static.core.spectrum.channels import BANDS, block_for
@@ -33,7 +34,8 @@ def write_readings(listens: Iterable[Listen]) -> str:
     for listen in listens:
         for reading in listen.readings:
             row = [getattr(reading, f.name) for f in fields(Reading)]
-            writer.writerow([listen.place_id, listen.heard_at, *("" if v is None else v for v in row)])
+            cells = [listen.place_id, listen.heard_at, *("" if v is None else v for v in row)]
+            writer.writerow([defused(printable(c)) if isinstance(c, str) else c for c in cells])
     return out.getvalue()
 
 
@@ -57,6 +59,8 @@ def _listens(lines: csv.DictReader[str], source: str, place_id: str | None, hear
     header = [h.strip() for h in lines.fieldnames or []]
     if not header:
         raise BadInput("CSV file", "must have a header line", "an empty file", ", ".join(COLUMNS))
+    if len(header) > MOST_COLUMNS:
+        raise BadInput("CSV header", "must not have more columns than can be worked with", len(header), "fewer")
     for name in REQUIRED:
         if name not in header:
             raise BadInput("CSV header", f"must have the column {name}", ", ".join(header), ", ".join(COLUMNS))
@@ -64,7 +68,8 @@ def _listens(lines: csv.DictReader[str], source: str, place_id: str | None, hear
     groups: dict[tuple[str, str], list[Reading]] = {}
     for line in lines:
         number = lines.line_num
-        cells = {k: (v or "").strip() if k != "ssid" else (v or "") for k, v in line.items() if k in COLUMNS}
+        cells = {k: fused_again(v or "") for k, v in line.items() if k in COLUMNS}
+        cells = {k: v if k == "ssid" else v.strip() for k, v in cells.items()}
         where = cells.pop("place_id", "") or place_id
         when = cells.pop("heard_at", "") or heard_at
         if not where:

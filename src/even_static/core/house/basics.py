@@ -76,6 +76,14 @@ def fresh_identifier(name: str, taken: Iterable[str]) -> str:
     return found
 
 
+def printable_name(field: str, text: str) -> str:
+    """A name that somebody has typed or a file holds; BadInput where it has characters that cannot be shown."""
+    odd = next((c for c in text if not c.isprintable()), None)
+    if odd is not None:
+        raise BadInput(field, "must not hold control characters", text, "letters, digits, spaces and signs")
+    return text
+
+
 def unique(field: str, ids: Iterable[str]) -> set[str]:
     """The identifiers of a list as a set; BadInput for the first that comes twice."""
     seen: set[str] = set()

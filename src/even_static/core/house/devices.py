@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from even_static.core.errors import BadInput
-from even_static.core.house.basics import fresh_identifier
+from even_static.core.house.basics import fresh_identifier, printable_name
 from even_static.core.house.csv_rows import csv_rows
 from even_static.core.house.job import Device, Job, Place
 from even_static.core.spectrum.channels import BANDS, Band
@@ -108,6 +108,7 @@ def _add(
     place_id: str,
     more: dict[str, object],
 ) -> None:
+    printable_name(f"line {line}, name", name)
     if len(job.devices) + len(made) + count > MOST_DEVICES:
         rule = "must not bring more devices than can be worked with"
         raise BadInput(f"line {line}", rule, count, f"{MOST_DEVICES} in all")

@@ -230,8 +230,8 @@ def with_past_following(job: Job) -> Job:
 
 
 def _following(then: Then, settings: Settings | None, stands: tuple[NodeStand, ...] | None) -> Then:
-    """A listening or a trace with other settings and stands; itself where they are the same, so that what did not change
-    is known by being the same."""
+    """A listening or a trace with other settings and stands; itself where they are the same, so that what did not
+    change is known by being the same."""
     if settings is then.settings and stands == then.stands:
         return then
     return replace(then, settings=settings, stands=stands)

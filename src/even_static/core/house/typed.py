@@ -6,7 +6,7 @@ import re
 from dataclasses import dataclass, replace
 
 from even_static.core.errors import BadInput
-from even_static.core.house.basics import fresh_identifier
+from even_static.core.house.basics import fresh_identifier, printable_name
 from even_static.core.house.building import Building, Room, RoomKind, Side, Storey
 
 METRES_PER_FOOT = 0.3048
@@ -68,9 +68,8 @@ def read_line(line: str, units: str = "metric") -> TypedRoom:
     word = (found["side"] or "").lower()
     if len(found["name"]) > 80:
         raise BadInput("name", "must not be longer than 80 characters", len(found["name"]), "1 to 80")
-    return TypedRoom(
-        found["name"], sizes[0], sizes[1], _SIDE.get(word), found["beside"], {"above": 1, "below": -1}.get(word, 0)
-    )
+    name, storeys_up = printable_name("name", found["name"]), {"above": 1, "below": -1}.get(word, 0)
+    return TypedRoom(name, sizes[0], sizes[1], _SIDE.get(word), found["beside"], storeys_up)
 
 
 def add_typed(building: Building, line: str, *, storey: int = 0, beside_id: str | None = None) -> tuple[Building, str]:

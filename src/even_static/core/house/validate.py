@@ -310,16 +310,19 @@ def _wiring(job: Job, places: set[str]) -> None:
 def _uplinks(job: Job) -> None:
     _switches(job)
     by_id = {n.id: n for n in job.nodes}
+    # Nodes that are known to hang on the line: each is walked over once.
+    rooted: set[str] = set()
     for i, node in enumerate(job.nodes):
         seen = {node.id}
         at = node
-        while at.uplink is not None:
+        while at.uplink is not None and at.id not in rooted:
             if at.uplink.to_node_id in seen:
                 raise BadInput(
                     f"nodes[{i}].uplink.to_node_id", "must not lead round in a ring", at.uplink.to_node_id, ""
                 )
             seen.add(at.uplink.to_node_id)
             at = by_id[at.uplink.to_node_id]
+        rooted |= seen
         if node.uplink is not None and node.uplink.band is not None:
             for end in (node, by_id[node.uplink.to_node_id]):
                 if all(r.band != node.uplink.band for r in end.radios):

@@ -23,6 +23,8 @@ SEARCHED = 4
 # So many are weighed at all.
 MOST_WAYS = 400
 SHELF_M = 1.6
+# Share of the time for weighing and searching; the rest is for telling it.
+PLANS_SHARE = 0.95
 
 Told = Callable[[str, float, Best], bool]
 
@@ -51,7 +53,12 @@ class PlacedPlan:
 
 
 def make_placed_plan(
-    house: House, node_ids: list[str], rules: Rules, seconds: float, told: Told | None = None
+    house: House,
+    node_ids: list[str],
+    rules: Rules,
+    seconds: float,
+    told: Told | None = None,
+    wanted: Callable[[], bool] | None = None,
 ) -> PlacedPlan:
     """The best setting and the best spots for nodes that may move, within a time.
 
@@ -72,7 +79,7 @@ def make_placed_plan(
         there = House(with_stands(job, stands)) if stands else house
         names = tuple(o.name if o is not None else "where it is" for o in way)
         weighed.append((evaluate(there, job.settings).key[:-2], stands, names, there))
-        if told is not None and time.monotonic() - began > seconds / 3:
+        if time.monotonic() - began > seconds / 3 or (wanted is not None and not wanted()):
             break
     weighed.sort(key=lambda w: w[0])
     first = weighed[:SEARCHED]
@@ -81,12 +88,14 @@ def make_placed_plan(
         first[-1] = next(w for w in weighed if not w[1])
     found: list[tuple[Plan, dict[str, Stand], tuple[str, ...]]] = []
     for n, (_, stands, names, there) in enumerate(first):
-        share = max(seconds - (time.monotonic() - began), 0.5) / (len(first) - n)
+        if found and wanted is not None and not wanted():
+            break
+        share = max(PLANS_SHARE * seconds - (time.monotonic() - began), 0.5) / (len(first) - n)
 
         def tell(text: str, part: float, best: Best, n: int = n, names: tuple[str, ...] = names) -> bool:
             return told is None or told(f"{' and '.join(names)}: {text}", (n + part) / len(first), best)
 
-        found.append((make_plan(there, rules, share, None, tell), stands, names))
+        found.append((make_plan(there, rules, share, None, tell, wanted), stands, names))
     best = min(found, key=lambda f: (*f[0].evaluation.key[:-2], len(f[1]), *f[0].evaluation.key[-2:]))
     searched = {names: plan for plan, _, names in found}
     ways = []

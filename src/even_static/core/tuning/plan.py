@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -12,6 +14,7 @@ from even_static.core.house.job import Settings, setting_block
 from even_static.core.spectrum.channels import BANDS, Block
 from even_static.core.tuning.backhaul import other_links
 from even_static.core.tuning.candidates import POLICIES, Policy, Rules, standard_sets, start_of, with_lawful_power
+from even_static.core.tuning.deadline import Deadline
 from even_static.core.tuning.evaluate import MOST_HEADROOM, Evaluation, evaluate, radio_violations
 from even_static.core.tuning.house import House, link_ends
 from even_static.core.tuning.key import HEADROOM_BIN, HEADROOM_BINS, headroom_bin
@@ -20,6 +23,10 @@ from even_static.core.tuning.rules_of_thumb import careful, fewest_networks, fur
 from even_static.core.tuning.search import BandResult, Placement, band_problem, solve
 from even_static.core.tuning.steering import named_choices
 from even_static.core.tuning.whole import STEERING_DBM, Told, search_whole, steps_of
+
+# Shares of the time that is left: for the search, and for each of the two that are told beside it.
+SEARCH_SHARE, BESIDE_SHARE = 0.6, 0.4
+NO_END = Deadline(math.inf)
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +85,7 @@ class Found:
 def best_settings(
     house: House,
     rules: Rules,
-    deadline_s: float,
+    deadline_s: float | Deadline,
     pinned: dict[str, Block] | None = None,
     told: Told | None = None,
 ) -> Found:
@@ -87,16 +94,20 @@ def best_settings(
     ``deadline_s`` is a value of ``time.monotonic()``; what is not finished by then comes back unproven. ``pinned``:
     blocks by radio that stay. ``told``: as :func:`search_whole` calls it.
     """
+    deadline = Deadline.of(deadline_s)
     if rules.whole:
-        return _whole(house, rules, deadline_s, pinned, told)
-    return _channels(house, rules, deadline_s, pinned)
+        return _whole(house, rules, deadline, pinned, told)
+    return _channels(house, rules, deadline, pinned)
 
 
-def _whole(house: House, rules: Rules, deadline_s: float, pinned: dict[str, Block] | None, told: Told | None) -> Found:
+def _whole(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Block] | None, told: Told | None) -> Found:
     sets: list[tuple[int, ...] | None] = [None]
     if rules.policy == "standard set":
         sets = list(standard_sets(house.job))
-    found = [search_whole(house, rules, deadline_s, pinned, told, channels_24) for channels_24 in sets]
+    found = [
+        search_whole(house, rules, deadline.part(1 / (len(sets) - i)), pinned, told, channels_24)
+        for i, channels_24 in enumerate(sets)
+    ]
     best = min(found, key=lambda f: f.evaluation.key)
     now = evaluate(house, house.job.settings)
     settings, evaluation = best.settings, best.evaluation
@@ -108,7 +119,7 @@ def _whole(house: House, rules: Rules, deadline_s: float, pinned: dict[str, Bloc
     return Found(settings, evaluation, all(f.proven for f in found), bound, steps, choices)
 
 
-def _channels(house: House, rules: Rules, deadline_s: float, pinned: dict[str, Block] | None) -> Found:
+def _channels(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Block] | None) -> Found:
     """Channels, widths and the Zigbee channel at the powers as they are."""
     job = house.job
     start = start_of(job, rules)
@@ -116,12 +127,12 @@ def _channels(house: House, rules: Rules, deadline_s: float, pinned: dict[str, B
     if rules.policy == "standard set":
         sets = list(standard_sets(job))
     best: Found | None = None
-    for channels_24 in sets:
+    for k, channels_24 in enumerate(sets):
         results = {}
+        mine = deadline.part(1 / (len(sets) - k))
         for i, band in enumerate(BANDS):
-            share = (deadline_s - time.monotonic()) / (len(BANDS) - i)
             problem = band_problem(house, start, band, rules, channels_24, pinned)
-            results[band] = solve(problem, time.monotonic() + max(share, 0.0))
+            results[band] = solve(problem, mine.part(1 / (len(BANDS) - i)))
         settings = _merge(house, start, list(results.values()))
         found = Found(
             settings,
@@ -179,16 +190,22 @@ def make_plan(
     seconds: float = 10.0,
     pinned: dict[str, Block] | None = None,
     told: Told | None = None,
+    wanted: Callable[[], bool] | None = None,
 ) -> Plan:
-    """The best setting within a time, with what each school, rule of thumb and runner-up would bring instead."""
+    """The best setting within a time, with what each school, rule of thumb and runner-up would bring instead.
+
+    The search has most of the time; what is told beside it shares the rest, and is left out where there is none.
+    ``wanted``: asked now and then whether anybody still waits; once not, it ends with what it has.
+    """
     rules = rules or Rules()
     began = time.monotonic()
-    found = best_settings(house, rules, began + seconds, pinned, told)
+    deadline = Deadline(began + seconds, wanted)
+    found = best_settings(house, rules, deadline.part(SEARCH_SHARE), pinned, told)
     took = time.monotonic() - began
-    alternatives = _schools(house, rules, found, seconds, pinned)
+    alternatives = _schools(house, rules, found, deadline.part(BESIDE_SHARE), pinned)
     if rules.whole:
         channels = Rules(rules.policy, rules.avoid_radar, held=rules.held)
-        only = best_settings(house, channels, time.monotonic() + seconds, pinned)
+        only = best_settings(house, channels, deadline.part(BESIDE_SHARE), pinned)
         reason = "power, links and steering stay as they are"
         alternatives.append(Alternative("school", "channels only", reason, only.settings, only.evaluation))
     for name, reason, pick in (
@@ -203,11 +220,11 @@ def make_plan(
         # What wins only as measured but can hurt is not chosen over what is safe.
         others = [a for a in alternatives if a.kind == "school"]
         options = [found.settings, *(a.settings for a in others if a.evaluation.lawful)]
-        safest, weighed = weigh(house, list(dict.fromkeys(options)))
+        safest, weighed = weigh(house, list(dict.fromkeys(options)), deadline=deadline.part(0.7))
         settings, futures = safest, weighed
         evaluation = evaluate(house, settings)
-    alternatives += runners_up(house, rules, settings)
-    alternatives += other_choices(house, rules, settings)
+    alternatives += runners_up(house, rules, settings, deadline)
+    alternatives += other_choices(house, rules, settings, deadline)
     return Plan(
         settings,
         evaluation,
@@ -224,7 +241,7 @@ def make_plan(
 
 
 def _schools(
-    house: House, rules: Rules, found: Found, seconds: float, pinned: dict[str, Block] | None
+    house: House, rules: Rules, found: Found, deadline: Deadline, pinned: dict[str, Block] | None
 ) -> list[Alternative]:
     reasons = {
         "standard set": "1, 6, 11 (or 1, 5, 9, 13) at 20 MHz only",
@@ -234,12 +251,12 @@ def _schools(
     for policy in POLICIES:
         other = found
         if policy != rules.policy:
-            other = best_settings(house, replace(rules, policy=policy), time.monotonic() + seconds, pinned)
+            other = best_settings(house, replace(rules, policy=policy), deadline, pinned)
         schools.append(Alternative("school", policy, reasons[policy], other.settings, other.evaluation))
     return schools
 
 
-def other_choices(house: House, rules: Rules, settings: Settings) -> list[Alternative]:
+def other_choices(house: House, rules: Rules, settings: Settings, deadline: Deadline = NO_END) -> list[Alternative]:
     """Beside the blocks: for each other thing that the rules leave free the best way to set it differently while all
     else stays as planned. A radio's power, names and steering, a link's band, the Zigbee channel."""
     job, held = house.job, rules.held
@@ -263,6 +280,8 @@ def other_choices(house: House, rules: Rules, settings: Settings) -> list[Altern
                 ways.append((f"the link of {node.name}", other_links(house, settings, node)))
     found = []
     for what, options in ways:
+        if deadline.over():
+            break
         tried = [(evaluate(house, s), s) for s in options]
         best = min(tried, key=lambda t: t[0].key, default=None)
         if best is not None:
@@ -285,9 +304,9 @@ def _differs(plan: Settings, other: Settings) -> str:
     return f"{changed.eirp_dbm:g} dBm"
 
 
-def runners_up(house: House, rules: Rules, settings: Settings) -> list[Alternative]:
+def runners_up(house: House, rules: Rules, settings: Settings, deadline: Deadline = NO_END) -> list[Alternative]:
     """For each radio the best other block while all else stays as planned: what it would cost to differ there."""
-    found = []
+    found: list[Alternative] = []
     for band in BANDS:
         problem = band_problem(house, settings, band, rules)
         placement = Placement(problem)
@@ -296,6 +315,8 @@ def runners_up(house: House, rules: Rules, settings: Settings) -> list[Alternati
             for options, b in zip(problem.blocks, problem.present, strict=True)
         ]
         for v, group in enumerate(problem.groups):
+            if deadline.over():
+                return found
             others = {u: i for u, i in enumerate(present) if u != v and i is not None}
             if len(problem.blocks[v]) < 2 or len(others) != len(problem.groups) - 1:
                 continue

@@ -13,10 +13,11 @@ from even_static.core.house.job import Settings
 from even_static.core.spectrum.channels import BANDS
 from even_static.core.tuning.air import UNHEARD_DBM, Air
 from even_static.core.tuning.daily import heard_parts, part_of
+from even_static.core.tuning.deadline import Deadline
 from even_static.core.tuning.evaluate import evaluate
 from even_static.core.tuning.house import House
 
-DRAWS = 40
+DRAWS, FEWEST_DRAWS = 40, 4
 # How far a neighbour's load may be from what was broadcast at one hour: standard deviation of its logarithm. From one
 # listening the rest of the day is not known. Common practice.
 LOAD_SPREAD = 0.5
@@ -62,11 +63,17 @@ def drawn(air: Air, seed: int) -> Air:
     return replace(air, use_fraction=use, rssi_dbm=rssi, own_rssi_dbm=own)
 
 
-def weigh(house: House, plans: list[Settings], draws: int = DRAWS) -> tuple[Settings, Futures]:
-    """The plan to take of some (the first is the best as measured), and how it does in the futures."""
+def weigh(
+    house: House, plans: list[Settings], draws: int = DRAWS, deadline: Deadline | None = None
+) -> tuple[Settings, Futures]:
+    """The plan to take of some (the first is the best as measured), and how it does in the futures: in fewer of them
+    where the time is over before."""
     job = house.job
     now_keys, keys, evaluations = [], [], []
     for seed in range(draws):
+        if seed >= FEWEST_DRAWS and deadline is not None and deadline.over():
+            draws = seed
+            break
         future = House(job, in_air=drawn(house.air, seed))
         now_keys.append(evaluate(future, job.settings).key[:-2])
         found = [evaluate(future, p) for p in plans]

@@ -10,7 +10,6 @@ computed from the radios placed so far, with the best that each other radio coul
 
 from __future__ import annotations
 
-import time
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -20,6 +19,7 @@ from even_static.core.house.job import Settings, setting_block
 from even_static.core.spectrum.channels import Band, Block
 from even_static.core.tables import zigbee as zigbee_table
 from even_static.core.tuning.candidates import Rules, candidates
+from even_static.core.tuning.deadline import Deadline
 from even_static.core.tuning.house import House
 from even_static.core.tuning.key import MOST_RADIOS, delivery_loss, headroom_bin, pack, spill_bin, unpack_first
 from even_static.core.tuning.scene import Scene, Terms
@@ -294,21 +294,21 @@ class Placement:
         return whole[0], whole[1], whole[2], whole[3]
 
 
-def solve(problem: BandProblem, deadline_s: float, ceiling: Packed = WORST) -> BandResult:
-    """Best blocks of a band, exactly; once ``time.monotonic()`` is past the deadline, the best so far and a bound.
+def solve(problem: BandProblem, deadline_s: float | Deadline, ceiling: Packed = WORST) -> BandResult:
+    """Best blocks of a band, exactly; once the time is over (``time.monotonic()``), the best so far and a bound.
 
     ``ceiling``: keys from there on are of no use; where nothing lies below it, the result is marked hopeless.
     """
     if len(problem.radios) > MOST_RADIOS:
         raise ValueError(f"at most {MOST_RADIOS} radios in one band can be searched")
-    return _Search(problem, deadline_s, ceiling).run()
+    return _Search(problem, Deadline.of(deadline_s), ceiling).run()
 
 
 class _Search:
-    def __init__(self, problem: BandProblem, deadline_s: float, ceiling: Packed) -> None:
+    def __init__(self, problem: BandProblem, deadline: Deadline, ceiling: Packed) -> None:
         self.problem = problem
         self.placement = Placement(problem)
-        self.deadline_s = deadline_s
+        self.deadline = deadline
         self.best: Packed = ceiling
         self.best_placed: dict[int, int] = {}
         self.best_zigbee = 0
@@ -363,7 +363,7 @@ class _Search:
                 i = int(np.lexsort((second, first))[0])
                 placed[v] = i
                 self._offer((int(first[i]), int(second[i])), placed, int(zigbee[i]))
-            if self.best >= previous:
+            if self.best >= previous or self.deadline.over():
                 return
             previous = self.best
 
@@ -384,7 +384,7 @@ class _Search:
             if last:
                 self._offer(key, {**placed, v: int(i)}, int(zigbee[i]))
                 return
-            if time.monotonic() > self.deadline_s:
+            if self.deadline.over():
                 self.open_bound = min(self.open_bound, key)
                 return
             self._branch({**placed, v: int(i)})

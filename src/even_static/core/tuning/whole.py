@@ -12,7 +12,6 @@ beyond the list, and so beyond the proof.
 from __future__ import annotations
 
 import itertools
-import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 
@@ -24,6 +23,7 @@ from even_static.core.spectrum.channels import BANDS, Band, Block
 from even_static.core.tables import zigbee as zigbee_table
 from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
 from even_static.core.tuning.candidates import Rules, candidates, held_radios, offered_blocks, start_of
+from even_static.core.tuning.deadline import Deadline
 from even_static.core.tuning.evaluate import Evaluation, evaluate, names_troubles, same_setting
 from even_static.core.tuning.house import House, link_ends, link_radio
 from even_static.core.tuning.key import HEADROOM_BINS, Key, delivery_loss, headroom_bin, spill_bin
@@ -38,6 +38,8 @@ Bools = NDArray[np.bool_]
 STEERING_DBM: tuple[float | None, ...] = (None, -60.0, -65.0, CLIENT_HIGH_BAND_DBM, -75.0)
 # With more nodes on a band than this, power is tried alike for all of them and as it is, then refined one by one.
 EACH_ALONE = 1
+# The bound where not every choice could be looked at: no trouble, all headroom.
+NOTHING_KNOWN: Key = (0, 0)
 MOST_CHOICES = 20_000
 
 Told = Callable[[str, float, "Best"], bool]
@@ -205,7 +207,7 @@ def _band_choices(
 def search_whole(
     house: House,
     rules: Rules,
-    deadline_s: float,
+    deadline_s: float | Deadline,
     pinned: dict[str, Block] | None = None,
     told: Told | None = None,
     channels_24: tuple[int, ...] | None = None,
@@ -216,7 +218,7 @@ def search_whole(
     ``deadline_s``: a value of ``time.monotonic()``. ``told(text, share, best so far)`` is called now and then; what it
     returns false for ends the search with the best so far.
     """
-    return _Whole(house, rules, deadline_s, pinned or {}, told, channels_24).run(refine)
+    return _Whole(house, rules, Deadline.of(deadline_s), pinned or {}, told, channels_24).run(refine)
 
 
 class _Whole:
@@ -224,19 +226,19 @@ class _Whole:
         self,
         house: House,
         rules: Rules,
-        deadline_s: float,
+        deadline: Deadline,
         pinned: dict[str, Block],
         told: Told | None,
         channels_24: tuple[int, ...] | None,
     ) -> None:
         self.house, self.rules, self.pinned, self.told = house, rules, pinned, told
-        self.deadline_s, self.channels_24 = deadline_s, channels_24
+        self.deadline, self.channels_24 = deadline, channels_24
         self.kept = _Kept()
         self.best: tuple[Key, Settings, Evaluation] | None = None
         self.steps = 0
         self.looked_into = 0
-        self.stopped = False
-        self.began = time.monotonic()
+        # A choice whose bound nobody had the time to work out might be the best.
+        self.unbounded = False
 
     # -- the whole -----------------------------------------------------------------------------------------------
 
@@ -244,11 +246,13 @@ class _Whole:
         listed = listed_choices(self.house, self.rules, self.pinned)
         open_ones: list[Open] = []
         for group in listed:
-            open_ones += self._bounds(group)
+            open_ones += self._bounds(group, at_least=0 if open_ones else 1)
         count = len(open_ones)
         bound = self._take_up(open_ones, "looking through the choices")
         assert self.best is not None
-        proven = bound >= self.best[0]
+        proven = bound >= self.best[0] and not self.unbounded
+        if self.unbounded:
+            bound = NOTHING_KNOWN
         if refine and (self.rules.power or self.rules.switch_off):
             seen: set[Settings] = set()
             while not self._out_of_time():
@@ -264,14 +268,14 @@ class _Whole:
         return Best(settings, evaluation, proven, min(bound, key), count, self.looked_into, self.steps)
 
     def _out_of_time(self) -> bool:
-        return self.stopped or time.monotonic() > self.deadline_s
+        return self.deadline.over()
 
     def _tell(self, text: str, share: float) -> None:
         if self.told is not None and self.best is not None:
             key, settings, evaluation = self.best
             so_far = Best(settings, evaluation, False, key, 0, self.looked_into, self.steps)
             if not self.told(text, share, so_far):
-                self.stopped = True
+                self.deadline.stop()
 
     def _take_up(self, choices: list[Open], text: str) -> Key:
         """Search choices, best bound first; the smallest bound that was left open."""
@@ -309,8 +313,11 @@ class _Whole:
 
     # -- one choice ----------------------------------------------------------------------------------------------
 
-    def _bounds(self, group: Choices) -> list[Open]:
-        """The bound of every choice of a group."""
+    def _bounds(self, group: Choices, at_least: int = 0) -> list[Open]:
+        """The bound of every choice of a group; of so many at least when the time is over."""
+        if self._out_of_time() and at_least == 0:
+            self.unbounded = True
+            return []
         house = self.house.linked_by(group.start.link_bands)
         start, now = group.start, self.house.job.settings
         homes = house.homes(group.eirp_dbm, group.enabled, start.names).tolist()
@@ -321,6 +328,9 @@ class _Whole:
         links = len(set(now.link_bands) ^ set(start.link_bands)) + (now.names != start.names)
         found: list[Open] = []
         for n in range(len(homes)):
+            if n >= at_least and self._out_of_time():
+                self.unbounded = True
+                break
             load = [house.number_of(x) for x in house.loads(eirp[n], enabled[n], homes[n])]
             parts = []
             for band, rows in zip(BANDS, in_band, strict=True):
@@ -400,7 +410,7 @@ class _Whole:
             kept = self.kept.solved.get(key)
             if kept is None or (kept[0].hopeless and kept[1] < ceiling):
                 problem = band_problem(house, settings, band, self.rules, self.channels_24, self.pinned)
-                limit = self.deadline_s if self.best is not None else max(self.deadline_s, time.monotonic() + 0.5)
+                limit = self.deadline if self.best is not None else self.deadline.at_least(0.5)
                 found = solve(problem, limit, ceiling)
                 self.steps += found.steps
                 kept = (found, ceiling)
