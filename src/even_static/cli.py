@@ -263,6 +263,7 @@ def house(
 ) -> None:
     """Print a job's house as GeoJSON in local metres, or a plan or section of it as SVG."""
     from even_static.core.errors import BadInput
+    from even_static.core.house.masking import masked
     from even_static.core.propagation.coverage import Coverage
     from even_static.core.propagation.picture import picture
     from even_static.core.propagation.section import AXES
@@ -271,7 +272,7 @@ def house(
     from even_static.formats.house_geojson import write_house
     from even_static.formats.house_svg import plan_svg, section_svg
 
-    loaded = _job(job)
+    loaded = masked(_job(job))
     if not svg and section is None:
         sys.stdout.write(write_house(loaded))
         return

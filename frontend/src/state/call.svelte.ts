@@ -1,4 +1,5 @@
 import { api, ask, type Answer, Failure, follow, known, sendFile } from '../lib/api'
+import { house } from '../lib/format'
 import type {
   Call,
   Evaluation,
@@ -69,6 +70,7 @@ export class CallState {
   constructor(call: Call) {
     this.call = call
     Object.assign(known, { callId: call.id, revision: call.revision })
+    house.timeZone = call.job.time_zone
   }
 
   get id() {
@@ -111,6 +113,7 @@ export class CallState {
     if (call.revision < this.call.revision) return
     this.call = call.since === null ? call : { ...call, job: broughtUpToDate(this.call.job, call) }
     Object.assign(known, { callId: call.id, revision: call.revision })
+    house.timeZone = this.call.job.time_zone
   }
 
   forgetTrial() {

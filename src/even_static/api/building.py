@@ -24,8 +24,10 @@ from even_static.core.errors import BadInput
 from even_static.core.house.building import Building, Level, Underlay
 from even_static.core.house.edit import move_room, put_obstacle, put_opening, resize_room, without_room
 from even_static.core.house.job import Job
+from even_static.core.house.masking import masked
 from even_static.core.house.typed import add_typed
 from even_static.core.house.underlay import laid_at_first, moved_by_a_point, scaled_by_two_points
+from even_static.core.propagation.coverage import entered_coverage
 from even_static.core.propagation.picture import Direction, picture
 from even_static.core.propagation.section import Axis, section
 from even_static.core.spectrum.channels import Band
@@ -92,7 +94,7 @@ def put_on_the_plan(service: Serviced, call_id: int, body: PutBody) -> CallBody:
 @router.get("/calls/{call_id}/house.geojson")
 def export_house(service: Serviced, call_id: int) -> Response:
     """The house as GeoJSON in local metres."""
-    text = write_house(service.get(call_id).job)
+    text = write_house(masked(service.get(call_id).job))
     return download(text, "application/geo+json", f"call-{call_id}-house.geojson")
 
 
@@ -118,13 +120,13 @@ def draw_plan(
     direction: Direction = "downlink",
 ) -> Response:
     """A storey as SVG to scale: as built, or with a band's contours."""
-    call = service.get(call_id)
-    if call.job.building is None:
+    job, node_id = _to_hand_out(service.get(call_id).job, node_id)
+    if job.building is None:
         raise BadInput("building", "must be entered before it can be drawn", "none", "rooms under House")
     drawn = None
     if band is not None:
-        drawn = picture(service.coverage(call), storey, band, node_id=node_id, direction=direction)
-    text = plan_svg(call.job, call.job.building, storey, drawn)
+        drawn = picture(entered_coverage(job), storey, band, node_id=node_id, direction=direction)
+    text = plan_svg(job, job.building, storey, drawn)
     return download(text, "image/svg+xml", f"call-{call_id}-storey-{storey}.svg")
 
 
@@ -139,9 +141,16 @@ def draw_section(
     direction: Direction = "downlink",
 ) -> Response:
     """A section as SVG to scale."""
-    call = service.get(call_id)
-    found = section(service.coverage(call), band, axis, at_m, node_id=node_id, direction=direction)
-    return download(section_svg(call.job, found), "image/svg+xml", f"call-{call_id}-section.svg")
+    job, node_id = _to_hand_out(service.get(call_id).job, node_id)
+    found = section(entered_coverage(job), band, axis, at_m, node_id=node_id, direction=direction)
+    return download(section_svg(job, found), "image/svg+xml", f"call-{call_id}-section.svg")
+
+
+def _to_hand_out(job: Job, node_id: str | None) -> tuple[Job, str | None]:
+    """A job whose drawings name no neighbour, and what one of its nodes is called in it."""
+    out = masked(job)
+    same = {a.id: b.id for a, b in zip(job.nodes, out.nodes, strict=True)}
+    return out, same.get(node_id, node_id) if node_id is not None else None
 
 
 # -- photographs -------------------------------------------------------------------------------------------------

@@ -26,6 +26,7 @@ from even_static.api.models import (
 from even_static.api.tasks import Task
 from even_static.core.errors import BadInput, Busy, NotFound
 from even_static.core.house.basics import is_timestamp
+from even_static.core.house.clock import known_time_zones
 from even_static.core.house.edit import next_visit
 from even_static.core.house.job import Job
 from even_static.core.spectrum.channels import BANDS
@@ -52,7 +53,9 @@ router = APIRouter(prefix="/api")
 def about() -> AboutBody:
     """What this is and what it knows."""
     countries = list(regulatory.country_codes())
-    return AboutBody(__version__, regulatory.edition(), countries, list(POLICIES), WANTED_DELIVERY)
+    return AboutBody(
+        __version__, regulatory.edition(), countries, sorted(known_time_zones()), list(POLICIES), WANTED_DELIVERY
+    )
 
 
 @router.get("/calls")
@@ -88,7 +91,9 @@ def copy_call(service: Serviced, call_id: int) -> CallBody:
 def new_call(service: Serviced, body: NewCallBody) -> CallBody:
     """Open an empty call."""
     opened = now_text()
-    job = Job(title=body.title, country=body.country, complaint=body.complaint, opened_at=opened)
+    job = Job(
+        title=body.title, country=body.country, complaint=body.complaint, opened_at=opened, time_zone=body.time_zone
+    )
     return call_body(service, service.store.add(job, author=service.author), 201)
 
 

@@ -50,6 +50,7 @@ class AboutBody:
     version: str
     regulatory_edition: str
     countries: list[str]
+    time_zones: list[str]
     policies: list[Policy]
     wanted_delivery: float
     """Share of a Zigbee device's reports below which it counts as a trouble."""
@@ -98,6 +99,7 @@ class NewCallBody:
     title: Name
     country: Annotated[str, Len(2, 2)]
     complaint: Text = ""
+    time_zone: Annotated[str, Len(1, 64)] | None = None
 
 
 @record

@@ -17,13 +17,14 @@ from even_static.api import heavy
 from even_static.api.tasks import Task, Tasks
 from even_static.core.errors import BadInput, Conflict
 from even_static.core.house.basics import fresh_identifier
+from even_static.core.house.clock import with_house_times
 from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import Change, Job, Listen, Names, Settings, Zigbee
 from even_static.core.house.merge import merged
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.senders import EnergyScan
 from even_static.core.house.validate import validate_job
-from even_static.core.propagation.coverage import Coverage, coverage_of
+from even_static.core.propagation.coverage import Coverage, entered_coverage
 from even_static.core.propagation.stands import remembering_stands, stands_now
 from even_static.core.propagation.walk import Series
 from even_static.core.spectrum.channels import BANDS, Band, Block
@@ -115,7 +116,7 @@ class Service:
             call = self.get(call_id)
             if delivery_key is not None and self.store.delivered(call_id, delivery_key):
                 return call
-            job = change(call.job)
+            job = with_house_times(change(call.job), call.job)
             try:
                 return self.store.save(
                     call_id,
@@ -156,12 +157,7 @@ class Service:
 
     def coverage(self, call: StoredCall) -> Coverage:
         """The call's house, calibrated on its readings; BadInput where it has not been entered."""
-        found = coverage_of(call.job)
-        if found is None:
-            raise BadInput(
-                "building", "must be entered, with a node standing in it", "no rooms or no placed node", "see House"
-            )
-        return found
+        return entered_coverage(call.job)
 
     def sample(
         self, call: StoredCall, place_id: str, so_far: list[Series], instrument_id: str | None = None

@@ -25,6 +25,7 @@ from even_static.api.tasks import Task
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Job, KeptPlan, Settings, setting_block
+from even_static.core.house.masking import masked
 from even_static.core.house.validate import validate_settings
 from even_static.core.propagation.coverage import with_stands
 from even_static.core.tuning.after_care import AfterCare, after_care
@@ -178,7 +179,7 @@ def get_after_care(service: Serviced, call_id: int) -> AfterCare:
 def export_follow_ups(service: Serviced, call_id: int) -> Response:
     """The dates of asking again as iCalendar."""
     call = service.get(call_id)
-    text = write_calendar(call.job, call.id, datetime.now(UTC).isoformat(timespec="seconds"))
+    text = write_calendar(masked(call.job), call.id, datetime.now(UTC).isoformat(timespec="seconds"))
     return download(text, "text/calendar", f"call-{call_id}-follow-ups.ics")
 
 

@@ -16,6 +16,7 @@ from typing import Any, Literal
 from pydantic import ValidationError
 
 from even_static.core.errors import BadInput, Busy, Conflict, NotFound
+from even_static.core.house.clock import with_house_times
 from even_static.core.house.job import Job
 from even_static.core.house.merge import merged
 from even_static.core.house.validate import validate_job
@@ -44,7 +45,7 @@ PAGES_AT_ONCE = 2000
 
 # All calls in one of some states, newest first, whose title or complaint holds a text, from a place in the list on.
 LIST_CALLS = """
-SELECT id, title, country, complaint, listens, changes, created_at, updated_at, state
+SELECT id, title, country, complaint, listens, changes, created_at, updated_at, state, time_zone
   FROM call
  WHERE folded LIKE :like ESCAPE '\\'
    AND (:state = '' AND state <> 'archived' OR state = :state)
@@ -84,14 +85,15 @@ TAKE_BACK = "INSERT INTO taken_back (call_id, by_number, number) VALUES (:id, :b
 SET_LIVE = "UPDATE step SET live = :live WHERE call_id = :id AND number = :number"
 TAKEN_BACK_BY = "SELECT number FROM taken_back WHERE call_id = :id AND by_number = :by"
 INSERT_CALL = """
-INSERT INTO call (id, title, country, complaint, listens, changes, created_at, updated_at, revision, folded)
-VALUES (:id, :title, :country, :complaint, :listens, :changes, :at, :at, :revision, :folded)
+INSERT INTO call
+       (id, title, country, complaint, listens, changes, created_at, updated_at, revision, folded, time_zone)
+VALUES (:id, :title, :country, :complaint, :listens, :changes, :at, :at, :revision, :folded, :time_zone)
 """
 NEXT_CALL = "UPDATE counter SET next = next + 1 WHERE name = 'call' RETURNING next - 1"
 UPDATE_CALL = """
 UPDATE call
    SET title = :title, country = :country, complaint = :complaint, listens = :listens, changes = :changes,
-       updated_at = :at, revision = :revision, folded = :folded
+       updated_at = :at, revision = :revision, folded = :folded, time_zone = :time_zone
  WHERE id = :id
 """
 INSERT_STEP = """
@@ -139,6 +141,7 @@ class CallLine:
     created_at: str
     updated_at: str
     state: CallState
+    time_zone: str | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -312,6 +315,7 @@ class Store:
         at = _now()
         job, photos = unpacked(job)
         validate_job(job)
+        job = with_house_times(job)
         fresh = _texts(job, None)
         with self._transaction() as connection:
             (call_id,) = connection.execute(NEXT_CALL).fetchone()
@@ -745,6 +749,7 @@ def _columns(job: Job) -> dict[str, object]:
         "listens": len(job.listens),
         "changes": len(job.changes),
         "folded": folded(f"{job.title}\n{job.complaint}"),
+        "time_zone": job.time_zone,
     }
 
 

@@ -77,6 +77,7 @@ ALTER TABLE call ADD COLUMN state TEXT NOT NULL DEFAULT 'open' CHECK (state IN (
 TABLES_5 = """
 -- Title and complaint without case and accents, as searches compare them.
 ALTER TABLE call ADD COLUMN folded TEXT NOT NULL DEFAULT '';
+ALTER TABLE call ADD COLUMN time_zone TEXT;
 CREATE TABLE counter (
   name          TEXT PRIMARY KEY,
   next          INTEGER NOT NULL             -- the next call's number: one that was used is never used again

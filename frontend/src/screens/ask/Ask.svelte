@@ -2,21 +2,26 @@
   import { ArrowRight } from '@lucide/svelte'
   import { plural } from '../../lib/format'
   import type { CallState } from '../../state/call.svelte'
+  import { rules } from '../../state/rules.svelte'
   import Complaints from './Complaints.svelte'
   import SuspicionList from './SuspicionList.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let title = $state('')
   let complaint = $state('')
+  let timeZone = $state('')
   $effect(() => {
     title = call.job.title
     complaint = call.job.complaint
+    timeZone = call.job.time_zone ?? ''
   })
-  const changed = $derived(title !== call.job.title || complaint !== call.job.complaint)
+  const changed = $derived(
+    title !== call.job.title || complaint !== call.job.complaint || timeZone !== (call.job.time_zone ?? ''),
+  )
 
   async function save(event: SubmitEvent) {
     event.preventDefault()
-    await call.edit({ ...call.job, title, complaint }, 'changed the complaint')
+    await call.edit({ ...call.job, title, complaint, time_zone: timeZone || null }, 'changed the complaint')
   }
   const next = $derived(
     !call.job.nodes.length
@@ -40,6 +45,13 @@
     <label class="grid gap-1"
       >In the household's own words: what, where, which device, since when
       <textarea class="field" rows="4" bind:value={complaint} maxlength="2000"></textarea></label
+    >
+    <label class="grid gap-1"
+      >Clock of the house
+      <select class="field w-64" bind:value={timeZone}>
+        <option value="">not known</option>
+        {#each rules.timeZones as zone (zone)}<option>{zone}</option>{/each}
+      </select></label
     >
     <div class="flex flex-wrap gap-2">
       <button class="button" disabled={!changed}>Save</button>

@@ -9,6 +9,8 @@
   let country = $state('')
   let countries = $state<string[]>([])
   let edition = $state('')
+  let zones = $state<string[]>([])
+  let timeZone = $state('')
   let first = $state<HTMLInputElement>()
 
   $effect(() => first?.focus())
@@ -17,6 +19,9 @@
       .then((about) => {
         countries = about.countries
         edition = about.regulatory_edition
+        zones = about.time_zones
+        const here = Intl.DateTimeFormat().resolvedOptions().timeZone
+        if (zones.includes(here)) timeZone = here
       })
       .catch((error) => notices.fail(error))
   })
@@ -24,7 +29,9 @@
   async function open(event: SubmitEvent) {
     event.preventDefault()
     try {
-      const call = await ask(api.POST('/api/calls', { body: { title, country, complaint } }))
+      const call = await ask(
+        api.POST('/api/calls', { body: { title, country, complaint, time_zone: timeZone || null } }),
+      )
       goTo(call.id, 'kit')
     } catch (error) {
       notices.fail(error)
@@ -54,6 +61,14 @@
     <span class="text-sm text-soft"
       >Its law decides which channels and powers are offered (channel table {edition}).</span
     >
+  </label>
+  <label class="grid gap-1"
+    >Clock of the house
+    <select class="field w-64" bind:value={timeZone}>
+      <option value="">not known</option>
+      {#each zones as zone (zone)}<option>{zone}</option>{/each}
+    </select>
+    <span class="text-sm text-soft">Times of readings, follow-ups and the report are told by it.</span>
   </label>
   <div class="flex gap-2">
     <button class="button main">Open the call</button>

@@ -2,7 +2,7 @@
   import { CalendarPlus, Check, Plus, X } from '@lucide/svelte'
   import DifferenceMark from '../../draw/DifferenceMark.svelte'
   import { api, ask } from '../../lib/api'
-  import { when } from '../../lib/format'
+  import { fromHouseClock, when } from '../../lib/format'
   import { identifier } from '../../lib/kit'
   import type { AfterCare, FollowUp } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -26,7 +26,7 @@
   let note = $state('')
   let date = $state('')
   const now = () => new Date().toISOString().replace(/\.\d+Z$/, 'Z')
-  const stamp = (local: string) => new Date(local).toISOString().replace(/\.\d+Z$/, 'Z')
+  const stamp = (local: string) => fromHouseClock(local)
   const day = (iso: string) => when(iso).split(',')[0]
 
   const keepDates = (follow_ups: FollowUp[], summary: string) =>

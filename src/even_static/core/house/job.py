@@ -621,6 +621,9 @@ class Job:
     """The household's own words."""
     opened_at: Timestamp | None = None
     """When the call was opened."""
+    time_zone: Annotated[str, Len(1, 64)] | None = None
+    """The house's time zone by its IANA name, such as Europe/Amsterdam: times are kept by its clock. None given where
+    nobody has said; then each time counts by its own offset from UTC."""
     places: tuple[Place, ...] = ()
     """Places."""
     nodes: tuple[Node, ...] = ()

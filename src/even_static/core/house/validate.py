@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import unique
+from even_static.core.house.clock import check_time_zone
 from even_static.core.house.job import HUB_ID, Job, Node, Reading, Settings, setting_block
 from even_static.core.house.senders import BORDER_ID
 from even_static.core.house.validate_building import validate_building, validate_in_building
@@ -103,6 +104,8 @@ def _end(field: str, node: Node, radio_id: str | None, band: Band) -> None:
 def validate_job(job: Job) -> None:
     """Raise BadInput for the first rule of the job that does not hold. Present settings may be unlawful: a finding."""
     country(job.country)
+    if job.time_zone is not None:
+        check_time_zone(job.time_zone)
     places = unique("places", (p.id for p in job.places))
     nodes = unique("nodes", (n.id for n in job.nodes))
     unique("radios", (r.id for r in job.radios))

@@ -344,6 +344,15 @@ class Coverage:
 _KEPT: dict[tuple[int, ...], tuple[tuple[object, ...], Coverage]] = {}
 
 
+def entered_coverage(job: Job) -> Coverage:
+    """The calibrated coverage of a job; BadInput where its house has not been entered."""
+    found = coverage_of(job)
+    if found is None:
+        came = "no rooms or no placed node"
+        raise BadInput("building", "must be entered, with a node standing in it", came, "see House")
+    return found
+
+
 def coverage_of(job: Job) -> Coverage | None:
     """The calibrated coverage of a job; None without a building or without any node that stands in it.
 

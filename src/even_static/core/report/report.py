@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from even_static.core.house.clock import by_the_house_clock, with_house_times
 from even_static.core.house.job import Job
 from even_static.core.house.masking import letters_of, masked
 from even_static.core.report import annex, household
@@ -16,7 +17,8 @@ from even_static.core.tuning.house import House
 def report(job: Job, now: str) -> Report:
     """The report of a job at a time (ISO 8601). Every neighbour goes by a letter; no password is in it."""
     letters = len(set(letters_of(job).values()))
-    job = masked(job)
+    job = masked(with_house_times(job))
+    now = by_the_house_clock(job, now)
     house = House(job)
     known = Known(
         job,

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Final, Literal
 
+from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
 from even_static.core.tuning.compare import Difference, compare_counts
 
@@ -68,9 +69,10 @@ def after_care(job: Job, now: str) -> AfterCare:
         return AfterCare(
             "nothing changed yet", None, 0.0, 0, 0.0, USUAL_DAYS, None, None, (), "nothing was changed yet"
         )
-    changed = max(datetime.fromisoformat(c.changed_at) for c in job.changes)
+    # By the house's clock: so many days later at the same hour, also over a change of summer time.
+    changed = max(at_the_house(job, c.changed_at) for c in job.changes)
     rate, weeks = rate_before(job, changed)
-    later = sorted(t for d in job.drop_outs for t in [datetime.fromisoformat(d.at)] if changed <= t <= at)
+    later = sorted(t for d in job.drop_outs for t in [at_the_house(job, d.at)] if changed <= t <= at)
     days = max((at - changed) / timedelta(days=1), 0.0)
     begun = later[-1] if later else changed
     asked = [t for f in job.follow_ups if f.asked_at for t in [datetime.fromisoformat(f.asked_at)] if t <= at]

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.house.building import Stand
+from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job, Listen, Node, RadioSetting, Reading, setting_block
 from even_static.core.propagation.coverage import coverage_of
 from even_static.core.propagation.stands import place_point, stand_of, stand_then
@@ -24,13 +25,13 @@ def newest_listens(
     job: Job, *, until: str | None = None, after: str | None = None, hours: tuple[int, int] | None = None
 ) -> dict[tuple[str, Band], Listen]:
     """The newest listening for each (place, band), within a time span if one is given (ISO 8601, ends included), and
-    within hours of the day (from, to; the listening's own clock)."""
+    within hours of the day (from, to; by the house's clock)."""
     low = datetime.fromisoformat(after) if after else None
     high = datetime.fromisoformat(until) if until else None
     newest: dict[tuple[str, Band], Listen] = {}
     for listen in sorted(job.listens, key=lambda li: datetime.fromisoformat(li.heard_at)):
         at = datetime.fromisoformat(listen.heard_at)
-        fits = hours is None or hours[0] <= at.hour < hours[1]
+        fits = hours is None or hours[0] <= at_the_house(job, listen.heard_at).hour < hours[1]
         if fits and (low is None or at >= low) and (high is None or at <= high):
             for band in listen.bands:
                 newest[listen.place_id, band] = listen

@@ -19,6 +19,7 @@ import numpy as np
 
 from even_static.core.airtime.rates import noise_floor_dbm
 from even_static.core.errors import BadInput
+from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job, Listen, Place, Reading, Settings, SpeedTest, setting_block
 from even_static.core.spectrum.channels import BANDS, Band
 from even_static.core.spectrum.coupling import coupling_db
@@ -252,7 +253,7 @@ def prove(job: Job) -> Proof:
     places = []
     warnings: list[str] = []
     for place in job.places:
-        old, new, said = _pair(place, old_tests.get(place.id, []), new_tests.get(place.id, []))
+        old, new, said = _pair(job, place, old_tests.get(place.id, []), new_tests.get(place.id, []))
         warnings += said
         levels = []
         for band in BANDS:
@@ -319,7 +320,7 @@ def _levels(
 
 
 def _pair(
-    place: Place, before: list[SpeedTest], after: list[SpeedTest]
+    job: Job, place: Place, before: list[SpeedTest], after: list[SpeedTest]
 ) -> tuple[SpeedTest | None, SpeedTest | None, list[str]]:
     """The newest tests before and after that were made the same way, and what differs in their conditions."""
     if not before or not after:
@@ -331,9 +332,9 @@ def _pair(
         return None, None, [f"{place.name}: tested another way than before ({told}): not compared"]
     old, new = ([t for t in side if (t.over, t.reach) == way][-1] for side in (before, after))
     said = []
-    if _hours_apart(old.tested_at, new.tested_at) > SAME_HOUR_H:
+    if _hours_apart(job, old.tested_at, new.tested_at) > SAME_HOUR_H:
         said.append(f"{place.name}: tested at another time of day than before; the neighbours' load differs")
-    weekend = [datetime.fromisoformat(t.tested_at).weekday() >= 5 for t in (old, new)]
+    weekend = [at_the_house(job, t.tested_at).weekday() >= 5 for t in (old, new)]
     if weekend[0] != weekend[1]:
         names = ["the weekend" if w else "a working day" for w in weekend]
         said.append(f"{place.name}: tested on {names[0]} before and on {names[1]} after")
@@ -383,9 +384,9 @@ def _tests(job: Job, *, until: str | None = None, after: str | None = None) -> d
     return found
 
 
-def _hours_apart(a: str, b: str) -> float:
-    """Distance of two times of day in hours, 0..12."""
-    x, y = (datetime.fromisoformat(t) for t in (a, b))
+def _hours_apart(job: Job, a: str, b: str) -> float:
+    """Distance of two times of day at the house in hours, 0..12."""
+    x, y = (at_the_house(job, t) for t in (a, b))
     gap = abs((x.hour + x.minute / 60) - (y.hour + y.minute / 60))
     return min(gap, 24 - gap)
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
 from typing import Final
 
+from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job, Settings
 from even_static.core.propagation.stands import with_stand_places
 from even_static.core.tuning.air import air
@@ -55,7 +55,7 @@ def part_of(job: Job, name: str) -> House:
 
 def heard_parts(job: Job) -> list[str]:
     """Parts of the day in which somebody listened."""
-    hours = {datetime.fromisoformat(li.heard_at).hour for li in job.listens}
+    hours = {at_the_house(job, li.heard_at).hour for li in job.listens}
     return [name for name, low, high in PARTS if any(low <= h < high for h in hours)]
 
 
@@ -64,7 +64,7 @@ def over_the_day(job: Job, settings: Settings) -> Day:
     known = heard_parts(job)
     found, keys = [], {}
     for name, low, high in PARTS:
-        then = [li for li in job.listens if low <= datetime.fromisoformat(li.heard_at).hour < high]
+        then = [li for li in job.listens if low <= at_the_house(job, li.heard_at).hour < high]
         running = tuple(s.name for s in job.other_senders if any(in_use(s, h) for h in range(low, high)))
         if name not in known:
             found.append(PartOfDay(name, low, high, 0, 0, None, None, None, None, running))

@@ -338,6 +338,7 @@ def kiln_row() -> Scenario:
             "greenhouse vents go missing at random. We thought of a faster subscription."
         ),
         opened_at="2026-03-02T18:40:00+01:00",
+        time_zone="Europe/Amsterdam",
         building=building,
         places=_placed(places, positions, building),
         nodes=(
@@ -427,6 +428,7 @@ def lock_house() -> Scenario:
         country="NL",
         complaint="The water sensor in the boat shed drops out for hours, and the picture upstairs freezes.",
         opened_at="2026-02-11T19:00:00+01:00",
+        time_zone="Europe/Amsterdam",
         building=building,
         places=_placed(
             (
