@@ -23,6 +23,7 @@ from httpx import Response
 from even_static.api.app import create_app
 from even_static.api.demo import add_demo_calls
 from even_static.api.service import Service
+from even_static.api.share import Share
 from even_static.core.house.job import Job
 from even_static.store.calls import Store
 from tests.houses import random_house
@@ -99,22 +100,23 @@ class RunningApp:
 
     address: str
     store: Store
+    share: Share | None = None
 
 
 @contextmanager
-def serving(folder: Path) -> Iterator[RunningApp]:
+def serving(folder: Path, share: Share | None = None) -> Iterator[RunningApp]:
     """The application with the demo calls; the stand-ins' clock runs fast so that nobody waits."""
     store = Store(folder / "demo.sqlite")
     add_demo_calls(store)
     with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as listener:
         listener.bind(("127.0.0.1", 0))
-        config = uvicorn.Config(create_app(store, clock_speed=2000.0), log_level="error", access_log=False)
+        config = uvicorn.Config(create_app(store, clock_speed=2000.0, share=share), log_level="error", access_log=False)
         server = uvicorn.Server(config)
         thread = threading.Thread(target=server.run, kwargs={"sockets": [listener]}, daemon=True)
         thread.start()
         while not server.started:
             time.sleep(0.02)
-        yield RunningApp(f"http://127.0.0.1:{listener.getsockname()[1]}/", store)
+        yield RunningApp(f"http://127.0.0.1:{listener.getsockname()[1]}/", store, share)
         server.should_exit = True
         thread.join(timeout=5)
 
@@ -123,6 +125,13 @@ def serving(folder: Path) -> Iterator[RunningApp]:
 def running_app(tmp_path_factory: pytest.TempPathFactory) -> Iterator[RunningApp]:
     """One application for all browser tests."""
     with serving(tmp_path_factory.mktemp("browser")) as app:
+        yield app
+
+
+@pytest.fixture
+def shared_app(tmp_path: Path) -> Iterator[RunningApp]:
+    """An application that phones may be let into."""
+    with serving(tmp_path, Share(["192.0.2.10"], 8641)) as app:
         yield app
 
 

@@ -31,6 +31,7 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
 )
 DEFAULT_PORT = 8641
+LISTEN_BACKLOG = 256
 FileArgument = Annotated[Path, typer.Argument(help="A file.")]
 DataOption = Annotated[Path | None, typer.Option("--data", help="The SQLite file that holds the calls.")]
 PortOption = Annotated[int, typer.Option(help="Port on 127.0.0.1; 0 takes a free one.")]
@@ -414,6 +415,8 @@ def _serve(store: Store, port: int, clock_speed: float, open_page: bool, shared:
             if not isinstance(error, OSError) or error.errno != errno.EADDRINUSE:
                 rule = f"must be one that can be listened on ({getattr(error, 'strerror', None) or error})"
             raise BadInput("port", rule, port, "--port 0 takes a free one") from None
+        # From here on a browser that comes early waits, instead of being told that nobody is there.
+        listener.listen(LISTEN_BACKLOG)
         taken = listener.getsockname()[1]
         address = f"http://127.0.0.1:{taken}/"
         print(f"Even Static {__version__} is at {address}  (Ctrl+C ends it)", flush=True)

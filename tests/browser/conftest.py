@@ -30,8 +30,14 @@ def open_page(browser: Browser, running_app: RunningApp) -> Iterator[OpenPage]:
     faults: list[str] = []
 
     def open_at(
-        where: str = "", width: int = 1280, height: int = 800, scheme: str = "light", quiet: bool = True
+        where: str = "",
+        width: int = 1280,
+        height: int = 800,
+        scheme: str = "light",
+        quiet: bool = True,
+        address: str = "",
     ) -> Page:
+        address = address or running_app.address
         context = browser.new_context(
             viewport={"width": width, "height": height},
             color_scheme=scheme,
@@ -42,12 +48,12 @@ def open_page(browser: Browser, running_app: RunningApp) -> Iterator[OpenPage]:
         page = context.new_page()
         page.on(
             "request",
-            lambda r: None if r.url.startswith((running_app.address, "blob:", "data:")) else faults.append(r.url),
+            lambda r: None if r.url.startswith((address, "blob:", "data:")) else faults.append(r.url),
         )
         page.on("pageerror", lambda error: faults.append(str(error)))
         if quiet:
             page.on("console", lambda m: faults.append(m.text) if m.type == "error" else None)
-        page.goto(f"{running_app.address}#/{where}")
+        page.goto(f"{address}#/{where}")
         page.wait_for_load_state("networkidle")
         page.evaluate("document.fonts.ready")
         return page

@@ -8,6 +8,7 @@ from dataclasses import replace
 import pytest
 from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of, figure
+from tests.conftest import poll
 
 from even_static.core.house.job import Job
 from even_static.core.propagation.coverage import Coverage
@@ -85,7 +86,7 @@ def test_the_walk_reads_settles_and_goes_on(open_page, running_app):
     expect(page.locator('[data-figure="level"]')).to_have_text(re.compile("−\\d+"))
     page.get_by_role("button", name="Keep").click()
     expect(page.get_by_label("Spot", exact=True)).not_to_have_value(first)
-    (listen,) = running_app.store.get(call).job.listens
+    (listen,) = poll(lambda: running_app.store.get(call).job.listens)
     assert listen.place_id == first
     assert max(r.samples for r in listen.readings) >= 6
 

@@ -65,10 +65,11 @@
       <fieldset class="flex flex-wrap gap-x-4 gap-y-1">
         <legend class="text-sm text-soft">It may</legend>
         <label class="flex items-center gap-2"
-          ><input type="radio" bind:group={may} value="measure" /> measure</label
+          ><input class="accent-(--accent)" type="radio" bind:group={may} value="measure" /> measure</label
         >
         <label class="flex items-center gap-2"
-          ><input type="radio" bind:group={may} value="work" /> do all the work on this call</label
+          ><input class="accent-(--accent)" type="radio" bind:group={may} value="work" /> do all the work on this
+          call</label
         >
       </fieldset>
       <div class="flex flex-wrap gap-2">

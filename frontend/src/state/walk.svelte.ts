@@ -104,8 +104,10 @@ export class WalkState {
     }
     this.sampled = null
     this.typed = {}
-    await waiting.add(this.call.id, { kind: 'reading', body }, this.taken)
+    // On to the next spot at once: what is typed there must not be wiped when this one has been sent.
+    const sent = waiting.add(this.call.id, { kind: 'reading', body }, this.taken)
     if (next) this.go(next)
+    await sent
   }
 
   /** Walk to a spot and read on the way, until arrived. */

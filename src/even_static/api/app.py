@@ -8,17 +8,19 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
 from pathlib import Path
-from typing import Any
+from typing import Any, get_type_hints
 
 from fastapi import APIRouter, FastAPI, HTTPException, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import FileResponse, JSONResponse, PlainTextResponse
+from fastapi.routing import APIRoute
 from pydantic import ValidationError
 from starlette.exceptions import HTTPException as StarletteHTTPException
 
 from even_static import __version__
 from even_static.api.building import router as building_router
 from even_static.api.calls import router as calls_router
+from even_static.api.common import CallReply
 from even_static.api.door import Door
 from even_static.api.hand_over import router as hand_over_router
 from even_static.api.house import router as house_router
@@ -48,6 +50,14 @@ from even_static.store.calls import Store
 LOG = logging.getLogger("even_static")
 LOCAL_HOSTS = ["127.0.0.1", "localhost"]
 STATUS = {NotFound: 404, Conflict: 409, Unlawful: 422, Full: 422, BadInput: 422, InstrumentFault: 502, Busy: 503}
+
+
+def _class_of(route: APIRoute) -> type:
+    """What a route answers with, if that is a response; else nothing in particular."""
+    found = get_type_hints(route.endpoint).get("return")
+    return found if isinstance(found, type) else object
+
+
 ROUTERS = (
     building_router,
     hand_over_router,
@@ -60,6 +70,15 @@ ROUTERS = (
     work_router,
     calls_router,
 )
+
+# Routes that answer with a call.
+CALL_REPLIES = {
+    (method, route.path)
+    for part in ROUTERS
+    for route in part.routes
+    if isinstance(route, APIRoute) and issubclass(_class_of(route), CallReply)
+    for method in route.methods or ()
+}
 
 _rest = APIRouter(prefix="/api")
 
@@ -104,6 +123,19 @@ def create_app(
     app.state.share = share
     for part in ROUTERS:
         app.include_router(part)
+    described = app.openapi
+
+    def openapi() -> dict[str, Any]:
+        """The description, in which replies of a call are what they are."""
+        found = described()
+        for path, operations in found["paths"].items():
+            for method, operation in operations.items():
+                if (method.upper(), path) in CALL_REPLIES:
+                    good = next(a for code, a in operation["responses"].items() if code.startswith("2"))
+                    good["content"] = {"application/json": {"schema": {"$ref": "#/components/schemas/CallBody"}}}
+        return found
+
+    app.openapi = openapi  # type: ignore[method-assign]
     app.include_router(_rest)
     folder = pages or Path(str(files("even_static").joinpath("pages")))
     # The outermost layer: a request under another host's name gets nothing, an unpaired phone the pairing page.

@@ -9,9 +9,8 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 
-from even_static.api.common import Serviced, body_bytes, call_body, download
+from even_static.api.common import CallReply, Serviced, body_bytes, call_body, download
 from even_static.api.models import (
-    CallBody,
     MoveRoomBody,
     PhotoMoveBody,
     PhotoScaleBody,
@@ -40,7 +39,7 @@ MOST_GEOJSON_BYTES = 16 << 20
 
 
 @router.post("/calls/{call_id}/rooms")
-def type_room(service: Serviced, call_id: int, body: TypedRoomBody) -> CallBody:
+def type_room(service: Serviced, call_id: int, body: TypedRoomBody) -> CallReply:
     """Add a typed room, snapped to its neighbour."""
 
     def add(job: Job) -> Job:
@@ -51,7 +50,7 @@ def type_room(service: Serviced, call_id: int, body: TypedRoomBody) -> CallBody:
 
 
 @router.post("/calls/{call_id}/rooms/move")
-def drag_room(service: Serviced, call_id: int, body: MoveRoomBody) -> CallBody:
+def drag_room(service: Serviced, call_id: int, body: MoveRoomBody) -> CallReply:
     """Move a room; it snaps to its neighbours, and what stands in it goes along."""
 
     def move(job: Job) -> Job:
@@ -61,7 +60,7 @@ def drag_room(service: Serviced, call_id: int, body: MoveRoomBody) -> CallBody:
 
 
 @router.post("/calls/{call_id}/rooms/resize")
-def change_size(service: Serviced, call_id: int, body: ResizeRoomBody) -> CallBody:
+def change_size(service: Serviced, call_id: int, body: ResizeRoomBody) -> CallReply:
     """Give a rectangular room another size."""
 
     def resize(building: Building) -> Building:
@@ -71,13 +70,13 @@ def change_size(service: Serviced, call_id: int, body: ResizeRoomBody) -> CallBo
 
 
 @router.delete("/calls/{call_id}/rooms/{room_id}")
-def remove_room(service: Serviced, call_id: int, room_id: str) -> CallBody:
+def remove_room(service: Serviced, call_id: int, room_id: str) -> CallReply:
     """Remove a room with what hangs on its walls."""
     return _change(service, call_id, lambda b: without_room(b, room_id), f"removed the room {room_id[:40]}")
 
 
 @router.post("/calls/{call_id}/put")
-def put_on_the_plan(service: Serviced, call_id: int, body: PutBody) -> CallBody:
+def put_on_the_plan(service: Serviced, call_id: int, body: PutBody) -> CallReply:
     """Put a door, window or passage in the nearest wall, or an obstacle at a point."""
     if (body.opening is None) == (body.obstacle is None):
         raise BadInput("opening", "must be given, or obstacle, and not both", None, "one of the two")
@@ -99,11 +98,11 @@ def export_house(service: Serviced, call_id: int) -> Response:
 
 
 @router.post("/calls/{call_id}/house.geojson")
-async def import_house(service: Serviced, call_id: int, request: Request) -> CallBody:
+async def import_house(service: Serviced, call_id: int, request: Request) -> CallReply:
     """Replace the house by one from GeoJSON (the request's body); undo brings the former one back."""
     raw = await body_bytes(request, MOST_GEOJSON_BYTES, "GeoJSON")
 
-    def take() -> CallBody:
+    def take() -> CallReply:
         building = read_house(raw)
         return _change(service, call_id, lambda _: building, "read a house from GeoJSON")
 
@@ -159,11 +158,11 @@ def _to_hand_out(job: Job, node_id: str | None) -> tuple[Job, str | None]:
 @router.post("/calls/{call_id}/photo")
 async def lay_photo(
     service: Serviced, call_id: int, request: Request, storey: Annotated[int, Query(ge=-5, le=50)] = 0
-) -> CallBody:
+) -> CallReply:
     """Lay a photograph of a paper plan (the request's body) under a storey."""
     raw = await body_bytes(request, LARGEST_BYTES, "photo")
 
-    def take() -> CallBody:
+    def take() -> CallReply:
         taken = take_photo(raw)
         service.store.keep_photo(call_id, taken.id, taken.jpeg)
 
@@ -186,7 +185,7 @@ def get_photo(service: Serviced, call_id: int, photo_id: str) -> Response:
 
 
 @router.post("/calls/{call_id}/photo/scale")
-def scale_photo(service: Serviced, call_id: int, body: PhotoScaleBody) -> CallBody:
+def scale_photo(service: Serviced, call_id: int, body: PhotoScaleBody) -> CallReply:
     """Scale a photograph by two of its points."""
 
     def scale(building: Building) -> Building:
@@ -197,7 +196,7 @@ def scale_photo(service: Serviced, call_id: int, body: PhotoScaleBody) -> CallBo
 
 
 @router.post("/calls/{call_id}/photo/move")
-def move_photo(service: Serviced, call_id: int, body: PhotoMoveBody) -> CallBody:
+def move_photo(service: Serviced, call_id: int, body: PhotoMoveBody) -> CallReply:
     """Move a photograph by one of its points."""
 
     def move(building: Building) -> Building:
@@ -207,7 +206,7 @@ def move_photo(service: Serviced, call_id: int, body: PhotoMoveBody) -> CallBody
 
 
 @router.delete("/calls/{call_id}/photo")
-def take_photo_away(service: Serviced, call_id: int, storey: Level) -> CallBody:
+def take_photo_away(service: Serviced, call_id: int, storey: Level) -> CallReply:
     """Take the photograph of a storey away."""
 
     def remove(building: Building) -> Building:
@@ -229,7 +228,7 @@ def _with_underlay(building: Building, underlay: Underlay) -> Building:
     return replace(building, underlays=(*rest, underlay))
 
 
-def _change(service: Service, call_id: int, change: Callable[[Building], Building], summary: str) -> CallBody:
+def _change(service: Service, call_id: int, change: Callable[[Building], Building], summary: str) -> CallReply:
     def apply(job: Job) -> Job:
         return replace(job, building=change(job.building or Building()))
 

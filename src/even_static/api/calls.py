@@ -11,7 +11,7 @@ from fastapi import Path as PathParameter
 from fastapi.responses import PlainTextResponse
 
 from even_static import __version__
-from even_static.api.common import Serviced, body_text, call_body, download, file_name, now_text
+from even_static.api.common import CallReply, Serviced, body_text, call_body, download, file_name, now_text
 from even_static.api.models import (
     AboutBody,
     CallBody,
@@ -81,14 +81,14 @@ def set_state(service: Serviced, call_id: int, body: StateBody) -> None:
 
 
 @router.post("/calls/{call_id}/copy", status_code=201)
-def copy_call(service: Serviced, call_id: int) -> CallBody:
+def copy_call(service: Serviced, call_id: int) -> CallReply:
     """Open the next visit: house, kit, settings and readings come along; complaints, trials and the sheet do not."""
     job = next_visit(service.get(call_id).job, now_text())
     return call_body(service, service.store.copy(call_id, job, f"the next visit after call {call_id}"), 201)
 
 
 @router.post("/calls", status_code=201)
-def new_call(service: Serviced, body: NewCallBody) -> CallBody:
+def new_call(service: Serviced, body: NewCallBody) -> CallReply:
     """Open an empty call."""
     opened = now_text()
     job = Job(
@@ -98,18 +98,18 @@ def new_call(service: Serviced, body: NewCallBody) -> CallBody:
 
 
 @router.post("/calls/import", status_code=201)
-async def import_call(service: Serviced, request: Request) -> CallBody:
+async def import_call(service: Serviced, request: Request) -> CallReply:
     """Open a call from a job file (the request's body)."""
     text = await body_text(request)
 
-    def take() -> CallBody:
+    def take() -> CallReply:
         return call_body(service, service.store.add(read_job(text), "imported a job file", service.author), 201)
 
     return await asyncio.to_thread(take)
 
 
-@router.get("/calls/{call_id}")
-def get_call(service: Serviced, call_id: int) -> CallBody:
+@router.get("/calls/{call_id}", response_model=CallBody)
+def get_call(service: Serviced, call_id: int) -> CallReply:
     """One call."""
     return call_body(service, service.get(call_id))
 
@@ -134,20 +134,20 @@ def export_readings(service: Serviced, call_id: int) -> Response:
 
 
 @router.put("/calls/{call_id}/job")
-def edit_call(service: Serviced, call_id: int, body: EditBody) -> CallBody:
+def edit_call(service: Serviced, call_id: int, body: EditBody) -> CallReply:
     """Take over the fields of a job that were edited, as they were on a revision; what others changed since stays."""
     job = job_edited(service.store.job_at(call_id, body.revision), body.job)
     return call_body(service, service.edit(call_id, job, body.revision, body.summary))
 
 
 @router.post("/calls/{call_id}/undo")
-def undo(service: Serviced, call_id: int, revision: Annotated[int, Query(ge=1)]) -> CallBody:
+def undo(service: Serviced, call_id: int, revision: Annotated[int, Query(ge=1)]) -> CallReply:
     """Take back the last step of one's own, as one sees the call at a revision; what others added stays."""
     return call_body(service, service.store.undo(call_id, revision, service.author))
 
 
 @router.post("/calls/{call_id}/redo")
-def redo(service: Serviced, call_id: int, revision: Annotated[int, Query(ge=1)]) -> CallBody:
+def redo(service: Serviced, call_id: int, revision: Annotated[int, Query(ge=1)]) -> CallReply:
     """Do the step again that one has taken back."""
     return call_body(service, service.store.redo(call_id, revision, service.author))
 
@@ -161,7 +161,9 @@ def history(service: Serviced, call_id: int, before: Annotated[int | None, Query
 
 
 @router.post("/calls/{call_id}/history/{number}")
-def go_back(service: Serviced, call_id: int, number: Annotated[int, PathParameter(ge=1)], body: GoBackBody) -> CallBody:
+def go_back(
+    service: Serviced, call_id: int, number: Annotated[int, PathParameter(ge=1)], body: GoBackBody
+) -> CallReply:
     """Go back to a step of the call's history; what others did since goes too only where that is said, and what was
     done on boxes is not stepped over."""
     found = service.store.go_to(call_id, number, body.revision, service.author, also_others=body.also_others)
@@ -233,12 +235,12 @@ async def upload_capture(
 @router.post("/calls/{call_id}/readings")
 async def upload_readings(
     service: Serviced, call_id: int, request: Request, place_id: str | None = None, name: str = "CSV file"
-) -> CallBody:
+) -> CallReply:
     """Add readings from CSV (the request's body)."""
     service.get(call_id)
     text, source = await body_text(request), file_name(name)
 
-    def take() -> CallBody:
+    def take() -> CallReply:
         listens = read_readings(text, source=source, place_id=place_id, heard_at=now_text())
         known_places(service.get(call_id).job, listens)
         return call_body(service, service.add_readings(call_id, listens, f"read {source[:60]}"))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import fields, replace
 from datetime import UTC, datetime
-from typing import Annotated, cast
+from typing import Annotated
 
 from fastapi import Depends, Request, Response
 
@@ -53,12 +53,18 @@ def call_view(service: Service, call: StoredCall) -> CallBody:
     return CallBody(call.id, call.revision, call.undo, call.redo, call.job, now, set_aside=aside)
 
 
-def call_body(service: Service, call: StoredCall, status: int = 200) -> CallBody:
+class CallReply(Response):
+    """A call as a reply, written by :func:`call_body`; in the API's description it is a ``CallBody``.
+
+    It is no response model of its routes: each of them would describe the whole job anew when the application starts.
+    """
+
+    media_type = "application/json"
+
+
+def call_body(service: Service, call: StoredCall, status: int = 200) -> CallReply:
     """A call as a reply. To a page that has a revision of it, only those fields of its job are sent that differ;
     ``since`` names the revision then, and the page has the others.
-
-    The reply is written here, and not checked a second time against its own description: that takes longer than all
-    the rest for a large call.
     """
     body = call_view(service, call)
     if service.knows is not None and 1 <= service.knows < call.revision:
@@ -69,7 +75,7 @@ def call_body(service: Service, call: StoredCall, status: int = 200) -> CallBody
         text = BODY.dump_json(body, exclude={"job": left_out | LONG_LISTS})
     else:
         text = BODY.dump_json(body)
-    return cast("CallBody", Response(text, status, media_type="application/json"))
+    return CallReply(text, status)
 
 
 def _entries(base: tuple[Listen | Trace, ...], now: tuple[Listen | Trace, ...]) -> EntriesBody:

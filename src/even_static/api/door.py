@@ -12,9 +12,9 @@ import json
 import logging
 import re
 import time
-from collections import Counter
+from collections import Counter, OrderedDict
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from typing import Any
 
 from starlette.datastructures import Headers, MutableHeaders
@@ -193,19 +193,24 @@ async def _answer(send: Send, status: int, body: bytes) -> None:
 # -- connections -------------------------------------------------------------------------------------------------
 
 
-@dataclass(slots=True)
-class Connections:
-    """How many connections there are, by who has them."""
+HERE = ("127.0.0.1", "::1", "")
 
-    by_client: Counter[str]
-    others: int = 0
+
+class Connections:
+    """The connections that there are, by who has them; those that wait for a head are known, the oldest first."""
+
+    def __init__(self) -> None:
+        self.by_client: Counter[str] = Counter()
+        self.others = 0
+        self._waiting: dict[str, OrderedDict[object, Callable[[], None]]] = {}
 
     def enter(self, client: str) -> bool:
-        """Whether one more may come in."""
-        here = client in ("127.0.0.1", "::1", "")
-        if self.by_client[client] >= (MOST_FROM_HERE if here else MOST_FROM_ONE):
+        """Whether one more may come in. Where a client has all that it may have, its oldest one that says nothing makes
+        room."""
+        here = client in HERE
+        if self.by_client[client] >= (MOST_FROM_HERE if here else MOST_FROM_ONE) and not self._make_room(client):
             return False
-        if not here and self.others >= MOST_FROM_OTHERS:
+        if not here and self.others >= MOST_FROM_OTHERS and not any(map(self._make_room, list(self._waiting))):
             return False
         self.by_client[client] += 1
         self.others += not here
@@ -213,17 +218,39 @@ class Connections:
 
     def leave(self, client: str) -> None:
         """One is gone."""
-        self.others -= client not in ("127.0.0.1", "::1", "")
+        self.others -= client not in HERE
         self.by_client[client] -= 1
         if self.by_client[client] <= 0:
             del self.by_client[client]
+
+    def waits(self, client: str, who: object, end: Callable[[], None]) -> None:
+        """One says nothing, and may be ended."""
+        self._waiting.setdefault(client, OrderedDict())[who] = end
+
+    def busy(self, client: str, who: object) -> None:
+        """One has said what it wants, or is gone."""
+        waiting = self._waiting.get(client)
+        if waiting is not None:
+            waiting.pop(who, None)
+            if not waiting:
+                del self._waiting[client]
+
+    def _make_room(self, client: str) -> bool:
+        """End the oldest connection of a client that says nothing; whether there was one."""
+        waiting = self._waiting.get(client)
+        if not waiting or (client in HERE and self.by_client[client] < MOST_FROM_HERE):
+            return False
+        who, end = next(iter(waiting.items()))
+        self.busy(client, who)
+        end()
+        return True
 
 
 def protocol_of(head_s: float = HEAD_S) -> type[asyncio.Protocol]:
     """The server's HTTP protocol, which lets so many connections in and ends those that do not say what they want."""
     from uvicorn.protocols.http.h11_impl import H11Protocol
 
-    connections = Connections(Counter())
+    connections = Connections()
 
     class AtTheDoor(H11Protocol):
         _inside: str | None = None
@@ -240,28 +267,37 @@ def protocol_of(head_s: float = HEAD_S) -> type[asyncio.Protocol]:
 
         def data_received(self, data: bytes) -> None:
             super().data_received(data)
+            if self._inside is None:
+                return
             busy = self.cycle is not None and not self.cycle.response_complete
             if busy and self._timer is not None:
-                self._timer.cancel()
-                self._timer = None
+                self._stop_waiting()
             elif not busy and self._timer is None:
                 self._wait_for_a_head()
 
         def connection_lost(self, exc: Exception | None) -> None:
-            if self._timer is not None:
-                self._timer.cancel()
+            self._leave()
+            super().connection_lost(exc)
+
+        def _leave(self) -> None:
             if self._inside is not None:
+                self._stop_waiting()
                 connections.leave(self._inside)
                 self._inside = None
-            super().connection_lost(exc)
 
         def _wait_for_a_head(self) -> None:
             self._timer = self.loop.call_later(head_s, self._say_goodbye)
+            connections.waits(str(self._inside), self, self._say_goodbye)
+
+        def _stop_waiting(self) -> None:
+            if self._timer is not None:
+                self._timer.cancel()
+                self._timer = None
+            connections.busy(str(self._inside), self)
 
         def _say_goodbye(self) -> None:
-            self._timer = None
-            busy = self.cycle is not None and not self.cycle.response_complete
-            if not busy and not self.transport.is_closing():
+            self._leave()
+            if not self.transport.is_closing():
                 self.transport.abort()
 
     return AtTheDoor

@@ -6,9 +6,8 @@ from dataclasses import replace
 
 from fastapi import APIRouter
 
-from even_static.api.common import Serviced, call_body, place_name, stands_of
+from even_static.api.common import CallReply, Serviced, call_body, place_name, stands_of
 from even_static.api.models import (
-    CallBody,
     CoverageBody,
     DecisionsView,
     HouseView,
@@ -166,7 +165,7 @@ def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
 
 
 @router.post("/calls/{call_id}/walk")
-def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallBody:
+def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallReply:
     """Keep a reading from the walk; sent again under the same key, it is kept once."""
     job = service.get(call_id).job
     name = place_name(job, body.place_id)
@@ -219,7 +218,7 @@ def get_decisions(service: Serviced, call_id: int) -> DecisionsView:
 
 
 @router.post("/calls/{call_id}/instruments/{instrument_id}/offset")
-def set_offset(service: Serviced, call_id: int, instrument_id: str, place_id: str) -> CallBody:
+def set_offset(service: Serviced, call_id: int, instrument_id: str, place_id: str) -> CallReply:
     """Reconcile an instrument with the scanner at a common spot."""
     name = place_name(service.get(call_id).job, place_id)
 
@@ -239,7 +238,7 @@ def sample_on_the_way(service: Serviced, call_id: int, body: TraceSampleBody) ->
 
 
 @router.post("/calls/{call_id}/walk/trace")
-def keep_trace(service: Serviced, call_id: int, body: TraceBody) -> CallBody:
+def keep_trace(service: Serviced, call_id: int, body: TraceBody) -> CallReply:
     """Keep levels read while walking; sent again under the same key, they are kept once."""
     job = service.get(call_id).job
     names = [place_name(job, p) for p in (body.from_place_id, body.to_place_id)]

@@ -6,8 +6,8 @@ from dataclasses import replace
 
 from fastapi import APIRouter
 
-from even_static.api.common import Serviced, call_body, call_view
-from even_static.api.models import CallBody, KitView, NodeBody, PasteBody, PastedView, WishesBody, WishesView
+from even_static.api.common import CallReply, Serviced, call_body, call_view
+from even_static.api.models import KitView, NodeBody, PasteBody, PastedView, WishesBody, WishesView
 from even_static.core.errors import BadInput
 from even_static.core.house.boxes import with_node
 from even_static.core.house.devices import crowds, read_devices, read_wishes, with_wishes
@@ -39,7 +39,7 @@ def get_box_kinds() -> list[BoxKind]:
 
 
 @router.post("/calls/{call_id}/nodes")
-def add_node(service: Serviced, call_id: int, body: NodeBody) -> CallBody:
+def add_node(service: Serviced, call_id: int, body: NodeBody) -> CallReply:
     """Add a node of a kind, lawfully set to begin with."""
 
     def add(job: Job) -> Job:

@@ -10,8 +10,8 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import StreamingResponse
 
-from even_static.api.common import Serviced, call_body, place_name
-from even_static.api.models import CallBody, LinkTestBody, LinkView, PairingBody, ShareView, WiredBody
+from even_static.api.common import CallReply, Serviced, call_body, place_name
+from even_static.api.models import LinkTestBody, LinkView, PairingBody, ShareView, WiredBody
 from even_static.api.share import COOKIE, Share, is_local
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.job import Job, SpeedTest
@@ -62,7 +62,7 @@ def get_link(service: Serviced, request: Request, call_id: int) -> LinkView:
 
 
 @router.post("/calls/{call_id}/link-test")
-def keep_link_test(service: Serviced, request: Request, call_id: int, body: LinkTestBody) -> CallBody:
+def keep_link_test(service: Serviced, request: Request, call_id: int, body: LinkTestBody) -> CallReply:
     """Keep a link test from its raw runs; sent again under the same key, it is kept once."""
     name = place_name(service.get(call_id).job, body.place_id)
     figures = []
@@ -92,7 +92,7 @@ def keep_link_test(service: Serviced, request: Request, call_id: int, body: Link
 
 
 @router.post("/calls/{call_id}/wired")
-def write_wired(service: Serviced, call_id: int, body: WiredBody) -> CallBody:
+def write_wired(service: Serviced, call_id: int, body: WiredBody) -> CallReply:
     """Write down the wired figure at the gateway and what the subscription promises."""
     place_name(service.get(call_id).job, body.place_id)
     if bool(body.down_mbps) != bool(body.up_mbps):

@@ -9,6 +9,7 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 
 from even_static.api.common import (
+    CallReply,
     Serviced,
     body_text,
     call_body,
@@ -17,7 +18,7 @@ from even_static.api.common import (
     place_name,
     settings_of,
 )
-from even_static.api.models import CallBody, OwnPanBody, SenderKindBody, SettingsBody
+from even_static.api.models import OwnPanBody, SenderKindBody, SettingsBody
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Job
@@ -51,12 +52,12 @@ async def upload_energy(
     request: Request,
     place_id: str,
     name: Annotated[str, Query(max_length=200)] = "energy scan",
-) -> CallBody:
+) -> CallReply:
     """Take an energy scan (JSON or CSV, the request's body) as heard at a place."""
     at = place_name(service.get(call_id).job, place_id)
     text, source = await body_text(request), file_name(name)
 
-    def take() -> CallBody:
+    def take() -> CallReply:
         scan = read_energy(text, "scan", place_id, now_text(), source)
 
         def add(job: Job) -> Job:
@@ -69,7 +70,7 @@ async def upload_energy(
 
 
 @router.post("/calls/{call_id}/own-pan")
-def mark_own_pan(service: Serviced, call_id: int, body: OwnPanBody) -> CallBody:
+def mark_own_pan(service: Serviced, call_id: int, body: OwnPanBody) -> CallReply:
     """Say whether an 802.15.4 network that was heard is the house's own."""
     if all(p.pan_id != body.pan_id for p in service.get(call_id).job.pans):
         raise NotFound("pan_id", "must name a network that a capture heard", body.pan_id, "")
@@ -82,24 +83,24 @@ def mark_own_pan(service: Serviced, call_id: int, body: OwnPanBody) -> CallBody:
 
 
 @router.post("/calls/{call_id}/hub-links")
-def hub_links(service: Serviced, call_id: int) -> CallBody:
+def hub_links(service: Serviced, call_id: int) -> CallReply:
     """Ask the hub for its link table."""
     return call_body(service, service.read_hub(call_id))
 
 
 @router.post("/calls/{call_id}/hub-scan")
-def hub_scan(service: Serviced, call_id: int) -> CallBody:
+def hub_scan(service: Serviced, call_id: int) -> CallReply:
     """Have the hub scan the energy on its channels."""
     return call_body(service, service.scan_by_hub(call_id))
 
 
 @router.post("/calls/{call_id}/zigbee-links")
-async def upload_links(service: Serviced, call_id: int, request: Request) -> CallBody:
+async def upload_links(service: Serviced, call_id: int, request: Request) -> CallReply:
     """Take a link table (JSON or CSV, the request's body) as the mesh's measured links."""
     service.get(call_id)
     text = await body_text(request)
 
-    def take() -> CallBody:
+    def take() -> CallReply:
         def add(job: Job) -> Job:
             fresh = read_links(job, text)
             links = {frozenset((li.a_id, li.b_id)): li for li in job.zigbee.links} if job.zigbee else {}

@@ -8,8 +8,8 @@ from datetime import UTC, datetime
 from fastapi import APIRouter
 
 from even_static.api import trial_runs
-from even_static.api.common import Serviced, call_body
-from even_static.api.models import CallBody, NewTrialBody, VisitBody
+from even_static.api.common import CallReply, Serviced, call_body
+from even_static.api.models import NewTrialBody, VisitBody
 from even_static.api.tasks import Task
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import fresh_identifier
@@ -58,7 +58,7 @@ def get_trials(service: Serviced, call_id: int) -> list[TrialView]:
 
 
 @router.post("/calls/{call_id}/trials", status_code=201)
-def new_trial(service: Serviced, call_id: int, body: NewTrialBody) -> CallBody:
+def new_trial(service: Serviced, call_id: int, body: NewTrialBody) -> CallReply:
     """Plan a trial."""
 
     def add(job: Job) -> Job:
@@ -68,7 +68,7 @@ def new_trial(service: Serviced, call_id: int, body: NewTrialBody) -> CallBody:
 
 
 @router.delete("/calls/{call_id}/trials/{trial_id}")
-def delete_trial(service: Serviced, call_id: int, trial_id: str) -> CallBody:
+def delete_trial(service: Serviced, call_id: int, trial_id: str) -> CallReply:
     """Forget a trial."""
 
     def drop(job: Job) -> Job:
@@ -97,7 +97,7 @@ def run_trial(service: Serviced, call_id: int, trial_id: str) -> Task:
 
 
 @router.post("/calls/{call_id}/trials/{trial_id}/visit")
-def take_turn(service: Serviced, call_id: int, trial_id: str, body: VisitBody) -> CallBody:
+def take_turn(service: Serviced, call_id: int, trial_id: str, body: VisitBody) -> CallReply:
     """A turn that was set by hand: with values that were read, or measured now."""
     if not body.values:
         return call_body(service, trial_runs.measure_turn(service, call_id, trial_id))

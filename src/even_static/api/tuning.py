@@ -8,10 +8,9 @@ from datetime import UTC, datetime
 from fastapi import APIRouter, Response
 from fastapi.responses import PlainTextResponse
 
-from even_static.api.common import Serviced, call_body, download, offered, settings_of, stands_of
+from even_static.api.common import CallReply, Serviced, call_body, download, offered, settings_of, stands_of
 from even_static.api.models import (
     ApplyBody,
-    CallBody,
     DeviceReasonBody,
     KeepPlanBody,
     MeasureBody,
@@ -200,7 +199,7 @@ def get_measure_next(service: Serviced, call_id: int, body: MeasureBody) -> Task
 
 
 @router.post("/calls/{call_id}/plans")
-def keep_plan(service: Serviced, call_id: int, body: KeepPlanBody) -> CallBody:
+def keep_plan(service: Serviced, call_id: int, body: KeepPlanBody) -> CallReply:
     """Keep a plan under a name."""
     call, settings = settings_of(service, call_id, SettingsBody(body.settings))
     stands_of(call.job, body.stands)
@@ -225,7 +224,7 @@ def get_plans(service: Serviced, call_id: int) -> list[ComparedPlan]:
 
 
 @router.delete("/calls/{call_id}/plans/{plan_id}")
-def drop_plan(service: Serviced, call_id: int, plan_id: str) -> CallBody:
+def drop_plan(service: Serviced, call_id: int, plan_id: str) -> CallReply:
     """Forget a kept plan; undo brings it back."""
     call = service.get(call_id)
     if all(p.id != plan_id for p in call.job.plans):

@@ -7,8 +7,8 @@ from datetime import UTC, datetime
 
 from fastapi import APIRouter
 
-from even_static.api.common import Serviced, call_body, stands_of
-from even_static.api.models import AnswerBody, CallBody, SheetBody, StandsBody, TickBody, WiringBody
+from even_static.api.common import CallReply, Serviced, call_body, stands_of
+from even_static.api.models import AnswerBody, SheetBody, StandsBody, TickBody, WiringBody
 from even_static.api.tasks import Task
 from even_static.core.checks.cabling import following
 from even_static.core.checks.set_up import SetUp, set_up
@@ -33,7 +33,7 @@ def get_suspicions(service: Serviced, call_id: int) -> Suspicions:
 
 
 @router.post("/calls/{call_id}/answers")
-def answer_suspicion(service: Serviced, call_id: int, body: AnswerBody) -> CallBody:
+def answer_suspicion(service: Serviced, call_id: int, body: AnswerBody) -> CallReply:
     """What a test has shown of a suspicion; nothing takes the answer back."""
     at = datetime.now(UTC).isoformat(timespec="seconds")
 
@@ -54,7 +54,7 @@ def get_set_up(service: Serviced, call_id: int) -> SetUp:
 
 
 @router.put("/calls/{call_id}/wiring")
-def put_wiring(service: Serviced, call_id: int, body: WiringBody) -> CallBody:
+def put_wiring(service: Serviced, call_id: int, body: WiringBody) -> CallReply:
     """Take over the cabling as drawn; what feeds the nodes follows it."""
     job = following(replace(service.get(call_id).job, wiring=body.wiring))
     validate_job(job)
@@ -81,7 +81,7 @@ def get_sheet(service: Serviced, call_id: int) -> SheetView | None:
 
 
 @router.post("/calls/{call_id}/sheet")
-def new_sheet(service: Serviced, call_id: int, body: SheetBody) -> CallBody:
+def new_sheet(service: Serviced, call_id: int, body: SheetBody) -> CallReply:
     """Make the change sheet from the present settings to others. One in the middle of the work is not thrown away."""
     job = service.get(call_id).job
     validate_settings(job, body.settings)
@@ -99,7 +99,7 @@ def new_sheet(service: Serviced, call_id: int, body: SheetBody) -> CallBody:
 
 
 @router.post("/calls/{call_id}/sheet/{step_id}/tick")
-def tick_step(service: Serviced, call_id: int, step_id: str, body: TickBody) -> CallBody:
+def tick_step(service: Serviced, call_id: int, step_id: str, body: TickBody) -> CallReply:
     """Say that a step was done by hand (and what was read back otherwise), or taken back by hand."""
     return call_body(service, service.tick(call_id, step_id, body.found, back=body.back, key=body.key))
 

@@ -11,12 +11,33 @@ from pydantic import ValidationError
 
 from even_static import __version__
 from even_static.core.errors import BadInput, NewerVersion
+from even_static.core.house.building import Building, Stand
 from even_static.core.house.edit import with_past_following
-from even_static.core.house.job import FORMAT, VERSION, Job, Settings
+from even_static.core.house.job import (
+    FORMAT,
+    VERSION,
+    ChangeSheet,
+    Device,
+    Job,
+    Listen,
+    Node,
+    Reading,
+    Settings,
+    Trace,
+    Trial,
+    Zigbee,
+)
+from even_static.core.house.senders import Thread
 from even_static.core.house.validate import validate_job
+from even_static.core.house.wiring import Wiring
 from even_static.formats.once import described
 
-SETTINGS = described(Settings)
+# The parts before what holds them: each is then described once.
+for _part in (
+    *(Stand, Settings, Building, Reading, Listen, Node, Device),
+    *(Zigbee, Trace, Trial, ChangeSheet, Wiring, Thread),
+):
+    described(_part)
 JOB = described(Job)
 
 _PREDICATES = {
