@@ -45,6 +45,7 @@ def test_a_reading_waits_through_faults_and_is_given_up_only_when_refused_for_go
     expect(waits).to_contain_text("sent again by themselves", timeout=20_000)
     # It survives the page being closed and opened anew.
     page.reload()
+    expect(waits).to_be_visible()
     expect(page.get_by_text("in this browser")).to_have_count(0, timeout=60_000)
     assert answers == []
     assert len(running_app.store.get(call).job.listens) == before + 1
