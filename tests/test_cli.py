@@ -5,9 +5,10 @@ from __future__ import annotations
 import contextlib
 import io
 import json
+import socket
 import subprocess
 import sys
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 
 import pytest
@@ -189,3 +190,38 @@ def test_backup_and_restore(tmp_path, house_job):
     wrong = run("restore", str(tmp_path / "nothing"), "--data", str(data))
     assert wrong.returncode == 2
     assert "must be a file that was backed up" in wrong.stderr
+
+
+def test_a_port_that_is_taken_is_said_and_no_other_is_taken_silently(tmp_path):
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = str(taken.getsockname()[1])
+        said = run("serve", "--port", port, "--data", str(tmp_path / "c.sqlite"))
+    assert said.returncode == 2
+    assert said.stderr.strip() == (
+        f"even-static: port: must be free: another program has it, perhaps another Even Static; received {port};"
+        " accepted: --port 0 takes a free one"
+    )
+
+
+@pytest.mark.parametrize("content", [b"SQLite format 3\x00" + b"\xff" * 4000, b"\x00" * 5000])
+def test_a_data_file_that_is_damaged_is_said_in_one_line(tmp_path, content):
+    path = tmp_path / "odd.sqlite"
+    path.write_bytes(content)
+    said = run("serve", "--port", "0", "--data", str(path))
+    assert said.returncode == 2
+    assert len(said.stderr.splitlines()) == 1
+    assert "data file: must be one of Even Static's that is whole" in said.stderr
+    assert path.read_bytes() == content
+
+
+def test_nothing_that_a_terminal_obeys_is_printed(tmp_path, house_job):
+    odd = "red \x1b[31m \x9b31m \u202e txt"
+    path = tmp_path / "j.json"
+    path.write_text(write_job(replace(house_job, title=odd)))
+    shown = run("report", str(path))
+    assert not [c for c in shown.stdout if not c.isprintable() and c != "\n"]
+    assert json.loads(shown.stdout)["title"] == odd
+    wrong = run("read", f"{tmp_path}/no\x1b[2Jthing")
+    assert "\x1b" not in wrong.stderr

@@ -215,3 +215,29 @@ def test_a_body_that_is_too_large_is_refused_before_it_is_read(client, call):
     said = client.put(f"/api/calls/{call['id']}/job", content=b"{}", headers=headers)
     assert said.status_code == 413
     assert said.json()["error"]["message"] == "body: must not be larger than 32 MiB; received 200.0 MiB"
+
+
+def test_the_list_pages_and_folds_case_and_accents(client, store, call):
+    job = store.get(call["id"]).job
+    for n in range(205):
+        store.add(replace(job, listens=(), title=f"Café Ångström {n}"))
+    first = client.get("/api/calls", params={"search": "CAFE angstrom"}).json()
+    rest = client.get("/api/calls", params={"search": "café Ångström", "skip": 200}).json()
+    assert (len(first["calls"]), first["total"], len(rest["calls"])) == (200, 205, 5)
+    assert not {c["id"] for c in first["calls"]} & {c["id"] for c in rest["calls"]}
+
+
+def test_a_page_is_sent_only_what_it_does_not_have(client, call, store):
+    path = f"/api/calls/{call['id']}"
+    edit = {"job": {"title": "renamed"}, "revision": 1, "summary": "renamed"}
+    answer = client.put(f"{path}/job", json=edit, headers={"even-static-knows": "1"}).json()
+    assert answer["since"] == 1
+    assert answer["job"] == {"title": "renamed"}
+    reading = {"key": "k", "place_id": "p0", "heard_at": "2026-03-03T10:00:00Z", "series": []}
+    reading["series"] = [{"bssid": call["job"]["nodes"][0]["radios"][0]["bssid"], "samples_dbm": [-50]}]
+    answer = client.post(f"{path}/walk", json=reading, headers={"even-static-knows": "1"}).json()
+    assert answer["job"] == {"title": "renamed"}
+    entries = answer["entries"]["listens"]
+    assert [e["id"] for e in entries["changed"]] == ["k"]
+    assert entries["order"] == [li.id for li in store.get(call["id"]).job.listens]
+    assert client.get(path).json()["job"]["listens"][-1] == entries["changed"][0]

@@ -10,6 +10,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of, figure
+from tests.conftest import poll
 
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.decisions import decide
