@@ -11,12 +11,14 @@ import shapely
 
 from bench.timing import best_of
 from even_static.core.house.building import Building, Outlet, Stand, Storey
-from even_static.core.house.job import Device, Job, Node, Place, Radio, RadioSetting, Settings
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Device, Node, Place, Radio
+from even_static.core.house.settings import RadioSetting, Settings
 from even_static.core.house.typed import add_typed
 from even_static.core.propagation.coverage import Coverage
-from even_static.core.propagation.placing import place_nodes
-from even_static.core.propagation.walk import Series, listen_of
-from even_static.core.spectrum.channels import BANDS
+from even_static.core.search.node_spots import place_nodes
+from even_static.core.survey.walk import Series, listen_of
+from even_static.core.tables.bands import BANDS
 
 # 15 by 10 m: 15 rooms a storey make 38 walls between and around them, 60 and more pieces with their doors.
 COLUMNS, ROWS = 5, 3

@@ -22,15 +22,16 @@ from tests.houses import random_house
 from bench import coverage, visit
 from bench.timing import best_of
 from even_static.api.app import create_app
-from even_static.core.house.job import Reading
-from even_static.core.spectrum.channels import BANDS, blocks
-from even_static.core.tuning.candidates import Rules, candidates
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
-from even_static.core.tuning.key import HEADROOM_BINS
-from even_static.core.tuning.plan import best_settings
-from even_static.core.tuning.rules_of_thumb import with_block
-from even_static.core.tuning.whole import search_whole
+from even_static.core.house.readings import Reading
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.model.rank import HEADROOM_BINS
+from even_static.core.search.candidates import Rules, candidates
+from even_static.core.search.everything import search_whole
+from even_static.core.search.plan import best_settings
+from even_static.core.search.rules_of_thumb import with_block
+from even_static.core.spectrum.channels import blocks
+from even_static.core.tables.bands import BANDS
 from even_static.formats.capture.reader import read_capture
 from even_static.formats.job_file import job_to_data
 from even_static.instruments.simulated.beacons import capture_of
@@ -186,9 +187,9 @@ def five_nodes() -> None:
         house = House(random_house(seed, nodes=5, neighbours=60, places=20, devices=25, zigbee_devices=15))
         found = search_whole(house, rules, time.monotonic() + 5)
         proven += found.proven
-        short.append(found.evaluation.troubles - found.bound_key[1])
-        worst = found.evaluation.key[2]
-        gaps.append(100 * (worst - found.bound_key[2]) / max(HEADROOM_BINS - worst, 1) if short[-1] == 0 else 100.0)
+        short.append(found.evaluation.troubles - found.bound_rank[1])
+        worst = found.evaluation.rank[2]
+        gaps.append(100 * (worst - found.bound_rank[2]) / max(HEADROOM_BINS - worst, 1) if short[-1] == 0 else 100.0)
     print(
         f"whole search, 5 nodes, 5 s: proven {proven} of 5; troubles above the bound {short};"
         f" worst headroom below its bound by {[round(g) for g in gaps]} % (goal 5)"

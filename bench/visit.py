@@ -6,13 +6,13 @@ from pathlib import Path
 
 from bench.timing import best_of
 from even_static.api.demo import add_demo_calls
+from even_static.core.change.ab_tests import blocks_needed
 from even_static.core.checks.set_up import set_up
+from even_static.core.explain.causes import suspicions
+from even_static.core.model.prepared_house import House
+from even_static.core.prove.before_after import prove
+from even_static.core.prove.promised import predicted_and_came
 from even_static.core.report.report import report
-from even_static.core.tuning.compare import prove
-from even_static.core.tuning.house import House
-from even_static.core.tuning.predicted import predicted_and_came
-from even_static.core.tuning.suspicions import suspicions
-from even_static.core.tuning.trials import blocks_needed
 from even_static.formats.report_pdf import write_report
 from even_static.store.calls import Store
 

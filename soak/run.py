@@ -39,9 +39,9 @@ from even_static.core.house.building import Building
 from even_static.core.house.devices import read_devices, read_wishes
 from even_static.core.house.job import Job
 from even_static.core.house.typed import add_typed
-from even_static.core.tuning.candidates import Rules
-from even_static.core.tuning.house import House
-from even_static.core.tuning.plan import make_plan
+from even_static.core.model.prepared_house import House
+from even_static.core.search.candidates import Rules
+from even_static.core.search.plan import make_plan
 from even_static.formats.capture.ieee802154 import read_pans_stream
 from even_static.formats.capture.reader import read_capture_stream
 from even_static.formats.energy_scan import read_energy

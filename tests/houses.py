@@ -4,23 +4,14 @@ from __future__ import annotations
 
 import random
 
-from even_static.core.checks.lawful import lawful_blocks
-from even_static.core.house.job import (
-    Device,
-    Job,
-    Listen,
-    Node,
-    Place,
-    Radio,
-    RadioSetting,
-    Reading,
-    Settings,
-    Uplink,
-    Zigbee,
-)
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Device, Node, Place, Radio, Uplink, Zigbee
 from even_static.core.house.mesh import MeshDevice, MeshLink
+from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.settings import RadioSetting, Settings
 from even_static.core.house.validate import validate_job
-from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.spectrum.lawful import lawful_blocks
+from even_static.core.tables.bands import BANDS, Band
 
 LIMITS = {"2.4 GHz": 20.0, "5 GHz": 20.0, "6 GHz": 20.0}
 WIDTHS = {"2.4 GHz": (20, 40), "5 GHz": (20, 40, 80), "6 GHz": (20, 40, 80, 160)}

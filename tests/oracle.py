@@ -8,13 +8,14 @@ from dataclasses import dataclass
 
 from ortools.sat.python import cp_model
 
-from even_static.core.spectrum.channels import BANDS
-from even_static.core.tuning.candidates import Rules
-from even_static.core.tuning.evaluate import names_troubles
-from even_static.core.tuning.house import House
-from even_static.core.tuning.key import HEADROOM_BINS
-from even_static.core.tuning.search import BandProblem, band_problem
-from even_static.core.tuning.whole import listed_choices
+from even_static.core.model.evaluate import names_troubles
+from even_static.core.model.prepared_house import House
+from even_static.core.model.radio_state import radio_state
+from even_static.core.model.rank import HEADROOM_BINS
+from even_static.core.search.candidates import Rules
+from even_static.core.search.everything import listed_choices
+from even_static.core.search.one_band import BandProblem, band_problem
+from even_static.core.tables.bands import BANDS
 
 SCALE = 10**6
 
@@ -39,7 +40,7 @@ def solve_whole(house: House, rules: Rules, seconds: float = 60.0) -> Answer:
             settings = group.settings(n)
             x = model.new_bool_var("")
             chosen.append(x)
-            certain = linked.scene(settings).homeless + len(names_troubles(house.job, settings))
+            certain = radio_state(linked, settings).homeless + len(names_troubles(house.job, settings))
             troubles.append(certain * x)
             for band in BANDS:
                 problem = band_problem(house, settings, band, rules)

@@ -14,7 +14,7 @@ from pathlib import Path
 import pytest
 
 from even_static.cli import main
-from even_static.core.tuning.evaluate import evaluate
+from even_static.core.model.evaluate import evaluate
 from even_static.formats.job_file import write_job
 from even_static.formats.readings_csv import write_readings
 from even_static.instruments.simulated.beacons import capture_of

@@ -130,7 +130,7 @@ def read(file: FileArgument) -> None:
 @app.command()
 def check(job: FileArgument) -> None:
     """Print the figures of a job's present settings."""
-    from even_static.core.tuning.evaluate import evaluate
+    from even_static.core.model.evaluate import evaluate
 
     loaded = _job(job)
     _out(asdict(evaluate(loaded, loaded.settings)))
@@ -145,9 +145,9 @@ def tune(
 ) -> None:
     """Print the best settings of a job, with proof, bound and alternatives; figures have the names of `check`."""
     from even_static.core.errors import BadInput
-    from even_static.core.tuning.candidates import POLICIES, Rules
-    from even_static.core.tuning.house import House
-    from even_static.core.tuning.plan import make_plan
+    from even_static.core.model.prepared_house import House
+    from even_static.core.search.candidates import POLICIES, Rules
+    from even_static.core.search.plan import make_plan
 
     chosen = next((p for p in POLICIES if p == policy.replace("-", " ")), None)
     if chosen is None:
@@ -215,7 +215,7 @@ def coverage(
     from even_static.core.errors import BadInput
     from even_static.core.propagation.coverage import Coverage
     from even_static.core.propagation.picture import spots
-    from even_static.core.spectrum.channels import BANDS
+    from even_static.core.tables.bands import BANDS
     from even_static.formats.coverage_grid import grid_csv, grid_geojson
 
     found = Coverage(_job(job))
@@ -247,7 +247,7 @@ def place(
     """Print the best spots for nodes among a house's sockets and cable drops; every choice is compared."""
     from even_static.core.errors import BadInput
     from even_static.core.propagation.coverage import Coverage
-    from even_static.core.propagation.placing import place_nodes
+    from even_static.core.search.node_spots import place_nodes
 
     if not 1 <= nodes <= 3:
         raise BadInput("--nodes", "must be a number of nodes that is compared exactly", nodes, "1, 2 or 3")
@@ -269,7 +269,7 @@ def house(
     from even_static.core.propagation.picture import picture
     from even_static.core.propagation.section import AXES
     from even_static.core.propagation.section import section as cut
-    from even_static.core.spectrum.channels import BANDS
+    from even_static.core.tables.bands import BANDS
     from even_static.formats.house_geojson import write_house
     from even_static.formats.house_svg import plan_svg, section_svg
 

@@ -11,8 +11,8 @@ import pytest
 from PIL import Image
 from tests.conftest import local_client, undo
 
+from even_static.core.explain.placement import decide
 from even_static.core.propagation.coverage import Coverage
-from even_static.core.propagation.decisions import decide
 from even_static.core.propagation.section import section
 
 

@@ -9,7 +9,7 @@ import pytest
 from tests.conftest import local_client, undo
 from tests.formats.test_802154_captures import pcap, scapy_frame
 
-from even_static.core.tuning.steering import names_view
+from even_static.core.model.steering import names_view
 
 
 @pytest.fixture
@@ -52,7 +52,7 @@ def test_names_are_the_core_s(client, call, demo_store, app_over):
     job = demo_store.get(call).job
     body = {"settings": client.get(f"/api/calls/{call}").json()["job"]["settings"]}
     shown = client.post(f"/api/calls/{call}/names", json=body).json()
-    from even_static.core.tuning.house import House
+    from even_static.core.model.prepared_house import House
 
     own = names_view(House(job), job.settings)
     assert [s["school"] for s in shown["schools"]] == [s.school for s in own.schools]

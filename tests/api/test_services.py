@@ -11,9 +11,10 @@ from tests.houses import random_house
 
 from even_static.api.service import Service
 from even_static.core.errors import BadInput
-from even_static.core.house.job import Place, Settings
-from even_static.core.spectrum.channels import BANDS
-from even_static.core.tuning.candidates import Rules
+from even_static.core.house.kit import Place
+from even_static.core.house.settings import Settings
+from even_static.core.search.candidates import Rules
+from even_static.core.tables.bands import BANDS
 from even_static.instruments.simulated.stand_ins import SimulatedConsole, SimulatedScanner
 
 
@@ -136,4 +137,4 @@ def test_houses_are_kept_by_the_step_that_made_them(service, call):
 def test_a_tuned_plan_is_the_core_s(service, call):
     task = wait(service.tune(call.id, Rules(), 20.0, {}))
     assert task.plan.proven
-    assert task.plan.evaluation.key <= task.plan.now.key
+    assert task.plan.evaluation.rank <= task.plan.now.rank

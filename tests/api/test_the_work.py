@@ -8,9 +8,9 @@ from dataclasses import replace
 import pytest
 from tests.conftest import local_client
 
-from even_static.core.tuning.change_sheet import order_of_nodes
-from even_static.core.tuning.house import House
-from even_static.core.tuning.suspicions import suspicions
+from even_static.core.change.sheet import order_of_nodes
+from even_static.core.explain.causes import suspicions
+from even_static.core.model.prepared_house import House
 from even_static.instruments.simulated import stand_ins
 
 

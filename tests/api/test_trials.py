@@ -8,7 +8,7 @@ import pytest
 from tests.api.test_the_work import finished
 from tests.conftest import local_client
 
-from even_static.core.tuning.trials import arm_at, plan_of, result_of
+from even_static.core.change.ab_tests import arm_at, plan_of, result_of
 
 
 @pytest.fixture

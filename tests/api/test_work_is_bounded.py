@@ -14,9 +14,9 @@ from even_static.api import heavy, tasks
 from even_static.api.app import create_app
 from even_static.api.tasks import Task, Tasks
 from even_static.core.errors import BadInput, Busy
-from even_static.core.tuning.candidates import Rules
-from even_static.core.tuning.house import House
-from even_static.core.tuning.plan import make_plan
+from even_static.core.model.prepared_house import House
+from even_static.core.search.candidates import Rules
+from even_static.core.search.plan import make_plan
 
 WHOLE = Rules("any lawful channel", power=True, switch_off=True, links=True, steering=True)
 
@@ -130,11 +130,11 @@ def test_a_plan_of_a_large_house_keeps_to_its_time_and_stops_when_told(seconds):
     took = time.monotonic() - began
     assert took < 2 * seconds + 3
     assert not plan.proven
-    assert plan.evaluation.key <= plan.now.key
+    assert plan.evaluation.rank <= plan.now.rank
     began = time.monotonic()
     stopped = make_plan(house, WHOLE, 60.0, wanted=lambda: time.monotonic() - began < seconds)
     assert time.monotonic() - began < 2 * seconds + 4
-    assert stopped.evaluation.key <= stopped.now.key
+    assert stopped.evaluation.rank <= stopped.now.rank
 
 
 def test_light_requests_are_answered_while_two_searches_run(store, house_job):

@@ -11,15 +11,15 @@ from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of
 from tests.conftest import poll
 
+from even_static.core.change.ab_tests import arm_at, result_of
+from even_static.core.change.materials import materials
 from even_static.core.checks.set_up import set_up
-from even_static.core.house.job import Place
+from even_static.core.house.kit import Place
 from even_static.core.house.trial import TrialVisit
+from even_static.core.prove.before_after import prove
+from even_static.core.prove.promised import predicted_and_came
 from even_static.core.report.report import report
 from even_static.core.tables.cautions import CAUTIONS
-from even_static.core.tuning.compare import prove
-from even_static.core.tuning.materials import materials
-from even_static.core.tuning.predicted import predicted_and_came
-from even_static.core.tuning.trials import arm_at, result_of
 
 pytestmark = pytest.mark.browser
 

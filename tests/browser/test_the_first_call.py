@@ -9,7 +9,7 @@ import pytest
 from playwright.sync_api import expect
 
 from even_static.core.house.job import Job
-from even_static.core.tuning.evaluate import evaluate
+from even_static.core.model.evaluate import evaluate
 from even_static.formats.job_file import read_job, write_job
 from even_static.instruments.simulated.beacons import capture_of
 

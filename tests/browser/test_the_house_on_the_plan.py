@@ -12,9 +12,9 @@ from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of, figure
 from tests.conftest import poll
 
+from even_static.core.explain.placement import decide
 from even_static.core.propagation.coverage import Coverage
-from even_static.core.propagation.decisions import decide
-from even_static.core.propagation.trace import trace_view
+from even_static.core.survey.trace import trace_view
 from even_static.instruments.simulated.beacons import capture_of
 
 pytestmark = pytest.mark.browser

@@ -9,8 +9,8 @@ from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of
 from tests.formats.test_802154_captures import pcap, scapy_frame
 
-from even_static.core.tuning.air_users import air_users
-from even_static.core.tuning.house import House
+from even_static.core.explain.other_sources import air_users
+from even_static.core.model.prepared_house import House
 
 pytestmark = pytest.mark.browser
 

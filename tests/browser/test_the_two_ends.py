@@ -8,8 +8,8 @@ import pytest
 from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of
 
-from even_static.core.tuning.house import House
-from even_static.core.tuning.suspicions import suspicions
+from even_static.core.explain.causes import suspicions
+from even_static.core.model.prepared_house import House
 
 pytestmark = pytest.mark.browser
 

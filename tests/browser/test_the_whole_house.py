@@ -8,12 +8,12 @@ import pytest
 from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of, figure
 
-from even_static.core.tuning.backhaul import tree
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
-from even_static.core.tuning.neighbours import neighbours_view
-from even_static.core.tuning.steering import names_view
-from even_static.core.tuning.zigbee_help import zigbee_help
+from even_static.core.explain.backhaul import tree
+from even_static.core.explain.neighbours import neighbours_view
+from even_static.core.explain.zigbee_help import zigbee_help
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.model.steering import names_view
 
 pytestmark = pytest.mark.browser
 

@@ -15,12 +15,12 @@ from scipy import stats
 
 from even_static.core.errors import BadInput
 from even_static.core.house.after_care import DropOut, FollowUp
+from even_static.core.house.changes import Change
 from even_static.core.house.complaint import Complaint
-from even_static.core.house.job import Change
-from even_static.core.tuning.after_care import after_care, needed_days
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
-from even_static.core.tuning.predicted import predicted_and_came
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.prove.follow_up import after_care, needed_days
+from even_static.core.prove.promised import predicted_and_came
 from even_static.formats.calendar_file import write_calendar
 
 CHANGED = datetime(2026, 3, 2, 20, tzinfo=UTC)

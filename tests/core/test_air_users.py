@@ -12,6 +12,8 @@ from hypothesis import strategies as st
 from tests.houses import random_house
 
 from even_static.core.errors import BadInput
+from even_static.core.explain.other_sources import air_users
+from even_static.core.explain.reasons import radio_reasons, zigbee_reasons
 from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.house.senders import (
     ChannelEnergy,
@@ -22,14 +24,12 @@ from even_static.core.house.senders import (
     Thread,
 )
 from even_static.core.house.validate import validate_job
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.search.candidates import Rules
+from even_static.core.search.plan import best_settings
+from even_static.core.survey.other_sources import in_use, others_of
 from even_static.core.tables.senders import USUAL
-from even_static.core.tuning.air_users import air_users
-from even_static.core.tuning.candidates import Rules
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
-from even_static.core.tuning.others import in_use, others_of
-from even_static.core.tuning.plan import best_settings
-from even_static.core.tuning.reasons import radio_reasons, zigbee_reasons
 
 NOW = "2026-03-02T19:00:00Z"
 
@@ -218,7 +218,7 @@ def test_with_thread_the_search_still_equals_evaluate_and_nothing_is_better(seed
     assert found.evaluation == evaluate(House(job), found.settings)
     for z in job.zigbee.selectable_channels:
         for wifi in (1, 6, 11, 13):
-            assert evaluate(house, on(job, wifi, z)).key >= found.evaluation.key
+            assert evaluate(house, on(job, wifi, z)).rank >= found.evaluation.rank
 
 
 def test_a_house_with_thread_alone_is_searched_too():
@@ -228,7 +228,7 @@ def test_a_house_with_thread_alone_is_searched_too():
     found = best_settings(House(job), Rules(), 1e12)
     assert len(found.evaluation.zigbee) == 4
     assert found.settings.zigbee_channel is None
-    assert found.evaluation.key <= evaluate(House(job), job.settings).key
+    assert found.evaluation.rank <= evaluate(House(job), job.settings).rank
 
 
 BLUETOOTH = OtherSender("x", "x", "Bluetooth", "nowhere")

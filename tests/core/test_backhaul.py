@@ -10,10 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
-from even_static.core.house.job import Uplink
-from even_static.core.tuning.backhaul import CABLE_MBPS, tree
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
+from even_static.core.explain.backhaul import CABLE_MBPS, tree
+from even_static.core.house.kit import Uplink
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
 
 
 def _chain(hops: int, *, devices: int = 0, level: float = -50.0):

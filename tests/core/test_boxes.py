@@ -10,11 +10,12 @@ from hypothesis import strategies as st
 
 from even_static.core.errors import BadInput
 from even_static.core.house.boxes import with_node
-from even_static.core.house.job import Job, Place
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Place
 from even_static.core.house.validate import validate_job
+from even_static.core.model.evaluate import evaluate
 from even_static.core.tables.boxes import BOX_KINDS
 from even_static.core.tables.regulatory import country_codes
-from even_static.core.tuning.evaluate import evaluate
 
 PLACES = (Place("hall", "Hall"), Place("yard", "Yard", outdoors=True))
 

@@ -13,8 +13,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from even_static.core.errors import Conflict
-from even_static.core.house.job import Job, Place, SpeedTest
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Place
 from even_static.core.house.merge import merged
+from even_static.core.house.readings import SpeedTest
 
 AT = "2026-03-02T20:00:00+01:00"
 

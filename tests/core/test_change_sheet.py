@@ -11,10 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
-from even_static.core.errors import BadInput, NotFound
-from even_static.core.house.job import Names, Uplink, setting_block
-from even_static.core.house.validate import validate_job
-from even_static.core.tuning.change_sheet import (
+from even_static.core.change.sheet import (
     HUB_S,
     RADAR_S,
     acted,
@@ -24,7 +21,11 @@ from even_static.core.tuning.change_sheet import (
     sheet_view,
     taken_back,
 )
-from even_static.core.tuning.house import link_ends
+from even_static.core.errors import BadInput, NotFound
+from even_static.core.house.kit import Uplink
+from even_static.core.house.settings import Names, setting_block
+from even_static.core.house.validate import validate_job
+from even_static.core.model.prepared_house import link_ends
 
 NOW = "2026-03-02T20:00:00Z"
 

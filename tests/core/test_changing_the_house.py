@@ -15,7 +15,8 @@ from tests.houses import random_house
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import Building, Obstacle, Outlet, Stand
 from even_static.core.house.edit import SNAP_M, move_room, put_obstacle, put_opening, resize_room, without_room
-from even_static.core.house.job import Job, Node, Place
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node, Place
 from even_static.core.house.typed import add_typed
 from even_static.core.house.underlay import laid_at_first, moved_by_a_point, point_of_pixel, scaled_by_two_points
 from even_static.core.house.validate_building import validate_building

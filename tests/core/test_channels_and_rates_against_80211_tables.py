@@ -7,15 +7,8 @@ import pytest
 from even_static.core.airtime.frames import goodput_mbps, mac_efficiency
 from even_static.core.airtime.rates import phy_rate_mbps, rate_steps
 from even_static.core.errors import BadInput
-from even_static.core.spectrum.channels import (
-    BANDS,
-    block_for,
-    blocks,
-    centres_mhz,
-    channel_mhz,
-    channel_of_mhz,
-    zigbee_mhz,
-)
+from even_static.core.spectrum.channels import block_for, blocks, centres_mhz, channel_mhz, channel_of_mhz, zigbee_mhz
+from even_static.core.tables.bands import BANDS
 
 # IEEE 802.11-2020 annex E and 802.11ax/be channelisation, IEEE 802.15.4-2020 10.1.3.3; written down from memory.
 CENTRES = [

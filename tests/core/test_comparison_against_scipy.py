@@ -9,8 +9,9 @@ import pytest
 from scipy import stats
 
 from even_static.core.errors import BadInput
-from even_static.core.house.job import Change, Reading, SpeedTest
-from even_static.core.tuning.compare import (
+from even_static.core.house.changes import Change
+from even_static.core.house.readings import Reading, SpeedTest
+from even_static.core.prove.before_after import (
     Difference,
     compare_counts,
     compare_levels,

@@ -7,8 +7,8 @@ import random
 from pathlib import Path
 
 import pytest
+from tests.contention import Channel, fixed_point, saturation_throughput_mbps, transmit_probability
 
-from even_static.core.airtime.contention import Channel, fixed_point, saturation_throughput_mbps, transmit_probability
 from even_static.core.airtime.frames import PACKET_BYTES, exchange_us
 from even_static.core.tables.phy import CW_MIN
 

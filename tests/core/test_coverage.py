@@ -16,13 +16,15 @@ from numpy.testing import assert_allclose
 from even_static.core.airtime.association import chosen
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Antenna, NodeStand, Outlet, Stand
-from even_static.core.house.job import Instrument, Listen
+from even_static.core.house.readings import Instrument, Listen
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
 from even_static.core.propagation.coverage import Coverage, coverage_of, with_stands
 from even_static.core.propagation.geometry import geometry_of
 from even_static.core.propagation.picture import picture, point_view
-from even_static.core.propagation.placing import ENOUGH_DB, place_nodes
 from even_static.core.propagation.stands import place_point
-from even_static.core.propagation.walk import (
+from even_static.core.search.node_spots import ENOUGH_DB, place_nodes
+from even_static.core.survey.walk import (
     Series,
     gaps,
     instrument_offset,
@@ -33,9 +35,7 @@ from even_static.core.propagation.walk import (
     strange_readings,
     way_m,
 )
-from even_static.core.spectrum.channels import BANDS
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
+from even_static.core.tables.bands import BANDS
 from even_static.instruments.simulated.demo import kiln_row, kiln_row_building, lock_house, measure, world_of
 
 GEOMETRY = geometry_of(kiln_row_building())
@@ -208,7 +208,7 @@ def test_a_moved_node_moves_its_levels_and_figures(measured):
     link = next(n for n in moved.nodes if n.id == "studio").uplink.rssi_dbm
     assert link < next(n for n in job.nodes if n.id == "studio").uplink.rssi_dbm - 8
     before, after = evaluate(job, job.settings), evaluate(moved, job.settings)
-    assert after.key != before.key
+    assert after.rank != before.rank
     old, new = House(job), House(moved)
     radio, spot = old.radio_index["studio-5"], old.places["studio"]
     assert new.air.own_rssi_dbm[radio, spot] < old.air.own_rssi_dbm[radio, spot] - 10

@@ -11,17 +11,17 @@ from hypothesis import strategies as st
 from tests.houses import random_house
 
 from even_static.core.errors import BadInput
-from even_static.core.house.job import KeptPlan, Names
-from even_static.core.tuning import measure_next as measuring
-from even_static.core.tuning.candidates import Held, Rules
-from even_static.core.tuning.daily import heard_parts, over_the_day, part_of
-from even_static.core.tuning.evaluate import evaluate, same_setting
-from even_static.core.tuning.house import House
-from even_static.core.tuning.kept_plans import compare_plans
-from even_static.core.tuning.measure_next import measure_next
-from even_static.core.tuning.placed import make_placed_plan
-from even_static.core.tuning.plan import best_settings, make_plan
-from even_static.core.tuning.robust import weigh
+from even_static.core.explain import next_measurement as measuring
+from even_static.core.explain.kept_plans import compare_plans
+from even_static.core.explain.next_measurement import measure_next
+from even_static.core.house.settings import KeptPlan, Names
+from even_static.core.model.daily import heard_parts, over_the_day, part_of
+from even_static.core.model.evaluate import evaluate, same_setting
+from even_static.core.model.prepared_house import House
+from even_static.core.search.candidates import Held, Rules
+from even_static.core.search.placement import make_placed_plan
+from even_static.core.search.plan import best_settings, make_plan
+from even_static.core.search.uncertainty import weigh
 from even_static.instruments.simulated.demo import kiln_row, measure, world_of
 
 ALL = Rules(power=True, switch_off=True, links=True, steering=True)
@@ -80,8 +80,8 @@ def test_a_plan_that_hurts_in_a_part_of_the_day_that_was_heard_is_passed_over():
         house = House(job)
         best = best_settings(house, Rules(), far()).settings
         if (
-            evaluate(part_of(house.job, "morning"), best).key[:-2]
-            <= evaluate(part_of(house.job, "morning"), job.settings).key[:-2]
+            evaluate(part_of(house.job, "morning"), best).rank.noticed
+            <= evaluate(part_of(house.job, "morning"), job.settings).rank.noticed
         ):
             continue
         taken, futures = weigh(house, [best, job.settings], draws=4)
@@ -112,14 +112,14 @@ def test_what_is_set_by_hand_stays_and_the_rest_is_the_best_around_it(seed: int)
     assert found.settings.zigbee_channel == by_hand.zigbee_channel
     assert found.evaluation == evaluate(House(job), found.settings)
     free = best_settings(house, ALL, far())
-    assert free.evaluation.key[:3] <= found.evaluation.key[:3]
+    assert free.evaluation.rank[:3] <= found.evaluation.rank[:3]
     channels = best_settings(house, Rules(held=held), far(), pinned)
     assert channels.settings.names == by_hand.names
-    assert channels.evaluation.key >= found.evaluation.key
+    assert channels.evaluation.rank >= found.evaluation.rank
 
 
 def house_block(job, setting):
-    from even_static.core.house.job import setting_block
+    from even_static.core.house.settings import setting_block
 
     return setting_block(job.radio(setting.radio_id), setting)
 

@@ -8,17 +8,19 @@ import numpy as np
 import pytest
 from numpy.testing import assert_allclose
 
-from even_static.core.checks.lawful import lawful_block
 from even_static.core.errors import BadInput
+from even_static.core.explain.placement import decide, measured_moves
 from even_static.core.house.building import Antenna, Outlet, Stand
-from even_static.core.house.job import Trace, TracePoint, Uplink, setting_block
+from even_static.core.house.kit import Uplink
+from even_static.core.house.readings import Trace, TracePoint
+from even_static.core.house.settings import setting_block
 from even_static.core.propagation.coverage import Coverage
-from even_static.core.propagation.decisions import decide, measured_moves
-from even_static.core.propagation.placing import Judge
-from even_static.core.propagation.power import power_steps, useful_eirp_dbm, with_power
 from even_static.core.propagation.section import section
 from even_static.core.propagation.stands import place_point, stand_of, stand_point
-from even_static.core.propagation.trace import trace_view
+from even_static.core.search.node_spots import Judge
+from even_static.core.search.power import power_steps, useful_eirp_dbm, with_power
+from even_static.core.spectrum.lawful import lawful_block
+from even_static.core.survey.trace import trace_view
 from even_static.instruments.simulated.demo import kiln_row, measure, world_of
 
 

@@ -9,15 +9,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
-from even_static.core.checks.lawful import lawful_block
 from even_static.core.errors import BadInput
-from even_static.core.house.job import Device, Listen, Reading, Uplink, setting_block
+from even_static.core.explain.reasons import radio_reasons
+from even_static.core.house.kit import Device, Uplink
+from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.settings import setting_block
 from even_static.core.house.validate import validate_job
-from even_static.core.spectrum.channels import BANDS
-from even_static.core.tuning.candidates import Rules, candidates, offered_blocks, with_lawful_power
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
-from even_static.core.tuning.reasons import radio_reasons
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.search.candidates import Rules, candidates, offered_blocks, with_lawful_power
+from even_static.core.spectrum.lawful import lawful_block
+from even_static.core.tables.bands import BANDS
 
 
 def two_nodes(uplink=None, *, apart_dbm=-60.0, far_dbm=-55.0, near_dbm=-80.0, demand=20.0):

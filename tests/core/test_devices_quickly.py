@@ -11,7 +11,7 @@ from tests.houses import random_house
 
 from even_static.core.errors import BadInput, EvenStaticError
 from even_static.core.house.devices import crowds, kind_named, read_devices, read_wishes, with_wishes
-from even_static.core.house.job import Place
+from even_static.core.house.kit import Place
 from even_static.core.house.validate import validate_job
 from even_static.core.tables.devices import KINDS
 

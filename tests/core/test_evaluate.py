@@ -11,16 +11,16 @@ from hypothesis import strategies as st
 from tests.houses import random_house
 
 from even_static.core.errors import BadInput, Unlawful
-from even_static.core.house.job import Listen, Reading
-from even_static.core.spectrum.channels import BANDS
-from even_static.core.tuning.air import layered_use
-from even_static.core.tuning.airview import air_view
-from even_static.core.tuning.candidates import Rules, candidates
-from even_static.core.tuning.evaluate import evaluate, require_choosable
-from even_static.core.tuning.house import House
-from even_static.core.tuning.key import headroom_bin, house_key, pack
-from even_static.core.tuning.reasons import radio_reasons, zigbee_reasons
-from even_static.core.tuning.rules_of_thumb import with_block
+from even_static.core.explain.air_view import air_view
+from even_static.core.explain.reasons import radio_reasons, zigbee_reasons
+from even_static.core.house.readings import Listen, Reading
+from even_static.core.model.evaluate import evaluate, require_choosable
+from even_static.core.model.prepared_house import House
+from even_static.core.model.rank import headroom_bin, house_rank, pack
+from even_static.core.search.candidates import Rules, candidates
+from even_static.core.search.rules_of_thumb import with_block
+from even_static.core.survey.air import layered_use
+from even_static.core.tables.bands import BANDS
 
 seeds = st.integers(0, 400)
 
@@ -204,7 +204,7 @@ def test_packed_and_whole_keys_order_alike(a, b, spill_a, spill_b):
         )
         return int(first[0]), int(second[0])
 
-    whole = [house_key(0, 2, np.array(h), 0.994, 1, np.array([s * 0.05])) for h, s in ((a, spill_a), (b, spill_b))]
+    whole = [house_rank(0, 2, np.array(h), 0.994, 1, np.array([s * 0.05])) for h, s in ((a, spill_a), (b, spill_b))]
     assert (packed(a, spill_a) < packed(b, spill_b)) == (whole[0] < whole[1])
 
 

@@ -9,10 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.holding import holding_back
-from even_static.core.tuning.house import House
-from even_static.core.tuning.reasons import radio_reasons
+from even_static.core.explain.bottleneck import holding_back
+from even_static.core.explain.reasons import radio_reasons
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
 
 
 @settings(max_examples=25)

@@ -17,11 +17,12 @@ from tests.conftest import local_client
 
 from even_static.core.errors import BadInput
 from even_static.core.house.after_care import DropOut, FollowUp
+from even_static.core.house.changes import Change
 from even_static.core.house.clock import by_the_house_clock, with_house_times
-from even_static.core.house.job import Change, Job
+from even_static.core.house.job import Job
+from even_static.core.model.daily import heard_parts
+from even_static.core.prove.follow_up import after_care
 from even_static.core.report.words import time_text
-from even_static.core.tuning.after_care import after_care
-from even_static.core.tuning.daily import heard_parts
 from even_static.formats.calendar_file import write_calendar
 from even_static.instruments.simulated.beacons import capture_of
 

@@ -9,10 +9,11 @@ from pathlib import Path
 import pytest
 from scripts.derive_regulatory import derive
 
-from even_static.core.checks.lawful import lawful_block, lawful_blocks, lawful_channels
 from even_static.core.errors import BadInput
-from even_static.core.spectrum.channels import BANDS, block_for
+from even_static.core.spectrum.channels import block_for
+from even_static.core.spectrum.lawful import lawful_block, lawful_blocks, lawful_channels
 from even_static.core.tables import regulatory
+from even_static.core.tables.bands import BANDS
 
 DATABASE = Path(__file__).parent.parent / "reference" / "regulatory.db"
 

@@ -12,9 +12,17 @@ from numpy.testing import assert_allclose
 from tests.houses import random_house
 
 from even_static.core.errors import BadInput
-from even_static.core.house.job import SpeedTest, Subscription
-from even_static.core.link.statistics import RunSamples, jitter_ms, run_figures, spread_of, stalls, throughput_mbps
-from even_static.core.link.verdict import line_or_wifi
+from even_static.core.house.job import Subscription
+from even_static.core.house.readings import SpeedTest
+from even_static.core.survey.line_or_wifi import line_or_wifi
+from even_static.core.survey.link_statistics import (
+    RunSamples,
+    jitter_ms,
+    run_figures,
+    spread_of,
+    stalls,
+    throughput_mbps,
+)
 
 
 def _steady(mbps: float, seconds: float = 3.0, step_ms: float = 20.0) -> list[tuple[float, float]]:

@@ -9,12 +9,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from even_static.core.change.materials import materials
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Stand
 from even_static.core.house.validate import validate_job
 from even_static.core.house.works import CableRun
 from even_static.core.tables.cautions import CAUTIONS
-from even_static.core.tuning.materials import materials
 from even_static.instruments.simulated.demo import kiln_row
 
 JOB = kiln_row().job

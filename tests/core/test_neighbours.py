@@ -9,10 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
+from even_static.core.explain.neighbours import letter_of, neighbours_view, note
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
 from even_static.core.spectrum.channels import block_for
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
-from even_static.core.tuning.neighbours import letter_of, neighbours_view, note
 
 
 @settings(max_examples=12)
@@ -109,7 +109,7 @@ def test_a_shared_plan_never_hurts_and_crowds_nobody_who_moves(seed):
     )
     then = evaluate(there, job.settings)
     assert (shared.troubles_moved, shared.headroom_moved) == (then.troubles, pytest.approx(then.headroom))
-    assert then.key[:-2] < now.key[:-2]
+    assert then.rank.noticed < now.rank.noticed
     assert shared.troubles_best <= shared.troubles_moved <= shared.troubles_now
     assert all(m.crowd_after <= m.crowd_before + 0.02 for m in shared.moves)
     assert len(shared.moves) <= 3

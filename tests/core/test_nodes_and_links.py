@@ -8,14 +8,15 @@ import pytest
 from tests.houses import random_house
 
 from even_static.core.errors import BadInput
-from even_static.core.house.job import LinkBand, RadioSetting, Switch, Uplink
+from even_static.core.explain.backhaul import CABLE_MBPS, CABLE_SHARE, tree
+from even_static.core.house.kit import Switch, Uplink
+from even_static.core.house.settings import LinkBand, RadioSetting
 from even_static.core.house.validate import validate_job
-from even_static.core.tuning.backhaul import CABLE_MBPS, CABLE_SHARE, tree
-from even_static.core.tuning.candidates import Rules
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House, link_ends
-from even_static.core.tuning.plan import best_settings
-from even_static.core.tuning.whole import link_choices_of
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House, link_ends
+from even_static.core.search.candidates import Rules
+from even_static.core.search.everything import link_choices_of
+from even_static.core.search.plan import best_settings
 
 
 def with_second_radio(job, *, link_only: bool):
@@ -87,7 +88,7 @@ def test_the_search_weighs_every_pair_and_its_value_is_evaluate_s(kit):
             for s in kit.settings.radios
         )
         trial = replace(kit.settings, radios=tied, link_bands=(way,))
-        assert found.evaluation.key <= evaluate(House(kit), trial).key
+        assert found.evaluation.rank <= evaluate(House(kit), trial).rank
 
 
 def test_a_second_radio_spares_the_second_hop_the_halving(kit):

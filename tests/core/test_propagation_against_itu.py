@@ -22,7 +22,7 @@ from even_static.core.propagation.loss import (
     free_space_db,
     slab_loss_db,
 )
-from even_static.core.spectrum.channels import BANDS
+from even_static.core.tables.bands import BANDS
 from even_static.core.tables.materials import CLUTTER_DB_PER_M, LOSS_GHZ, P2040
 
 REFERENCE = Path(__file__).parent.parent / "reference"

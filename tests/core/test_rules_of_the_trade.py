@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 from tests.houses import random_house
 
-from even_static.core.house.job import Reading
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
+from even_static.core.house.readings import Reading
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
 
 
 def on_24(job, blocks: list[tuple[int, int]], zigbee: int | None = None):

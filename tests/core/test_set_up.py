@@ -18,7 +18,9 @@ from even_static.core.checks.routing import private_kind
 from even_static.core.checks.set_up import set_up
 from even_static.core.errors import BadInput
 from even_static.core.house.edit import with_past_following
-from even_static.core.house.job import Listen, Subscription, Switch, Uplink, own_reading
+from even_static.core.house.job import Subscription
+from even_static.core.house.kit import Switch, Uplink
+from even_static.core.house.readings import Listen, own_reading
 from even_static.core.house.validate import validate_job
 from even_static.core.house.wiring import BoxFacts, Cable, LineBox, Wiring
 

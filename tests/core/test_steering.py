@@ -12,10 +12,11 @@ from hypothesis import strategies as st
 from tests.houses import random_house
 
 from even_static.core.airtime.rates import older, rate_steps
-from even_static.core.house.job import DeviceBand, Names
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
-from even_static.core.tuning.steering import (
+from even_static.core.house.settings import DeviceBand, Names
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.model.radio_state import radio_state
+from even_static.core.model.steering import (
     FLAPS,
     MINUTES,
     compare_schools,
@@ -47,7 +48,7 @@ def test_at_the_crossover_both_bands_carry_the_same(house):
     figures = {r.radio_id: r for r in evaluate(house, setting).radios}
     found = steering_level(house, setting)
     assert found.crossovers
-    scene = house.scene(setting)
+    state = radio_state(house, setting)
     for c in found.crossovers:
         if c.crossover_dbm is None:
             continue
@@ -62,10 +63,10 @@ def test_at_the_crossover_both_bands_carry_the_same(house):
 
         def loudest(band, d=d, place=place):
             rows = [i for i, r in enumerate(house.radios) if r.band == band]
-            return max(rows, key=lambda i: scene.own_rssi_dbm[i, place])
+            return max(rows, key=lambda i: state.own_rssi_dbm[i, place])
 
         low, high = loudest("2.4 GHz"), loudest(c.high_band)
-        need = goodput(low, scene.own_rssi_dbm[low, place])
+        need = goodput(low, state.own_rssi_dbm[low, place])
         assert goodput(high, c.crossover_dbm) >= need
         if c.crossover_dbm > -90:
             assert goodput(high, c.crossover_dbm - 1) < need
@@ -89,7 +90,7 @@ def test_every_school_s_figures_are_evaluate_s_and_the_best_is_recommended(house
     assert {s.names.school for s in found} == {"one name", "split names", "one name and a split pair"}
     for s in found:
         assert s.evaluation == evaluate(house, replace(house.job.settings, names=s.names))
-        assert s.evaluation.key[:-2] >= found[0].evaluation.key[:-2]
+        assert s.evaluation.rank.noticed >= found[0].evaluation.rank.noticed
 
 
 def test_split_names_and_pairs_keep_groups_together(house):
@@ -175,7 +176,7 @@ def test_a_network_for_gadgets_that_throttles_is_a_trouble_for_cameras_and_the_s
 def test_least_rates_spare_beacons_and_name_whom_they_lose(house):
     """IEEE 802.11: a beacon goes out at the slowest basic rate, so its airtime falls with it (times from memory)."""
     setting = house.job.settings
-    scene = house.scene(setting)
+    state = radio_state(house, setting)
     found = least_rates(house, setting)
     for radio_id in {r.radio_id for r in found}:
         mine = [r for r in found if r.radio_id == radio_id]
@@ -187,7 +188,7 @@ def test_least_rates_spare_beacons_and_name_whom_they_lose(house):
         radio = house.radio_index[radio_id]
         for r in mine:
             needs = {1.0: -83, 6.0: -82, 12.0: -79, 24.0: -74}[r.rate_mbps]
-            weak = {c.id for c in scene.clients[radio] if min(c.level_down_dbm, c.level_up_dbm) < needs}
+            weak = {c.id for c in state.clients[radio] if min(c.level_down_dbm, c.level_up_dbm) < needs}
             assert set(r.loses) == weak
         advised = [r for r in mine if r.advised]
         assert len(advised) <= 1
@@ -213,7 +214,7 @@ def test_a_small_access_point_is_tried_where_devices_drop():
 
 def test_the_sheet_says_what_each_band_would_give(house):
     setting = house.job.settings
-    scene = house.scene(setting)
+    state = radio_state(house, setting)
     for line in joining(house, setting):
         device = next(d for d in house.job.devices if d.id == line.device_id)
         place = house.places[device.place_id]
@@ -223,5 +224,5 @@ def test_the_sheet_says_what_each_band_would_give(house):
             assert b.can_use == (b.band in device.bands)
             if b.level_dbm is not None:
                 rows = [i for i, r in enumerate(house.radios) if r.band == b.band]
-                here = [float(scene.own_rssi_dbm[i, place]) for i in rows]
+                here = [float(state.own_rssi_dbm[i, place]) for i in rows]
                 assert b.level_dbm == (line.level_dbm if b.holds else max(here))

@@ -12,11 +12,7 @@ from hypothesis import strategies as st
 from numpy.testing import assert_allclose
 from scipy import integrate, stats
 
-from even_static.core.errors import BadInput
-from even_static.core.house.job import SpeedTest, Trial, TrialArm
-from even_static.core.house.trial import TrialVisit
-from even_static.core.house.validate import validate_job
-from even_static.core.tuning.trials import (
+from even_static.core.change.ab_tests import (
     ENOUGH,
     PRIOR_PRECISION,
     arm_at,
@@ -29,6 +25,11 @@ from even_static.core.tuning.trials import (
     result_of,
     view_of,
 )
+from even_static.core.errors import BadInput
+from even_static.core.house.changes import Trial, TrialArm
+from even_static.core.house.readings import SpeedTest
+from even_static.core.house.trial import TrialVisit
+from even_static.core.house.validate import validate_job
 from even_static.instruments.simulated.demo import kiln_row
 
 JOB = kiln_row().job

@@ -19,7 +19,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.masking import _fields, masked
 from even_static.core.house.senders import PanHeard
 from even_static.core.house.validate import validate_job
-from even_static.core.tuning.evaluate import evaluate
+from even_static.core.model.evaluate import evaluate
 from even_static.formats.job_file import read_job, write_job
 
 SECRETS = ("Müller Gässle", "zz", "Quarx-9", "Обувь", "★☆★", "x_y z", "Vrouwenhof 12 boven")
@@ -145,7 +145,7 @@ def test_what_is_handed_out_is_the_same_house(told):
     out = read_job(write_job(masked(told)))
     validate_job(out)
     assert _leaks(write_job(out)) == []
-    assert evaluate(out, out.settings).key == evaluate(told, told.settings).key
+    assert evaluate(out, out.settings).rank == evaluate(told, told.settings).rank
     assert [n.radios for n in out.nodes] == [n.radios for n in told.nodes]
 
 

@@ -13,16 +13,19 @@ from hypothesis import strategies as st
 from tests.houses import random_house
 
 from even_static.core.errors import BadInput
-from even_static.core.house.job import DeviceBand, Job, Names, Node, Radio, RadioSetting, Settings
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node, Radio
+from even_static.core.house.settings import DeviceBand, Names, RadioSetting, Settings
 from even_static.core.house.validate import validate_job
-from even_static.core.tuning.candidates import Rules, candidates
-from even_static.core.tuning.evaluate import evaluate, require_choosable
-from even_static.core.tuning.house import House, link_ends, with_link_bands
-from even_static.core.tuning.key import headroom_bin
-from even_static.core.tuning.plan import best_settings, make_plan
-from even_static.core.tuning.robust import drawn, weigh
-from even_static.core.tuning.rules_of_thumb import careful, with_block
-from even_static.core.tuning.whole import listed_choices, search_whole, steps_of
+from even_static.core.model.evaluate import evaluate, require_choosable
+from even_static.core.model.prepared_house import House, link_ends, with_link_bands
+from even_static.core.model.radio_state import radio_state
+from even_static.core.model.rank import headroom_bin
+from even_static.core.search.candidates import Rules, candidates
+from even_static.core.search.everything import listed_choices, search_whole, steps_of
+from even_static.core.search.plan import best_settings, make_plan
+from even_static.core.search.rules_of_thumb import careful, with_block
+from even_static.core.search.uncertainty import drawn, weigh
 
 ALL = Rules(power=True, switch_off=True, links=True, steering=True)
 FEW = {"2.4 GHz": (1, 6, 11), "5 GHz": (36, 44), "6 GHz": (5,)}
@@ -67,7 +70,7 @@ def _brute_force(house: House, rules: Rules):
                     continue
                 radios = tuple(with_block(s, b) for s, b in zip(start.radios, blocks, strict=True))
                 for z in house.job.zigbee.selectable_channels:
-                    key = evaluate(house, replace(start, radios=radios, zigbee_channel=z)).key
+                    key = evaluate(house, replace(start, radios=radios, zigbee_channel=z)).rank
                     best = key if best is None else min(best, key)
     return best
 
@@ -87,7 +90,7 @@ def test_nothing_that_is_listed_is_better(seed, rules, link):
     found = search_whole(house, rules, far(), refine=False)
     assert found.proven
     assert found.evaluation == evaluate(house, found.settings)
-    assert found.evaluation.key == _brute_force(House(house.job), rules)
+    assert found.evaluation.rank == _brute_force(House(house.job), rules)
 
 
 @settings(max_examples=12)
@@ -100,13 +103,13 @@ def test_whole_plans_are_lawful_never_worse_and_keep_what_is_locked(seed, nodes,
     house = House(job)
     found = best_settings(house, ALL, time.monotonic() + 3)
     assert found.evaluation == evaluate(house, found.settings)
-    assert found.evaluation.key <= evaluate(house, job.settings).key
+    assert found.evaluation.rank <= evaluate(house, job.settings).rank
     assert found.evaluation.lawful
     require_choosable(job, found.settings)
     assert found.settings.of(first.id) == job.settings.of(first.id)
     only = best_settings(house, Rules(), time.monotonic() + 3)
     if found.proven and only.proven:
-        assert found.evaluation.key <= only.evaluation.key
+        assert found.evaluation.rank <= only.evaluation.rank
 
 
 def test_a_radio_that_a_link_needs_stays_on_and_locked_power_stays():
@@ -128,15 +131,15 @@ def test_it_can_be_stopped_with_the_best_so_far():
     told = []
 
     def stop(text, share, best):
-        told.append((share, best.evaluation.key))
+        told.append((share, best.evaluation.rank))
         return len(told) < 3
 
     house = House(job)
     found = search_whole(house, ALL, far(), told=stop)
     assert len(told) == 3
-    assert found.evaluation.key == min(k for _, k in told)
+    assert found.evaluation.rank == min(k for _, k in told)
     assert found.evaluation == evaluate(house, found.settings)
-    assert found.bound_key <= found.evaluation.key
+    assert found.bound_rank <= found.evaluation.rank
 
 
 def test_a_radio_link_goes_where_its_level_and_rate_are_better():
@@ -164,16 +167,16 @@ def test_steering_moves_devices_at_its_level_and_own_names_hold_them():
     job = random_house(9, nodes=1, neighbours=0, devices=12, zigbee_devices=0)
     house = House(job)
     for level in (-50.0, -65.0, -80.0):
-        scene = house.scene(_named(job, Names(high_band_from_dbm=level)))
+        state = radio_state(house, _named(job, Names(high_band_from_dbm=level)))
         for d in job.devices:
-            home = scene.home[d.id]
+            home = state.home[d.id]
             five = [i for i, r in enumerate(house.radios) if r.band != "2.4 GHz" and r.band in d.bands]
             place = house.places[d.place_id]
-            if any(scene.own_rssi_dbm[i, place] >= level for i in five):
+            if any(state.own_rssi_dbm[i, place] >= level for i in five):
                 assert house.radios[home].band != "2.4 GHz"
     both = next(d for d in job.devices if "5 GHz" in d.bands)
     split = Names("one name and a split pair", bands=(DeviceBand(both.id, "2.4 GHz"),))
-    assert house.radios[house.scene(_named(job, split)).home[both.id]].band == "2.4 GHz"
+    assert house.radios[radio_state(house, _named(job, split)).home[both.id]].band == "2.4 GHz"
 
 
 def test_awkward_devices_flap_under_steering_and_groups_are_torn_by_names():
@@ -217,7 +220,7 @@ def test_a_passed_on_stream_is_carried_twice():
     ],
 )
 def test_names_and_links_that_lead_nowhere_are_named(names, links, field):
-    from even_static.core.house.job import LinkBand
+    from even_static.core.house.settings import LinkBand
 
     job = random_house(9, nodes=2, devices=3)
     bad = replace(job.settings, names=names, link_bands=tuple(LinkBand(*e) for e in links))
@@ -281,7 +284,7 @@ def test_the_careful_technician_s_recipe():
     assert all(s.eirp_dbm < max(job.radio(s.radio_id).eirp_steps_dbm) for s in found.radios)
     plan = make_plan(house, ALL, 2.0)
     recipe = next(a for a in plan.alternatives if a.name == "careful technician")
-    assert plan.evaluation.key <= recipe.evaluation.key or plan.futures.passed_over
+    assert plan.evaluation.rank <= recipe.evaluation.rank or plan.futures.passed_over
 
 
 def test_a_node_of_one_radio_and_a_radio_of_one_step_do():
@@ -327,8 +330,8 @@ def test_the_next_best_of_every_setting_is_told_and_none_is_better():
         assert other.evaluation == evaluate(House(job), other.settings)
         assert other.settings != plan.settings
         if plan.proven and plan.futures.passed_over == "":
-            assert other.evaluation.key >= plan.evaluation.key
+            assert other.evaluation.rank >= plan.evaluation.rank
     (zigbee,) = [a for n, a in told.items() if n.startswith("Zigbee on")]
     others = [z for z in job.zigbee.selectable_channels if z != plan.settings.zigbee_channel]
-    keys = [evaluate(house, replace(plan.settings, zigbee_channel=z)).key for z in others]
-    assert zigbee.evaluation.key == min(keys)
+    keys = [evaluate(house, replace(plan.settings, zigbee_channel=z)).rank for z in others]
+    assert zigbee.evaluation.rank == min(keys)

@@ -9,19 +9,21 @@ import networkx as nx
 import numpy as np
 import pytest
 
-from even_static.core.house.job import HUB_ID
-from even_static.core.house.mesh import MeshDevice, MeshLink
-from even_static.core.propagation.coverage import Coverage
-from even_static.core.tables.zigbee import LEAST_LINK_DBM, ZIGBEE_EIRP_DBM
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
-from even_static.core.tuning.zigbee_help import (
+from even_static.core.explain.zigbee_help import (
     REPEATER_ID,
     facing_gain_db,
     predicted_links,
     zigbee_help,
     zigbee_level_dbm,
 )
+from even_static.core.house.kit import HUB_ID
+from even_static.core.house.mesh import MeshDevice, MeshLink
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.model.radio_state import radio_state
+from even_static.core.model.zigbee_mesh import zigbee_mesh
+from even_static.core.propagation.coverage import Coverage
+from even_static.core.tables.zigbee import LEAST_LINK_DBM, ZIGBEE_EIRP_DBM
 from even_static.instruments.simulated.demo import kiln_row, measure, world_of
 
 
@@ -120,8 +122,8 @@ def test_without_a_house_or_a_mesh_nothing_is_made_up(job):
 def test_routes_over_a_new_repeater_are_networkx_s(job):
     """Best-delivery routes as shortest paths over minus the logarithm, by networkx."""
     house = House(job)
-    scene = house.scene(job.settings)
-    terms = scene.zigbee
+    state = radio_state(house, job.settings)
+    terms = zigbee_mesh(state)
     ok, idle = (x.sum(axis=0) for x in terms.neighbours(job.settings.zigbee_channel))
     hops = terms.hop_deliveries(ok, idle)
     graph = nx.DiGraph()

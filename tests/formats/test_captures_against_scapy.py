@@ -14,7 +14,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from even_static.core.errors import BadInput
-from even_static.core.house.job import Reading
+from even_static.core.house.readings import Reading
 from even_static.core.spectrum.channels import blocks
 from even_static.formats.capture.elements import announced, split_elements
 from even_static.formats.capture.reader import listen_from_capture, read_capture, read_capture_stream

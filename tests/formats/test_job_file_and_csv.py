@@ -12,7 +12,7 @@ from jsonschema import Draft202012Validator
 from tests.houses import random_house
 
 from even_static.core.errors import BadInput, EvenStaticError, NewerVersion
-from even_static.core.house.job import Reading
+from even_static.core.house.readings import Reading
 from even_static.formats.job_file import job_to_data, read_job, schema, write_job
 from even_static.formats.readings_csv import COLUMNS, read_readings, write_readings
 

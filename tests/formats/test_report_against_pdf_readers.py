@@ -18,10 +18,10 @@ from even_static.core.house.basics import is_bssid
 from even_static.core.house.building import Underlay
 from even_static.core.house.masking import letter_of, letters_of, masked
 from even_static.core.house.validate import validate_job
+from even_static.core.model.evaluate import evaluate
+from even_static.core.prove.before_after import prove
 from even_static.core.report.blocks import ListBlock, SpectrumDrawing, TableBlock
 from even_static.core.report.report import report
-from even_static.core.tuning.compare import prove
-from even_static.core.tuning.evaluate import evaluate
 from even_static.formats.job_file import read_job, write_job
 from even_static.formats.readings_csv import write_readings
 from even_static.formats.report_pdf import write_report
@@ -108,7 +108,7 @@ def test_what_is_handed_out_is_a_call_with_the_same_figures(seed):
     job = random_house(seed, nodes=2, neighbours=12, devices=6)
     out = read_job(write_job(masked(job)))
     validate_job(out)
-    assert evaluate(out, out.settings).key == evaluate(job, job.settings).key
+    assert evaluate(out, out.settings).rank == evaluate(job, job.settings).rank
     names, addresses = foreign(job)
     kept, made = foreign(out)
     assert kept <= {f"network {letter_of(n)}" for n in range(len(names) + len(addresses))}

@@ -9,9 +9,9 @@ import pytest
 from tests.houses import random_house
 
 from even_static.core.errors import InstrumentFault
-from even_static.core.spectrum.channels import BANDS
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.tables.bands import BANDS
 from even_static.instruments.simulated.demo import kiln_row, measure, world_of
 from even_static.instruments.simulated.stand_ins import (
     SimulatedConsole,

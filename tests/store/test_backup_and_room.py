@@ -17,7 +17,7 @@ from dataclasses import replace
 import pytest
 
 from even_static.core.errors import BadInput, Busy, Conflict, NewerVersion
-from even_static.core.house.job import SpeedTest
+from even_static.core.house.readings import SpeedTest
 from even_static.formats import job_parts
 from even_static.store import backup
 from even_static.store.backup import back_up, restore

@@ -12,7 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from even_static.core.errors import BadInput, Full
-from even_static.core.house.job import Listen, SpeedTest, Trace, TracePoint, Trial, TrialArm
+from even_static.core.house.changes import Trial, TrialArm
+from even_static.core.house.readings import Listen, SpeedTest, Trace, TracePoint
 from even_static.core.house.senders import ChannelEnergy, EnergyScan, PanHeard
 from even_static.formats.job_file import job_to_data, read_job, write_job
 from even_static.formats.job_parts import LARGEST_CALL_BYTES

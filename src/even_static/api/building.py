@@ -29,7 +29,7 @@ from even_static.core.house.underlay import laid_at_first, moved_by_a_point, sca
 from even_static.core.propagation.coverage import entered_coverage
 from even_static.core.propagation.picture import Direction, picture
 from even_static.core.propagation.section import Axis, section
-from even_static.core.spectrum.channels import Band
+from even_static.core.tables.bands import Band
 from even_static.formats.house_geojson import read_house, write_house
 from even_static.formats.house_svg import plan_svg, section_svg
 from even_static.formats.photo import LARGEST_BYTES, take_photo

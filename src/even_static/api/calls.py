@@ -25,16 +25,16 @@ from even_static.api.models import (
 )
 from even_static.api.tasks import Task
 from even_static.core.errors import BadInput, Busy, NotFound
+from even_static.core.explain.air_view import AirView, air_view
 from even_static.core.house.basics import is_timestamp
 from even_static.core.house.clock import known_time_zones
 from even_static.core.house.edit import next_visit
 from even_static.core.house.job import Job
-from even_static.core.spectrum.channels import BANDS
+from even_static.core.model.prepared_house import House
+from even_static.core.search.candidates import POLICIES
 from even_static.core.tables import regulatory
+from even_static.core.tables.bands import BANDS
 from even_static.core.tables.zigbee import WANTED_DELIVERY
-from even_static.core.tuning.airview import AirView, air_view
-from even_static.core.tuning.candidates import POLICIES
-from even_static.core.tuning.house import House
 from even_static.formats.job_file import job_edited, read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
 from even_static.formats.repair import SetAside

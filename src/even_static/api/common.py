@@ -12,13 +12,15 @@ from fastapi import Depends, Request, Response
 from even_static.api.models import CallBody, EntriesBody, OfferedBlock, SettingsBody
 from even_static.api.service import Service
 from even_static.api.share import COOKIE, Share, is_local
-from even_static.core.checks.lawful import LawfulBlock
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import NodeStand, Stand
-from even_static.core.house.job import Job, Listen, Settings, Trace
+from even_static.core.house.job import Job
+from even_static.core.house.readings import Listen, Trace
+from even_static.core.house.settings import Settings
 from even_static.core.house.validate import validate_settings
 from even_static.core.house.validate_building import validate_in_building
-from even_static.core.tuning.evaluate import evaluate
+from even_static.core.model.evaluate import evaluate
+from even_static.core.spectrum.lawful import LawfulBlock
 from even_static.formats.once import described
 from even_static.store.calls import HERE, StoredCall
 

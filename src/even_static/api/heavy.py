@@ -56,9 +56,9 @@ Work = Callable[..., Any]
 
 def tune(report: Report, job: Job, **asked: Any) -> Any:
     """Search for the best setting; what :func:`make_plan` takes."""
-    from even_static.core.tuning.house import House
-    from even_static.core.tuning.plan import make_plan
-    from even_static.core.tuning.whole import Best
+    from even_static.core.model.prepared_house import House
+    from even_static.core.search.everything import Best
+    from even_static.core.search.plan import make_plan
 
     def told(text: str, share: float, best: Best) -> bool:
         troubles = best.evaluation.troubles
@@ -69,8 +69,8 @@ def tune(report: Report, job: Job, **asked: Any) -> Any:
 
 def tune_places(report: Report, job: Job, **asked: Any) -> Any:
     """Search for the best setting and the best spots; what :func:`make_placed_plan` takes."""
-    from even_static.core.tuning.house import House
-    from even_static.core.tuning.placed import make_placed_plan
+    from even_static.core.model.prepared_house import House
+    from even_static.core.search.placement import make_placed_plan
 
     def told(text: str, share: float, _: object) -> bool:
         return report(text, 0.95 * share)
@@ -80,8 +80,8 @@ def tune_places(report: Report, job: Job, **asked: Any) -> Any:
 
 def what_to_measure(report: Report, job: Job, **asked: Any) -> Any:
     """Find what to measure next; what :func:`measure_next` takes."""
-    from even_static.core.tuning.house import House
-    from even_static.core.tuning.measure_next import measure_next
+    from even_static.core.explain.next_measurement import measure_next
+    from even_static.core.model.prepared_house import House
 
     told = "drawing what is not known well, one thing at a time"
     return measure_next(House(job), told=lambda share: report(told, share), **asked)

@@ -25,20 +25,21 @@ from even_static.api.models import (
 )
 from even_static.api.service import Service
 from even_static.core.errors import NotFound
+from even_static.core.explain.placement import decide, measured_moves
 from even_static.core.house.building import Building, NodeStand, Stand
-from even_static.core.house.job import Job, Trace
+from even_static.core.house.job import Job
+from even_static.core.house.readings import Trace
 from even_static.core.house.validate import validate_settings
 from even_static.core.house.walls import walls_of
 from even_static.core.propagation.coverage import coverage_of
-from even_static.core.propagation.decisions import decide, measured_moves
 from even_static.core.propagation.geometry import describe, obstacle_sides
 from even_static.core.propagation.loss import build_loss_db, obstacle_loss_db
 from even_static.core.propagation.picture import Picture, PointView, picture, point_view
-from even_static.core.propagation.placing import Placing, place_nodes
 from even_static.core.propagation.section import Section, section
 from even_static.core.propagation.stands import stand_of, stands_now
-from even_static.core.propagation.trace import TraceView, trace_view
-from even_static.core.propagation.walk import (
+from even_static.core.search.node_spots import Placing, place_nodes
+from even_static.core.survey.trace import TraceView, trace_view
+from even_static.core.survey.walk import (
     Round,
     gaps,
     has_settled,
@@ -49,7 +50,7 @@ from even_static.core.propagation.walk import (
     wall_fits,
     with_offset,
 )
-from even_static.core.spectrum.channels import BANDS
+from even_static.core.tables.bands import BANDS
 from even_static.core.tables.materials import HOUSE_TYPES, MATERIALS, MOUNTINGS, OBSTACLES, OPENINGS
 from even_static.store.calls import StoredCall
 

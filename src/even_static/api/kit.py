@@ -13,9 +13,9 @@ from even_static.core.house.boxes import with_node
 from even_static.core.house.devices import crowds, read_devices, read_wishes, with_wishes
 from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import Job
+from even_static.core.model.evaluate import evaluate
 from even_static.core.tables.boxes import BOX_KINDS, BoxKind
 from even_static.core.tables.devices import ACTIVITIES, KINDS
-from even_static.core.tuning.evaluate import evaluate
 
 router = APIRouter(prefix="/api")
 

@@ -14,9 +14,10 @@ from even_static.api.common import CallReply, Serviced, call_body, place_name
 from even_static.api.models import LinkTestBody, LinkView, PairingBody, ShareView, WiredBody
 from even_static.api.share import COOKIE, Share, is_local
 from even_static.core.errors import BadInput, NotFound
-from even_static.core.house.job import Job, SpeedTest
-from even_static.core.link.statistics import run_figures
-from even_static.core.link.verdict import line_or_wifi
+from even_static.core.house.job import Job
+from even_static.core.house.readings import SpeedTest
+from even_static.core.survey.line_or_wifi import line_or_wifi
+from even_static.core.survey.link_statistics import run_figures
 
 router = APIRouter(prefix="/api")
 MOST_BYTES = 512 << 20

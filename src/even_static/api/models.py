@@ -9,25 +9,27 @@ from annotated_types import Ge, Le, Len
 
 from even_static.api.share import May, Phone
 from even_static.api.tasks import ErrorBody
+from even_static.core.explain.placement import Decision, Moved
 from even_static.core.house.basics import DemandMbps, Id, Name, Text, Timestamp, record
 from even_static.core.house.building import Build, Building, Level, Metres, NodeStand, Opening, Stand
 from even_static.core.house.complaint import SuspicionKind
 from even_static.core.house.devices import Crowd, Wish
-from even_static.core.house.job import Job, Listen, Settings, Subscription, Trace, TracePoint
+from even_static.core.house.job import Job, Subscription
+from even_static.core.house.readings import Listen, Trace, TracePoint
+from even_static.core.house.settings import Settings
 from even_static.core.house.trial import Arm, TrialMeasure
 from even_static.core.house.wiring import Wiring
-from even_static.core.link.statistics import RunSamples
-from even_static.core.link.verdict import LineVerdict
-from even_static.core.propagation.decisions import Decision, Moved
+from even_static.core.model.evaluate import Evaluation
 from even_static.core.propagation.picture import Direction
 from even_static.core.propagation.section import Axis
-from even_static.core.propagation.walk import Gap, Series, Settling, StrangeReading, WallFit
-from even_static.core.spectrum.channels import Band
+from even_static.core.search.candidates import Policy
+from even_static.core.survey.line_or_wifi import LineVerdict
+from even_static.core.survey.link_statistics import RunSamples
+from even_static.core.survey.walk import Gap, Series, Settling, StrangeReading, WallFit
+from even_static.core.tables.bands import Band
 from even_static.core.tables.devices import DeviceKind
 from even_static.core.tables.materials import HouseType, Material, Mounting, ObstacleKind, OpeningKind
 from even_static.core.tables.senders import SenderKind
-from even_static.core.tuning.candidates import Policy
-from even_static.core.tuning.evaluate import Evaluation
 from even_static.formats.once import described
 from even_static.store.calls import CallLine, HistoryStep
 

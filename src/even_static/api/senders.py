@@ -20,10 +20,10 @@ from even_static.api.common import (
 )
 from even_static.api.models import OwnPanBody, SenderKindBody, SettingsBody
 from even_static.core.errors import BadInput, NotFound
+from even_static.core.explain.other_sources import AirUsers, air_users
 from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Job
 from even_static.core.tables.senders import USUAL
-from even_static.core.tuning.air_users import AirUsers, air_users
 from even_static.formats.energy_scan import read_energy
 from even_static.formats.zigbee_links import read_links
 

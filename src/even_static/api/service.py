@@ -15,21 +15,7 @@ from pydantic import TypeAdapter
 
 from even_static.api import heavy
 from even_static.api.tasks import Task, Tasks
-from even_static.core.errors import BadInput, Conflict
-from even_static.core.house.basics import fresh_identifier
-from even_static.core.house.clock import with_house_times
-from even_static.core.house.edit import with_past_following
-from even_static.core.house.job import Change, Job, Listen, Names, Settings, Zigbee
-from even_static.core.house.merge import merged
-from even_static.core.house.mesh import MeshLink
-from even_static.core.house.senders import EnergyScan
-from even_static.core.house.validate import validate_job
-from even_static.core.propagation.coverage import Coverage, entered_coverage
-from even_static.core.propagation.stands import remembering_stands, stands_now
-from even_static.core.propagation.walk import Series
-from even_static.core.spectrum.channels import BANDS, Band, Block
-from even_static.core.tuning.candidates import Rules
-from even_static.core.tuning.change_sheet import (
+from even_static.core.change.sheet import (
     RETURN_S,
     SAVE_S,
     acted,
@@ -39,11 +25,30 @@ from even_static.core.tuning.change_sheet import (
     taken_back,
     with_step,
 )
-from even_static.core.tuning.evaluate import require_choosable, same_setting
-from even_static.core.tuning.house import House, with_link_bands
-from even_static.core.tuning.measure_next import MeasureNext
-from even_static.core.tuning.placed import PlacedPlan
-from even_static.core.tuning.plan import Plan
+from even_static.core.errors import BadInput, Conflict
+from even_static.core.explain.next_measurement import MeasureNext
+from even_static.core.house.basics import fresh_identifier
+from even_static.core.house.changes import Change
+from even_static.core.house.clock import with_house_times
+from even_static.core.house.edit import with_past_following
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Zigbee
+from even_static.core.house.merge import merged
+from even_static.core.house.mesh import MeshLink
+from even_static.core.house.readings import Listen
+from even_static.core.house.senders import EnergyScan
+from even_static.core.house.settings import Names, Settings
+from even_static.core.house.validate import validate_job
+from even_static.core.model.evaluate import require_choosable, same_setting
+from even_static.core.model.prepared_house import House, with_link_bands
+from even_static.core.propagation.coverage import Coverage, entered_coverage
+from even_static.core.propagation.stands import remembering_stands, stands_now
+from even_static.core.search.candidates import Rules
+from even_static.core.search.placement import PlacedPlan
+from even_static.core.search.plan import Plan
+from even_static.core.spectrum.channels import Block
+from even_static.core.survey.walk import Series
+from even_static.core.tables.bands import BANDS, Band
 from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans_stream
 from even_static.formats.capture.reader import link_type_of, listen_from_capture, read_capture_stream
 from even_static.instruments.protocols import Phase

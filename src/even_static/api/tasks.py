@@ -19,10 +19,10 @@ from typing import Any, Literal
 
 from even_static.api import heavy
 from even_static.core.errors import Busy, EvenStaticError
+from even_static.core.explain.next_measurement import MeasureNext
 from even_static.core.house.job import Job
-from even_static.core.tuning.measure_next import MeasureNext
-from even_static.core.tuning.placed import PlacedPlan
-from even_static.core.tuning.plan import Plan
+from even_static.core.search.placement import PlacedPlan
+from even_static.core.search.plan import Plan
 
 LOG = logging.getLogger("even_static")
 KEPT = 100

@@ -6,12 +6,13 @@ from dataclasses import replace
 
 from even_static.api.service import Service, sendings_of
 from even_static.api.tasks import Task
+from even_static.core.change.ab_tests import HUB_HOURS, RUN_S, RUNS_A_VISIT, TrialView, find_trial, view_of
+from even_static.core.change.sheet import names_text, setting_text
 from even_static.core.errors import BadInput, InstrumentFault
-from even_static.core.house.job import Job, Trial
+from even_static.core.house.changes import Trial
+from even_static.core.house.job import Job
 from even_static.core.house.trial import TrialVisit
-from even_static.core.tuning.change_sheet import names_text, setting_text
-from even_static.core.tuning.evaluate import same_setting
-from even_static.core.tuning.trials import HUB_HOURS, RUN_S, RUNS_A_VISIT, TrialView, find_trial, view_of
+from even_static.core.model.evaluate import same_setting
 from even_static.instruments.simulated.stand_ins import SimulatedHub, SimulatedSpeedTest
 from even_static.instruments.simulated.world import World
 from even_static.store.calls import StoredCall

@@ -22,25 +22,26 @@ from even_static.api.models import (
 from even_static.api.service import Service
 from even_static.api.tasks import Task
 from even_static.core.errors import BadInput, NotFound
+from even_static.core.explain.backhaul import Tree, tree
+from even_static.core.explain.bottleneck import Holding, holding_back
+from even_static.core.explain.kept_plans import MOST_PLANS, ComparedPlan, compare_plans
+from even_static.core.explain.neighbours import NeighboursView, neighbours_view
+from even_static.core.explain.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
+from even_static.core.explain.zigbee_help import ZigbeeHelp, zigbee_help
 from even_static.core.house.basics import fresh_identifier
-from even_static.core.house.job import Job, KeptPlan, Settings, setting_block
+from even_static.core.house.job import Job
 from even_static.core.house.masking import masked
+from even_static.core.house.settings import KeptPlan, Settings, setting_block
 from even_static.core.house.validate import validate_settings
+from even_static.core.model.daily import Day, over_the_day
+from even_static.core.model.evaluate import Evaluation, evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.model.steering import NamesView, names_view
 from even_static.core.propagation.coverage import with_stands
-from even_static.core.tuning.after_care import AfterCare, after_care
-from even_static.core.tuning.backhaul import Tree, tree
-from even_static.core.tuning.candidates import Held, Rules, offered_blocks
-from even_static.core.tuning.compare import Proof, prove
-from even_static.core.tuning.daily import Day, over_the_day
-from even_static.core.tuning.evaluate import Evaluation, evaluate
-from even_static.core.tuning.holding import Holding, holding_back
-from even_static.core.tuning.house import House
-from even_static.core.tuning.kept_plans import MOST_PLANS, ComparedPlan, compare_plans
-from even_static.core.tuning.neighbours import NeighboursView, neighbours_view
-from even_static.core.tuning.predicted import PredictedAndCame, predicted_and_came
-from even_static.core.tuning.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
-from even_static.core.tuning.steering import NamesView, names_view
-from even_static.core.tuning.zigbee_help import ZigbeeHelp, zigbee_help
+from even_static.core.prove.before_after import Proof, prove
+from even_static.core.prove.follow_up import AfterCare, after_care
+from even_static.core.prove.promised import PredictedAndCame, predicted_and_came
+from even_static.core.search.candidates import Held, Rules, offered_blocks
 from even_static.formats.calendar_file import write_calendar
 
 router = APIRouter(prefix="/api")

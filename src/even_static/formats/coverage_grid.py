@@ -9,7 +9,7 @@ import json
 import numpy as np
 
 from even_static.core.propagation.coverage import Coverage
-from even_static.core.spectrum.channels import Band
+from even_static.core.tables.bands import Band
 
 
 def _rows(coverage: Coverage, storey: int, band: Band, step_m: float) -> list[tuple[float, float, str, float, float]]:

@@ -34,7 +34,7 @@ from even_static.core.house.walls import walls_of
 from even_static.core.propagation.geometry import obstacle_sides
 from even_static.core.propagation.loss import build_loss_db, obstacle_loss_db
 from even_static.core.propagation.stands import stand_of
-from even_static.core.spectrum.channels import BANDS
+from even_static.core.tables.bands import BANDS
 from even_static.formats.job_file import from_validation
 
 MARK = "even-static-house"

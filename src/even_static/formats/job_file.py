@@ -12,22 +12,13 @@ from pydantic import ValidationError
 from even_static import __version__
 from even_static.core.errors import BadInput, NewerVersion
 from even_static.core.house.building import Building, Stand
+from even_static.core.house.changes import ChangeSheet, Trial
 from even_static.core.house.edit import with_past_following
-from even_static.core.house.job import (
-    FORMAT,
-    VERSION,
-    ChangeSheet,
-    Device,
-    Job,
-    Listen,
-    Node,
-    Reading,
-    Settings,
-    Trace,
-    Trial,
-    Zigbee,
-)
+from even_static.core.house.job import FORMAT, VERSION, Job
+from even_static.core.house.kit import Device, Node, Zigbee
+from even_static.core.house.readings import Listen, Reading, Trace
 from even_static.core.house.senders import Thread
+from even_static.core.house.settings import Settings
 from even_static.core.house.validate import validate_job
 from even_static.core.house.wiring import Wiring
 from even_static.formats.once import described

@@ -17,7 +17,8 @@ from annotated_types import Len
 from pydantic import TypeAdapter, ValidationError
 
 from even_static.core.errors import BadInput, Full
-from even_static.core.house.job import Job, Reading
+from even_static.core.house.job import Job
+from even_static.core.house.readings import Reading
 from even_static.formats.job_file import from_validation
 
 # Lists whose entries are kept one by one.

@@ -14,9 +14,11 @@ from pydantic import TypeAdapter, ValidationError
 from even_static.core.errors import BadInput, printable
 from even_static.core.house.basics import is_identifier, is_timestamp
 from even_static.core.house.csv_rows import MOST_COLUMNS, defused, fused_again
-from even_static.core.house.job import Job, Listen, Reading
+from even_static.core.house.job import Job
+from even_static.core.house.readings import Listen, Reading
 from even_static.core.house.validate import validate_reading
-from even_static.core.spectrum.channels import BANDS, block_for
+from even_static.core.spectrum.channels import block_for
+from even_static.core.tables.bands import BANDS
 from even_static.formats.job_file import from_validation
 
 COLUMNS = ("place_id", "heard_at", *(f.name for f in fields(Reading)))

@@ -7,7 +7,8 @@ from typing import Any
 
 from even_static.core.errors import BadInput
 from even_static.core.house.csv_rows import csv_rows
-from even_static.core.house.job import HUB_ID, Job
+from even_static.core.house.job import Job
+from even_static.core.house.kit import HUB_ID
 from even_static.core.house.mesh import MeshLink
 
 MOST_LINKS = 5000

@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Protocol
 
-from even_static.core.house.job import Listen, Names, RadioSetting, SpeedTest, ZigbeeReport
 from even_static.core.house.mesh import MeshLink
+from even_static.core.house.readings import Listen, SpeedTest, ZigbeeReport
 from even_static.core.house.senders import ChannelEnergy
-from even_static.core.spectrum.channels import Band
+from even_static.core.house.settings import Names, RadioSetting
+from even_static.core.tables.bands import Band
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from even_static.core.spectrum.channels import Band
+from even_static.core.tables.bands import Band
 from even_static.core.tables.phy import (
     ACK_BYTES,
     AMPDU_DELIMITER_BYTES,

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from even_static.core.airtime.frames import goodput_mbps
 from even_static.core.errors import BadInput
-from even_static.core.spectrum.channels import Band
+from even_static.core.tables.bands import Band
 from even_static.core.tables.phy import (
     DATA_SUBCARRIERS,
     DSSS,

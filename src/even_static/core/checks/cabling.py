@@ -11,7 +11,8 @@ from collections import Counter
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Literal
 
-from even_static.core.house.job import Job, Uplink
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Uplink
 from even_static.core.house.wiring import LINE_BOXES, Cable, Wiring
 
 if TYPE_CHECKING:

@@ -6,8 +6,8 @@ import math
 from collections.abc import Iterator
 
 from even_static.core.checks.findings import Finding, finding
+from even_static.core.explain.placement import LOW_M
 from even_static.core.house.job import Job
-from even_static.core.propagation.decisions import LOW_M
 from even_static.core.propagation.stands import place_point, stand_of, stand_point
 from even_static.core.tables.materials import MOUNTING_DB, OBSTACLES
 

@@ -6,9 +6,12 @@ from collections.abc import Iterator
 
 from even_static.core.checks.cabling import Cabling
 from even_static.core.checks.findings import Finding, finding
-from even_static.core.checks.lawful import lawful_block
-from even_static.core.house.job import Job, Listen, Node, Reading, setting_block
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node
+from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.settings import setting_block
 from even_static.core.house.wiring import Wiring
+from even_static.core.spectrum.lawful import lawful_block
 
 # A network as loud as this stands in the same room. Common practice: -20s at the box, -40 at 6 m in the open.
 SAME_ROOM_DBM = -38.0

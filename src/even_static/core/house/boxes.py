@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from even_static.core.checks.lawful import lawful_blocks
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import fresh_identifier
-from even_static.core.house.job import Job, Node, Radio, RadioSetting, Uplink
-from even_static.core.spectrum.channels import Band
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node, Radio, Uplink
+from even_static.core.house.settings import RadioSetting
+from even_static.core.spectrum.lawful import lawful_blocks
+from even_static.core.tables.bands import Band
 from even_static.core.tables.boxes import (
     BOX_KINDS,
     USUAL_EIRP_DBM,

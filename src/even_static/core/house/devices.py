@@ -9,8 +9,9 @@ from dataclasses import dataclass, replace
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import fresh_identifier, printable_name
 from even_static.core.house.csv_rows import csv_rows
-from even_static.core.house.job import Device, Job, Place
-from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Device, Place
+from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.devices import ACTIVITIES, KINDS, UNKNOWN_KIND, Activity, DeviceKind
 from even_static.core.tables.phy import GENERATION_ORDER
 

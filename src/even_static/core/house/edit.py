@@ -10,7 +10,9 @@ from typing import TypeVar
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import Timestamp, fresh_identifier
 from even_static.core.house.building import Building, NodeStand, Obstacle, Opening, Outlet, Room, Stand
-from even_static.core.house.job import Job, Listen, Settings, Trace
+from even_static.core.house.job import Job
+from even_static.core.house.readings import Listen, Trace
+from even_static.core.house.settings import Settings
 from even_static.core.house.typed import LARGEST_M, SMALLEST_M
 from even_static.core.house.walls import Wall, walls_of
 from even_static.core.house.wiring import Wiring

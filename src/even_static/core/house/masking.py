@@ -17,7 +17,8 @@ from typing import Any, Literal, get_args, get_origin, get_type_hints
 from annotated_types import Len, Predicate
 
 from even_static.core.house.basics import is_bssid, is_identifier, is_timestamp
-from even_static.core.house.job import Job, Reading
+from even_static.core.house.job import Job
+from even_static.core.house.readings import Reading
 from even_static.core.house.senders import is_pan
 
 # A name of so many letters and digits is looked for inside words too; a shorter one only as a word of its own.

@@ -5,10 +5,14 @@ from __future__ import annotations
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import unique
 from even_static.core.house.clock import check_time_zone
-from even_static.core.house.job import HUB_ID, Job, Node, Reading, Settings, setting_block
+from even_static.core.house.job import Job
+from even_static.core.house.kit import HUB_ID, Node
+from even_static.core.house.readings import Reading
 from even_static.core.house.senders import BORDER_ID
+from even_static.core.house.settings import Settings, setting_block
 from even_static.core.house.validate_building import validate_building, validate_in_building
-from even_static.core.spectrum.channels import CHANNELS_20MHZ, Band
+from even_static.core.spectrum.channels import CHANNELS_20MHZ
+from even_static.core.tables.bands import Band
 from even_static.core.tables.boxes import BAND_WIDTHS
 from even_static.core.tables.phy import MAX_WIDTH_MHZ
 from even_static.core.tables.regulatory import country

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.spectrum.channels import BANDS
+from even_static.core.tables.bands import BANDS
 from even_static.core.tables.materials import (
     CLUTTER_DB_PER_M,
     CLUTTER_SPREAD_DB_PER_M,

@@ -12,7 +12,10 @@ from numpy.typing import NDArray
 
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Building, Stand
-from even_static.core.house.job import Job, Listen, Node, Radio, Settings
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node, Radio
+from even_static.core.house.readings import Listen
+from even_static.core.house.settings import Settings
 from even_static.core.propagation.calibrate import Fit, Observations, Terms, calibrate, guess, likeness
 from even_static.core.propagation.geometry import Geometry, band_index, geometry_of
 from even_static.core.propagation.loss import NEAR_FIELD_M, NEAREST_M, antenna_gain_db, free_space_db
@@ -24,7 +27,7 @@ from even_static.core.propagation.stands import (
     stand_point,
     stand_then,
 )
-from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
 
 Floats = NDArray[np.float64]

@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from even_static.core.house.building import Build, Building, Obstacle, Room
 from even_static.core.house.walls import Wall, walls_of
 from even_static.core.propagation.loss import build_loss_db, obstacle_loss_db
-from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.materials import OPENINGS
 
 Floats = NDArray[np.float64]

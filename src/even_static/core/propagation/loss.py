@@ -9,7 +9,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Antenna, Build, Obstacle
-from even_static.core.spectrum.channels import Band
+from even_static.core.tables.bands import Band
 from even_static.core.tables.materials import (
     FLAT_LOSS_DB,
     LOSS_GHZ,

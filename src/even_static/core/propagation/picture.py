@@ -14,12 +14,13 @@ from even_static.core.airtime.association import chosen
 from even_static.core.airtime.rates import noise_floor_dbm, older, rate_steps
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import Stand
-from even_static.core.house.job import Device, Settings
+from even_static.core.house.kit import Device
+from even_static.core.house.settings import Settings
 from even_static.core.propagation.coverage import Coverage, Levels
 from even_static.core.propagation.geometry import band_index
 from even_static.core.propagation.loss import NEAREST_M, antenna_gain_db, free_space_db
 from even_static.core.propagation.stands import Point3, place_point, stand_point
-from even_static.core.spectrum.channels import Band
+from even_static.core.tables.bands import Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
 from even_static.core.tables.phy import CLIENT_EIRP_DBM, DESIGN_LEVEL_DBM, HANDOVER_DBM
 

@@ -11,11 +11,11 @@ import numpy as np
 
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Stand
-from even_static.core.house.job import Settings
+from even_static.core.house.settings import Settings
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.picture import UNSURE_DB, Contour, Direction, areas, contours, radio_rows, shift_db
 from even_static.core.propagation.stands import place_point, stand_point
-from even_static.core.spectrum.channels import Band
+from even_static.core.tables.bands import Band
 from even_static.core.tables.phy import DESIGN_LEVEL_DBM, HANDOVER_DBM
 
 Axis = Literal["along", "across"]

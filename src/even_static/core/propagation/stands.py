@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from even_static.core.house.building import Building, NodeStand, Room, Stand
-from even_static.core.house.job import Job, Listen, Node, Place
+from even_static.core.house.building import Building, NodeStand, Stand
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node, Place
+from even_static.core.house.readings import Listen
 
 Point3 = tuple[float, float, float]
 # A node that stands farther than this from its place has a place of its own.
@@ -63,22 +65,6 @@ def with_stand_places(job: Job) -> Job:
     if len(places) == len(job.places):
         return job
     return replace(job, places=tuple(places), nodes=tuple(nodes))
-
-
-def room_at(building: Building, storey: int, x_m: float, y_m: float, slack_m: float = 0.0) -> Room | None:
-    """The room, outbuilding or garden of a storey that a point lies in (or within a slack of), rooms first."""
-    import shapely
-
-    point = shapely.Point(x_m, y_m)
-    found = [r for r in building.rooms if r.storey == storey and _near(r, x_m, y_m, slack_m)]
-    inside = [r for r in found if shapely.Polygon(r.outline).distance(point) <= slack_m]
-    inside.sort(key=lambda r: (shapely.Polygon(r.outline).distance(point), r.kind == "garden"))
-    return inside[0] if inside else None
-
-
-def _near(room: Room, x: float, y: float, slack: float) -> bool:
-    xs, ys = zip(*room.outline, strict=True)
-    return bool(min(xs) - slack <= x <= max(xs) + slack and min(ys) - slack <= y <= max(ys) + slack)
 
 
 def stands_now(job: Job) -> tuple[NodeStand, ...] | None:

@@ -4,9 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from even_static.core.change.ab_tests import result_of
+from even_static.core.change.materials import materials
+from even_static.core.change.sheet import names_text, setting_text
 from even_static.core.checks.cabling import cabling
 from even_static.core.checks.set_up import set_up
-from even_static.core.house.job import Job, Reading, setting_block
+from even_static.core.explain.air_view import EDGES_MHZ
+from even_static.core.explain.kept_plans import compare_plans
+from even_static.core.house.job import Job
+from even_static.core.house.readings import Reading
+from even_static.core.house.settings import setting_block
+from even_static.core.model.evaluate import same_setting
+from even_static.core.prove.before_after import PlaceProof
+from even_static.core.prove.promised import predicted_and_came
 from even_static.core.report.blocks import (
     Block,
     Chapter,
@@ -26,18 +36,11 @@ from even_static.core.report.words import (
     time_text,
     times_text,
 )
-from even_static.core.spectrum.channels import BANDS, Band, zigbee_mhz
+from even_static.core.spectrum.channels import zigbee_mhz
+from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.cautions import CAUTIONS
 from even_static.core.tables.regulatory import edition
 from even_static.core.tables.zigbee import WANTED_DELIVERY
-from even_static.core.tuning.airview import EDGES_MHZ
-from even_static.core.tuning.change_sheet import names_text, setting_text
-from even_static.core.tuning.compare import PlaceProof
-from even_static.core.tuning.evaluate import same_setting
-from even_static.core.tuning.kept_plans import compare_plans
-from even_static.core.tuning.materials import materials
-from even_static.core.tuning.predicted import predicted_and_came
-from even_static.core.tuning.trials import result_of
 
 ZIGBEE_WIDTH_MHZ = 2.0
 

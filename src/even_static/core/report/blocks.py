@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from even_static.core.spectrum.channels import Band
+from even_static.core.tables.bands import Band
 
 
 @dataclass(frozen=True, slots=True)

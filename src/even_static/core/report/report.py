@@ -5,13 +5,13 @@ from __future__ import annotations
 from even_static.core.house.clock import by_the_house_clock, with_house_times
 from even_static.core.house.job import Job
 from even_static.core.house.masking import letters_of, masked
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.prove.before_after import prove
+from even_static.core.prove.follow_up import after_care
 from even_static.core.report import annex, household
 from even_static.core.report.blocks import Report
 from even_static.core.report.words import Known
-from even_static.core.tuning.after_care import after_care
-from even_static.core.tuning.compare import prove
-from even_static.core.tuning.evaluate import evaluate
-from even_static.core.tuning.house import House
 
 
 def report(job: Job, now: str) -> Report:

@@ -6,11 +6,12 @@ import re
 from dataclasses import dataclass, field
 from datetime import datetime
 
-from even_static.core.house.job import Job, Settings
-from even_static.core.tuning.after_care import AfterCare
-from even_static.core.tuning.compare import Proof
-from even_static.core.tuning.evaluate import Evaluation
-from even_static.core.tuning.house import House
+from even_static.core.house.job import Job
+from even_static.core.house.settings import Settings
+from even_static.core.model.evaluate import Evaluation
+from even_static.core.model.prepared_house import House
+from even_static.core.prove.before_after import Proof
+from even_static.core.prove.follow_up import AfterCare
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,13 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
-from typing import Final, Literal
+from typing import Final
 
 from even_static.core.errors import BadInput
-
-Band = Literal["2.4 GHz", "5 GHz", "6 GHz"]
-WidthMhz = Literal[20, 40, 80, 160, 320]
-BANDS: Final[tuple[Band, ...]] = ("2.4 GHz", "5 GHz", "6 GHz")
+from even_static.core.tables.bands import Band
 
 _START_MHZ: Final[dict[Band, int]] = {"2.4 GHz": 2407, "5 GHz": 5000, "6 GHz": 5950}
 # Where a band's blocks may lie: its first and last channel with what they are wide, and channel 14.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
-from even_static.core.spectrum.channels import Band, WidthMhz
+from even_static.core.tables.bands import Band, WidthMhz
 from even_static.core.tables.phy import MAX_WIDTH_MHZ, Generation
 
 BAND_WIDTHS: Final[dict[Band, tuple[WidthMhz, ...]]] = {

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Final, Literal
 
-from even_static.core.spectrum.channels import Band
+from even_static.core.tables.bands import Band
 
 Material = Literal[
     "brick",

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from even_static.core.house.job import Security
-from even_static.core.spectrum.channels import BAND_EDGES_MHZ, Band, channel_mhz
+from even_static.core.house.readings import Security
+from even_static.core.spectrum.channels import BAND_EDGES_MHZ, channel_mhz
+from even_static.core.tables.bands import Band
 from even_static.core.tables.phy import Generation
 
 SSID, RATES, DS, COUNTRY, BSS_LOAD, HT_CAPABILITIES, RSN, EXTENDED_RATES, HT_OPERATION = 0, 1, 3, 7, 11, 45, 48, 50, 61

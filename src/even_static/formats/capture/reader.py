@@ -18,9 +18,10 @@ from typing import BinaryIO
 import dpkt
 
 from even_static.core.errors import BadInput
-from even_static.core.house.job import Listen, Reading
+from even_static.core.house.readings import Listen, Reading
 from even_static.core.house.validate import validate_reading
-from even_static.core.spectrum.channels import BANDS, Band, band_of_mhz
+from even_static.core.spectrum.channels import band_of_mhz
+from even_static.core.tables.bands import BANDS, Band
 from even_static.formats.capture.elements import Announced, Load, announced
 from even_static.formats.capture.radiotap import FLAG_BAD_FCS, FLAG_FCS, Layout, layout_of, presence_end
 from even_static.formats.job_parts import encoded_reading

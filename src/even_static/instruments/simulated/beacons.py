@@ -9,7 +9,7 @@ import struct
 from collections.abc import Iterable
 from datetime import datetime
 
-from even_static.core.house.job import Reading
+from even_static.core.house.readings import Reading
 from even_static.core.spectrum.channels import channel_of_mhz
 
 _PCAP_HEADER = struct.pack("<IHHiIII", 0xA1B2C3D4, 2, 4, 0, 0, 65535, 127)

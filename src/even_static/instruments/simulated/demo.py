@@ -23,31 +23,23 @@ from even_static.core.house.building import (
     Storey,
     WallChange,
 )
+from even_static.core.house.changes import Change
 from even_static.core.house.complaint import Complaint
-from even_static.core.house.job import (
-    Change,
-    Device,
-    Job,
-    Names,
-    Node,
-    Place,
-    Radio,
-    RadioSetting,
-    Reading,
-    Settings,
-    Uplink,
-    Zigbee,
-)
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Device, Node, Place, Radio, Uplink, Zigbee
 from even_static.core.house.mesh import MeshDevice, MeshLink
+from even_static.core.house.readings import Reading
 from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard
+from even_static.core.house.settings import Names, RadioSetting, Settings
 from even_static.core.house.typed import add_typed
 from even_static.core.house.validate import validate_job
 from even_static.core.house.wiring import BoxFacts, Cable, LineBox, Wiring
-from even_static.core.spectrum.channels import BANDS, Band, block_for
+from even_static.core.model.evaluate import same_setting
+from even_static.core.model.prepared_house import House
+from even_static.core.search.plan import make_plan
+from even_static.core.spectrum.channels import block_for
+from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import Generation
-from even_static.core.tuning.evaluate import same_setting
-from even_static.core.tuning.house import House
-from even_static.core.tuning.plan import make_plan
 from even_static.instruments.simulated.stand_ins import (
     SimulatedConsole,
     SimulatedHub,

@@ -6,26 +6,19 @@ import statistics
 from collections.abc import Iterator
 from dataclasses import replace
 
-from even_static.core.checks.lawful import lawful_block
 from even_static.core.errors import InstrumentFault
-from even_static.core.house.job import (
-    Listen,
-    Names,
-    RadioSetting,
-    Reading,
-    SpeedTest,
-    ZigbeeReport,
-    own_reading,
-    setting_block,
-)
 from even_static.core.house.mesh import MeshLink
+from even_static.core.house.readings import Listen, Reading, SpeedTest, ZigbeeReport, own_reading
 from even_static.core.house.senders import ChannelEnergy, EnergyScan
+from even_static.core.house.settings import Names, RadioSetting, setting_block
+from even_static.core.model.evaluate import evaluate, radio_violations
+from even_static.core.model.prepared_house import House, link_ends
+from even_static.core.model.radio_state import radio_state
 from even_static.core.propagation.stands import place_point, stand_of, stands_now
-from even_static.core.spectrum.channels import Band
-from even_static.core.tuning.air import explained_energy
-from even_static.core.tuning.evaluate import evaluate, radio_violations
-from even_static.core.tuning.house import House, link_ends
-from even_static.core.tuning.rules_of_thumb import with_block
+from even_static.core.search.rules_of_thumb import with_block
+from even_static.core.spectrum.lawful import lawful_block
+from even_static.core.survey.air import explained_energy
+from even_static.core.tables.bands import Band
 from even_static.instruments.protocols import Phase
 from even_static.instruments.simulated.beacons import capture_of
 from even_static.instruments.simulated.world import World
@@ -307,7 +300,7 @@ class SimulatedSpeedTest:
 def phone_share(truth: House, world: World) -> tuple[float, float, float] | None:
     """(Mb/s down, Mb/s up of clear airtime, share of airtime it gets) of the test phone; None without a link."""
     settings = world.state.settings
-    scene = truth.scene(settings)
+    scene = radio_state(truth, settings)
     home = scene.home["test-phone"]
     if home is None:
         return None

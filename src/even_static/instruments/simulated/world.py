@@ -17,15 +17,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.house.basics import record
-from even_static.core.house.job import Device, Job, Listen, Place, Reading, Settings, own_reading
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Device, Place
 from even_static.core.house.mesh import MeshLink
+from even_static.core.house.readings import Listen, Reading, own_reading
+from even_static.core.house.settings import Settings
+from even_static.core.model.prepared_house import House
 from even_static.core.propagation.geometry import Geometry, geometry_of
 from even_static.core.propagation.loss import NEAREST_M, antenna_gain_db, free_space_db
 from even_static.core.propagation.stands import place_point, stand_of, stand_point, with_stand_places
-from even_static.core.spectrum.channels import BANDS, Band
+from even_static.core.survey.air import UNHEARD_DBM
+from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
-from even_static.core.tuning.air import UNHEARD_DBM
-from even_static.core.tuning.house import House
 
 # Loss per metre of furnished rooms, per storey and through an outer wall, in dB by band. Common practice.
 CLUTTER_DB_PER_M: dict[Band, float] = {"2.4 GHz": 1.0, "5 GHz": 1.4, "6 GHz": 1.5}

@@ -1,0 +1,1 @@
+"""What is to be done: the change sheet, A/B tests, materials."""

@@ -1,0 +1,330 @@
+"""Trials: two ways in turns, until the difference is known.
+
+Turns go ABBA, then BAAB, and so on: within a block of four a steady drift takes as much from one way as from the other,
+so the block's difference (mean of B less mean of A, of logarithms) is free of it. The blocks' differences are judged by
+an anytime-valid t-test: the Bayes factor of "there is a difference" against "there is none", the effect over its spread
+drawn from a normal distribution, the spread unknown (right Haar prior). It is a test martingale under "none", so that
+by Ville's inequality it ever exceeds 20 with a chance of at most 5 %: one may look after every block and stop.
+Sources: Ville 1939; Robbins 1970; Lai 1976, "On confidence sequences"; Perez-Ortiz et al. 2024, "E-statistics, group
+invariance and anytime-valid testing" (all from memory). Held to scipy and to simulation by the tests.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Final, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.errors import BadInput
+from even_static.core.house.changes import Trial
+from even_static.core.house.job import Job
+from even_static.core.house.readings import SpeedTest
+from even_static.core.house.trial import LESS_IS_BETTER, Arm, TrialMeasure
+
+Floats = NDArray[np.float64]
+# One over the variance of the standardised effect that is expected: effects of interest are about twice the spread.
+PRIOR_PRECISION: Final = 0.25
+# The evidence at which a difference counts as real: an error of 1 in 20 at whatever time one stops.
+ENOUGH: Final = 20.0
+POWER: Final = 0.8
+# No trial makes surer than this: what it rests on is a model.
+SUREST: Final = 0.999
+BLOCK: Final = 4
+RUNS_A_VISIT: Final = 6
+# Spread of a run of a link test, and what a turn has beyond its runs', both of logarithms. Common practice.
+USUAL_RUN_SPREAD, TURN_SPREAD = 0.15, 0.04
+# Seconds of a turn: settings saved and devices back (as on the change sheet), and a run; of a turn of the hub.
+SET_S, RUN_S, HUB_SET_S = 105.0, 15.0, 160.0
+HUB_HOURS: Final = 1.0
+SENT_AN_HOUR: Final = 12
+MOST_PLANNED: Final = 60
+UNITS: Final[dict[TrialMeasure, str]] = {
+    "throughput down": "Mb/s",
+    "throughput up": "Mb/s",
+    "latency under load": "ms",
+    "Zigbee reports lost": "of 1",
+}
+Advice = Literal["keep B", "go back to A", "leave it: no difference worth caring about", "go on", "cannot tell"]
+
+
+@dataclass(frozen=True, slots=True)
+class TrialPlan:
+    """How long a trial takes for the difference one cares about: ``blocks`` of four turns (None: more than it is worth)
+    for a chance of 80 % to see it, ``minutes`` in all, and in words why."""
+
+    blocks: int | None
+    visits: int
+    minutes: int
+    spread: float
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class TrialResult:
+    """What the blocks so far say. ``ratio``: B over A, with its interval that holds at any time (``low``, ``high``;
+    None where nothing can be said yet); ``chance_real``: that there is a difference, even odds beforehand."""
+
+    blocks: int
+    ratio: float | None
+    low: float | None
+    high: float | None
+    evidence: float
+    chance_real: float
+    a_middle: float | None
+    b_middle: float | None
+    advice: Advice
+    done: bool
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class TrialView:
+    """A trial with its plan, its result and whose turn is next (None: it has ended)."""
+
+    trial: Trial
+    plan: TrialPlan
+    result: TrialResult
+    next_arm: Arm | None
+    turn: int
+    less_is_better: bool
+    by_hand: bool
+    unit: str
+    test_at: str | None
+    """When a link test was made at the place since the last turn, whose runs (``test_values``) can be taken."""
+    test_values: tuple[float, ...]
+
+
+def arm_at(turn: int) -> Arm:
+    """Whose turn it is: ABBA BAAB ABBA ... (turn from 0)."""
+    block, within = divmod(turn, BLOCK)
+    first = "ABBA"[within]
+    return "A" if (first == "A") == (block % 2 == 0) else "B"
+
+
+def differences_of(trial: Trial) -> Floats:
+    """Difference of each complete block, of logarithms: above 0 where B is higher. Shape (blocks,)."""
+    level = [float(np.mean(np.log(np.maximum(v.values, least_value(trial.measure))))) for v in trial.visits]
+    found = []
+    for n in range(len(level) // BLOCK):
+        turns = range(BLOCK * n, BLOCK * (n + 1))
+        mean = {arm: np.mean([level[t] for t in turns if arm_at(t) == arm]) for arm in ("A", "B")}
+        found.append(float(mean["B"] - mean["A"]))
+    return np.array(found)
+
+
+def least_value(measure: TrialMeasure) -> float:
+    """The smallest value that is told from nothing: 0.05 Mb/s, 0.5 ms, half a report of a turn."""
+    if measure == "Zigbee reports lost":
+        return 0.5 / (SENT_AN_HOUR * HUB_HOURS)
+    return 0.5 if measure == "latency under load" else 0.05
+
+
+def evidence_of(differences: Sequence[float] | Floats, about: float = 0.0, g: float = PRIOR_PRECISION) -> float:
+    """Bayes factor of a mean other than ``about`` against ``about``; 1 for fewer than two differences.
+
+    BF = sqrt(g / (g + n)) [(1 + t^2 / v) / (1 + g / (g + n) t^2 / v)]^((v + 1) / 2), with v = n - 1 and Student's t.
+    """
+    x = np.asarray(differences, dtype=np.float64) - about
+    n = len(x)
+    if n < 2:
+        return 1.0
+    spread = float(x.std(ddof=1))
+    share = g / (g + n)
+    if spread == 0:
+        return 1.0 if x.mean() == 0 else float((1 / share) ** ((n - 1) / 2))
+    u = float(x.mean() ** 2 * n / spread**2) / (n - 1)
+    return float(math.sqrt(share) * ((1 + u) / (1 + share * u)) ** (n / 2))
+
+
+def interval_of(
+    differences: Sequence[float] | Floats, enough: float = ENOUGH, g: float = PRIOR_PRECISION
+) -> tuple[float, float]:
+    """Interval that holds the true mean at all times with a chance of 1 - 1/enough; infinite where little is known."""
+    x = np.asarray(differences, dtype=np.float64)
+    n = len(x)
+    half = half_width(n, enough, g)
+    if math.isinf(half):
+        return -math.inf, math.inf
+    reach = half * float(x.std(ddof=1)) / math.sqrt(n)
+    return float(x.mean()) - reach, float(x.mean()) + reach
+
+
+def half_width(n: int, enough: float = ENOUGH, g: float = PRIOR_PRECISION) -> float:
+    """Student's t at which the evidence of ``n`` differences is just enough; infinite where it can never be."""
+    if n < 2:
+        return math.inf
+    share = g / (g + n)
+    k = (enough / math.sqrt(share)) ** (2 / n)
+    if k * share >= 1:
+        return math.inf
+    return math.sqrt((k - 1) / (1 - k * share) * (n - 1))
+
+
+def blocks_needed(effect: float, spread: float, power: float = POWER) -> int | None:
+    """Fewest blocks after which a difference of ``effect`` (of logarithms) among blocks that spread so is seen with a
+    chance of ``power``; None beyond :data:`MOST_PLANNED`. Looking earlier only adds to that chance."""
+    from scipy.stats import nct
+
+    for n in range(2, MOST_PLANNED + 1):
+        critical = half_width(n)
+        if math.isinf(critical):
+            continue
+        seen = float(nct.sf(critical, n - 1, effect / spread * math.sqrt(n)))
+        if seen >= power:
+            return n
+    return None
+
+
+def spread_before(job: Job, trial: Trial) -> tuple[float, str]:
+    """(spread of a block's difference, of logarithms; where it comes from), before the first block."""
+    if trial.measure == "Zigbee reports lost":
+        return 0.35, "a usual spread of lost reports from turn to turn (common practice)"
+    runs = [
+        values
+        for t in job.speed_tests
+        if t.place_id == trial.place_id
+        for values in [_runs(t, trial.measure)]
+        if len(values) >= 2
+    ]
+    told = "a usual spread of runs (common practice)"
+    run = USUAL_RUN_SPREAD
+    if runs:
+        logs = [np.log(np.maximum(v, least_value(trial.measure))) for v in runs]
+        freedom = sum(len(v) - 1 for v in logs)
+        run = math.sqrt(sum(float(((v - v.mean()) ** 2).sum()) for v in logs) / freedom)
+        told = f"the runs measured here, which spread by {run * 100:.0f} %"
+    return math.hypot(run / math.sqrt(RUNS_A_VISIT), TURN_SPREAD), told
+
+
+def plan_of(job: Job, trial: Trial) -> TrialPlan:
+    """How long a trial takes."""
+    spread, told = spread_before(job, trial)
+    effect = math.log1p(trial.worth_fraction)
+    blocks = blocks_needed(effect, spread)
+    each = SET_S + RUNS_A_VISIT * RUN_S
+    if trial.measure == "Zigbee reports lost":
+        each = HUB_SET_S + HUB_HOURS * 3600
+    visits = BLOCK * (blocks or MOST_PLANNED)
+    minutes = round(visits * each / 60)
+    size = f"{trial.worth_fraction * 100:.0f} %"
+    if blocks is None:
+        text = f"a difference of {size} would take more than {MOST_PLANNED} blocks: measure longer, or care about more"
+    else:
+        text = (
+            f"{blocks} blocks of four turns, {visits} turns, some {_time(minutes)}, show a difference of {size} with a "
+            f"chance of {POWER * 100:.0f} %; a larger one ends it sooner. Reckoned from {told}"
+        )
+    return TrialPlan(blocks, visits, minutes, round(spread, 4), text)
+
+
+def _time(minutes: int) -> str:
+    return f"{minutes} min" if minutes < 120 else f"{minutes / 60:.0f} h"
+
+
+def result_of(trial: Trial) -> TrialResult:
+    """What the blocks so far say, and what to do."""
+    found = differences_of(trial)
+    n = len(found)
+    evidence = evidence_of(found)
+    low, high = interval_of(found) if n else (-math.inf, math.inf)
+    worth = math.log1p(trial.worth_fraction)
+    mean = float(found.mean()) if n else None
+    less = trial.measure in LESS_IS_BETTER
+    b_better = mean is not None and (mean < 0) == less
+    advice: Advice = "go on"
+    if evidence >= ENOUGH:
+        advice = "keep B" if b_better else "go back to A"
+    elif -worth < low and high < worth:
+        advice = "leave it: no difference worth caring about"
+    elif n >= trial.most_blocks:
+        advice = "cannot tell"
+    chance = min(evidence / (1 + evidence), SUREST)
+    middles = {arm: _middle([x for v in trial.visits if v.arm == arm for x in v.values]) for arm in ("A", "B")}
+    finite = not math.isinf(low)
+    return TrialResult(
+        n,
+        None if mean is None else math.exp(mean),
+        math.exp(low) if finite else None,
+        math.exp(high) if finite else None,
+        evidence,
+        chance,
+        middles["A"],
+        middles["B"],
+        advice,
+        advice != "go on",
+        _told(trial, n, mean, (low, high) if finite else None, chance, advice),
+    )
+
+
+def _middle(values: list[float]) -> float | None:
+    return float(np.median(values)) if values else None
+
+
+def _told(
+    trial: Trial, n: int, mean: float | None, interval: tuple[float, float] | None, chance: float, advice: Advice
+) -> str:
+    if mean is None:
+        return "no block of four turns is complete yet"
+    said = f"B gives {math.exp(mean):.2f} times the {trial.measure} of A"
+    if interval is not None:
+        said += f", {math.exp(interval[0]):.2f} to {math.exp(interval[1]):.2f} at 95 %"
+    blocks = f"{n} {'block' if n == 1 else 'blocks'}"
+    said += f", after {blocks}; the chance that it is a difference at all is {chance * 100:.1f} %"
+    last = {
+        "keep B": f"Keep B, {trial.b.name}",
+        "go back to A": f"Go back to A, {trial.a.name}",
+        "leave it: no difference worth caring about": "Leave it: there is no difference worth caring about",
+        "go on": "Go on: it is not decided",
+        "cannot tell": "It cannot be told within the turns that were planned: leave it as it is",
+    }[advice]
+    return f"{said}. {last}"
+
+
+def view_of(job: Job, trial: Trial) -> TrialView:
+    """A trial for those who run it."""
+    result = result_of(trial)
+    turn = len(trial.visits)
+    # A block that has begun is ended, so that no drift is left in.
+    over = result.done and turn % BLOCK == 0
+    by_hand = trial.a.settings is None or trial.b.settings is None
+    return TrialView(
+        trial,
+        plan_of(job, trial),
+        result,
+        None if over else arm_at(turn),
+        turn,
+        trial.measure in LESS_IS_BETTER,
+        by_hand,
+        UNITS[trial.measure],
+        *_newest_test(job, trial),
+    )
+
+
+def _runs(test: SpeedTest, measure: TrialMeasure) -> tuple[float, ...]:
+    """A speed test's runs in a trial's measure."""
+    if measure == "latency under load":
+        return test.latency_ms
+    return test.down_mbps if measure == "throughput down" else test.up_mbps
+
+
+def _newest_test(job: Job, trial: Trial) -> tuple[str | None, tuple[float, ...]]:
+    """(when, runs) of the newest link test at the trial's place since its last turn, or since it was planned."""
+    since = datetime.fromisoformat(trial.visits[-1].at if trial.visits else trial.planned_at)
+    tests = [t for t in job.speed_tests if t.place_id == trial.place_id and _runs(t, trial.measure)]
+    newest = max(tests, key=lambda t: datetime.fromisoformat(t.tested_at), default=None)
+    if newest is None or datetime.fromisoformat(newest.tested_at) <= since:
+        return None, ()
+    return newest.tested_at, _runs(newest, trial.measure)
+
+
+def find_trial(job: Job, trial_id: str) -> Trial:
+    """A trial of the job; BadInput where there is none."""
+    found = next((t for t in job.trials if t.id == trial_id), None)
+    if found is None:
+        raise BadInput("trial_id", "must name a trial", trial_id, ", ".join(t.id for t in job.trials) or "(none yet)")
+    return found

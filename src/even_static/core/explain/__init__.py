@@ -1,0 +1,1 @@
+"""Why: likely causes, bottleneck, reasons, backhaul, Zigbee help, neighbours, the next measurement."""

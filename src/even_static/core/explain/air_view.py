@@ -1,0 +1,156 @@
+"""What a place hears, ready to be drawn: strips of spectrum, airtime by channel, and the Zigbee slots."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.settings import Settings, setting_block
+from even_static.core.model.evaluate import zigbee_figures
+from even_static.core.model.prepared_house import House
+from even_static.core.model.radio_state import noise_states, radio_state
+from even_static.core.spectrum.channels import CHANNELS_20MHZ, ZIGBEE_CHANNELS, channel_mhz, zigbee_mhz
+from even_static.core.spectrum.lawful import lawful_blocks
+from even_static.core.survey.air import UNHEARD_DBM, newest_listens
+from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
+
+EDGES_MHZ: dict[Band, tuple[int, int]] = {"2.4 GHz": (2400, 2484), "5 GHz": (5150, 5895), "6 GHz": (5925, 7125)}
+
+
+@dataclass(frozen=True, slots=True)
+class Strip:
+    """A network as heard: edges in MHz of what it occupies, level, and its reading."""
+
+    reading: Reading
+    own_radio_id: str | None
+    primary_mhz: int
+    segments_mhz: tuple[tuple[float, float], ...]
+    strength: str
+
+
+@dataclass(frozen=True, slots=True)
+class ChannelLoad:
+    """A 20 MHz channel as a radio at this place would meet it."""
+
+    channel: int
+    centre_mhz: int
+    lawful: bool
+    dfs: bool
+    busy_fraction: float
+    networks: int
+    noise_rise_db: float
+
+
+@dataclass(frozen=True, slots=True)
+class ZigbeeSlot:
+    """A Zigbee channel: what would arrive from the worst device there under the present Wi-Fi settings."""
+
+    channel: int
+    centre_mhz: int
+    in_use: bool
+    selectable: bool
+    worst_delivery: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class BandSheet:
+    """One band at one place."""
+
+    band: Band
+    low_mhz: int
+    high_mhz: int
+    heard_at: str | None
+    source: str | None
+    strips: tuple[Strip, ...]
+    channels: tuple[ChannelLoad, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class AirView:
+    """Everything to be drawn of one place."""
+
+    place_id: str
+    sheets: tuple[BandSheet, ...]
+    zigbee: tuple[ZigbeeSlot, ...]
+
+
+def strength_word(rssi_dbm: float) -> str:
+    """A working word for a level. Common practice: -50 excellent, -60 good, -65 enough for video, -70 change plans."""
+    for limit, word in ((-50, "very strong"), (-60, "strong"), (-70, "fair"), (-82, "weak")):
+        if rssi_dbm >= limit:
+            return word
+    return "faint"
+
+
+def air_view(house: House, settings: Settings, place_id: str, until: str | None = None) -> AirView:
+    """The newest listenings at a place (up to a time), band by band. KeyError for an unknown place."""
+    place = house.places[place_id]
+    newest = newest_listens(house.job, until=until)
+    sheets = tuple(_sheet(house, band, place, newest.get((place_id, band))) for band in BANDS)
+    return AirView(place_id, sheets, zigbee_slots(house, settings))
+
+
+def _sheet(house: House, band: Band, place: int, listen: Listen | None) -> BandSheet:
+    own = {r.bssid: r.id for r in house.radios}
+    readings = [r for r in listen.readings if r.band == band] if listen else []
+    strips = tuple(
+        Strip(r, own.get(r.bssid), r.block.primary_mhz, r.block.segments_mhz, strength_word(r.rssi_dbm))
+        for r in sorted(readings, key=lambda r: -r.rssi_dbm)
+    )
+    low, high = EDGES_MHZ[band]
+    channels = channel_loads(house, band, place) if listen else ()
+    return BandSheet(
+        band, low, high, listen.heard_at if listen else None, listen.source if listen else None, strips, channels
+    )
+
+
+def channel_loads(house: House, band: Band, place: int) -> tuple[ChannelLoad, ...]:
+    """Busy airtime, networks shared with and rise of the noise for a 20 MHz radio at a place on every channel."""
+    spectra = house.spectra(band)
+    lawful = {b.block.channel: b for b in lawful_blocks(house.job.country, band, 20)}
+    numbers = CHANNELS_20MHZ[band]
+    centres = np.array([channel_mhz(band, n) for n in numbers], dtype=np.intp)
+    coupling = spectra.coupling(centres, 20)
+    level = spectra.rssi_dbm[:, place]
+    shares = np.array([spectra.on_channel(n) for n in numbers]).reshape(len(numbers), -1)
+    defers = shares & (level - spectra.per_20_db >= DECODE_DEFER_DBM)[None, :]
+    defers |= level[None, :] + coupling >= ENERGY_DEFER_DBM
+    busy = np.minimum(defers @ spectra.layers(place), 1.0)
+    audible = ~defers & (level > UNHEARD_DBM)[None, :]
+    rise, share = noise_states(level, coupling, audible, spectra.layers(None), 20)
+    mean_rise = (rise * share).sum(axis=1)
+    return tuple(
+        ChannelLoad(
+            n,
+            int(centres[i]),
+            n in lawful,
+            n in lawful and lawful[n].dfs,
+            float(busy[i]),
+            int((defers[i] & spectra.wifi).sum()),
+            float(mean_rise[i]),
+        )
+        for i, n in enumerate(numbers)
+    )
+
+
+def zigbee_slots(house: House, settings: Settings) -> tuple[ZigbeeSlot, ...]:
+    """All Zigbee channels with the worst device's delivery there; empty without a hub."""
+    zigbee = house.job.zigbee
+    if zigbee is None:
+        return ()
+    state = radio_state(house, settings)
+    wifi = []
+    for i, radio in enumerate(house.radios):
+        if radio.band == "2.4 GHz" and state.enabled[i]:
+            block = setting_block(radio, settings.of(radio.id))
+            wifi.append((i, block, float(state.rows(i, [block]).need_fraction[0])))
+    slots = []
+    for channel in ZIGBEE_CHANNELS:
+        figures = zigbee_figures(state, channel, wifi)
+        worst = min((z.delivery for z in figures), default=None)
+        in_use, selectable = channel == settings.zigbee_channel, channel in zigbee.selectable_channels
+        slots.append(ZigbeeSlot(channel, zigbee_mhz(channel), in_use, selectable, worst))
+    return tuple(slots)

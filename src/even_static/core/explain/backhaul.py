@@ -1,0 +1,321 @@
+"""The tree that feeds the nodes: each hop's level, rate and airtime, what the far room gets, what would be better."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from even_static.core.airtime.rates import older, rate_steps
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node, Switch, Uplink
+from even_static.core.house.settings import LinkBand, Settings
+from even_static.core.model.evaluate import Evaluation, evaluate
+from even_static.core.model.prepared_house import House, link_ends, link_level_dbm, link_radio
+from even_static.core.model.radio_state import radio_state
+from even_static.core.search.everything import link_choices_of, tied
+from even_static.core.tables.bands import BANDS, Band
+
+# A cable's usual rate, in Mb/s. Common practice (gigabit).
+CABLE_MBPS = 940.0
+# What of a switch's rate reaches the other end. Common practice (frame headers).
+CABLE_SHARE = 0.94
+
+
+@dataclass(frozen=True, slots=True)
+class BandOption:
+    """A band that a link could use: level there, clear rate, what is free, and what that leaves."""
+
+    band: Band
+    level_dbm: float
+    clear_mbps: float
+    free_fraction: float
+    gets_mbps: float
+    now: bool
+    radios: str = ""
+    """The two radios, the nearer to the router first."""
+
+
+@dataclass(frozen=True, slots=True)
+class Hop:
+    """How a node is fed. ``shared``: devices use the link's radio too; ``needs_fraction``: airtime that what hangs
+    below it takes in the busy hour; ``gets_mbps``: what the node's rooms get through all hops up to the router."""
+
+    node_id: str
+    to_node_id: str
+    by: str
+    hops: int
+    level_dbm: float | None
+    clear_mbps: float
+    shared: bool
+    carries_mbps: float
+    needs_fraction: float
+    gets_mbps: float
+    wired_devices: tuple[str, ...]
+    options: tuple[BandOption, ...]
+    text: str
+    switch_ids: tuple[str, ...] = ()
+    """Switches that its cable passes, from the node on."""
+
+
+@dataclass(frozen=True, slots=True)
+class WhatIf:
+    """Something about the tree that could be otherwise, with the house's figures then."""
+
+    node_id: str
+    what: str
+    troubles: int
+    headroom: float | None
+    better: bool
+    worse: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Tree:
+    """The router, every hop below it, and what cables, other bands or fewer nodes would do."""
+
+    router_ids: tuple[str, ...]
+    hops: list[Hop]
+    what_if: list[WhatIf]
+    notes: tuple[str, ...] = ()
+    """What is wrong with the tree itself, and what would put it right."""
+
+
+def tree(house: House, settings: Settings) -> Tree:
+    """The backhaul of a house under a setting."""
+    base = house
+    house = house.linked_by(settings.link_bands)
+    job = house.job
+    figures = evaluate(base, settings)
+    by_id = {n.id: n for n in job.nodes}
+    got: dict[str, float] = {n.id: CABLE_MBPS for n in job.nodes if n.uplink is None}
+    hops: list[Hop] = []
+    chain: dict[str, _Chain] = {}
+    pending = [n for n in job.nodes if n.uplink is not None]
+    while pending:
+        node = next(n for n in pending if n.uplink is not None and n.uplink.to_node_id in got)
+        pending.remove(node)
+        hop = _hop(base, house, settings, figures, node, got, by_id, chain)
+        got[node.id] = hop.gets_mbps
+        hops.append(hop)
+    routers = [n for n in job.nodes if n.uplink is None]
+    return Tree(tuple(n.id for n in routers), hops, _what_if(base, settings, figures), _notes(routers))
+
+
+def _notes(routers: list[Node]) -> tuple[str, ...]:
+    """A house has exactly one router, directly behind the modem; a second one translates addresses again."""
+    if len(routers) < 2:
+        return ()
+    names = " and ".join(n.name for n in routers)
+    return (
+        f"{names} each hang on the line itself: only one may be the router, directly behind the modem. Put the others "
+        "into access-point or bridge mode and say under Kit what feeds them; else addresses are translated twice",
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class _Chain:
+    """Hops on one radio after another: airtime of a Mb/s through all of them, own need, and what comes in before."""
+
+    cost: float
+    needs: float
+    before: float
+
+
+def _hop(
+    base: House,
+    house: House,
+    settings: Settings,
+    figures: Evaluation,
+    node: Node,
+    got: dict[str, float],
+    by_id: dict[str, Node],
+    chain: dict[str, _Chain],
+) -> Hop:
+    assert node.uplink is not None
+    up = node.uplink
+    parent = by_id[up.to_node_id]
+    wired = tuple(d.id for d in house.job.devices if d.wired_to_id == node.id)
+    carries = _carried(house, settings, node)
+    count = len(house.above[house.job.nodes.index(node)]) - 1
+    if up.band is None:
+        through = switches_of(house.job, node)
+        rate = min([CABLE_MBPS, *(CABLE_SHARE * s.rate_mbps for s in through)])
+        gets = min(got[parent.id], rate)
+        text = f"cable to {parent.name}: costs no airtime"
+        if through:
+            text = f"cable to {parent.name} through {' and '.join(s.name for s in through)}: costs no airtime"
+        if rate < CABLE_MBPS:
+            slow = min(through, key=lambda s: s.rate_mbps)
+            text += f"; {slow.name} lets {slow.rate_mbps:.0f} Mb/s through"
+            text += ", less than its nodes' busy hour" if carries > rate else ""
+        ids = tuple(s.id for s in through)
+        return Hop(node.id, parent.id, "cable", count, None, rate, False, carries, 0.0, gets, wired, (), text, ids)
+    near_id, far_id = _ends(house.job, node)
+    near, far = house.job.radio(near_id), house.job.radio(far_id)
+    state = radio_state(house, settings)
+    client = next((c for c in state.clients[house.radio_index[near.id]] if c.is_link and c.id == node.id), None)
+    level = client.level_down_dbm if client is not None else up.rssi_dbm or -120.0
+    mine = {r.radio_id: r for r in figures.radios}
+    width = settings.of(near.id).width_mhz
+    steps = rate_steps(older(near.generation, far.generation), near.band, width, min(near.streams, far.streams))
+    clear = float(steps.goodput(np.array(level)))
+    devices = mine[near.id].devices + mine[far.id].devices
+    needs = carries / clear if clear > 0 else 1.0
+    # What others take on the two ends' channel is not there for the link. A hop behind a hop on the same radio sends
+    # everything twice on the same air: the costs of a Mb/s add up.
+    # A box with a second radio on the band sends on by that one: no air is used twice.
+    behind = parent.uplink is not None and parent.uplink.band is not None and _ends(house.job, parent)[1] == near.id
+    again = chain.get(parent.id) if behind else None
+    above = 0.0 if again is None else again.needs
+    figure = mine[near.id]
+    free = max(figure.available_fraction - max(figure.need_fraction - needs, 0.0), 0.0)
+    free = max(free - max(figure.shared_fraction - above, 0.0), 0.0)
+    cost = (1 / clear if clear > 0 else float("inf")) + (0.0 if again is None else again.cost)
+    gets = min(got[parent.id] if again is None else again.before, free / cost if cost > 0 else 0.0)
+    chain[node.id] = _Chain(cost, needs, got[parent.id] if again is None else again.before)
+    ways = [LinkBand(node.id, up.band, up.radio_id, up.to_radio_id), *link_choices_of(node, parent)]
+    options = tuple(
+        o
+        for n, way in enumerate(ways)
+        for o in [_option(base, settings, figures, parent, node, way, n == 0)]
+        if o is not None
+    )
+    options = tuple(sorted(options, key=lambda o: (BANDS.index(o.band), o.radios)))
+    best = max(options, key=lambda o: o.gets_mbps, default=None)
+    words = [f"{up.band} to {parent.name}, shared with {devices} {'device' if devices == 1 else 'devices'}"]
+    if near.link_only and far.link_only:
+        words = [f"{up.band} to {parent.name} by radios given over to the link"]
+    elif devices == 0:
+        words = [f"{up.band} to {parent.name}, no device on it"]
+    if node.kind == "repeater":
+        words.append("a repeater under another name: nothing is handed over to it, and it says everything twice")
+    if best is not None and best.band != up.band and best.gets_mbps > 1.2 * max(o.gets_mbps for o in options if o.now):
+        words.append(f"{best.band} would carry more: {best.level_dbm:.0f} dBm, {best.gets_mbps:.0f} Mb/s")
+    if again is not None:
+        words.append("an extra hop on the same band halves what is left")
+    if wired:
+        words.append(f"{len(wired)} cabled devices here are no faster than the link")
+    return Hop(
+        node.id,
+        parent.id,
+        up.band,
+        count,
+        level,
+        clear,
+        devices > 0,
+        carries,
+        min(needs, 9.99),
+        gets,
+        wired,
+        options,
+        "; ".join(words),
+    )
+
+
+def _option(
+    base: House, settings: Settings, figures: Evaluation, parent: Node, node: Node, way: LinkBand, now: bool
+) -> BandOption | None:
+    band = way.band
+    near, far = link_radio(parent, band, way.to_radio_id), link_radio(node, band, way.radio_id)
+    if not (settings.of(near.id).enabled and settings.of(far.id).enabled):
+        return None
+    level = link_level_dbm(base, near, node, settings.of(near.id).eirp_dbm)
+    if now and node.uplink is not None and node.uplink.rssi_dbm is not None:
+        level = node.uplink.rssi_dbm
+    width = settings.of(near.id).width_mhz
+    steps = rate_steps(older(near.generation, far.generation), band, width, min(near.streams, far.streams))
+    clear = float(steps.goodput(np.array(level)))
+    mine = {r.radio_id: r for r in figures.radios}
+    free = max(mine[near.id].available_fraction - (0.0 if now else mine[near.id].need_fraction), 0.0)
+    return BandOption(band, level, clear, free, clear * free, now, f"{near.id} to {far.id}")
+
+
+def _carried(house: House, settings: Settings, node: Node) -> float:
+    """Mb/s of the busy hour, down and up, that pass a node's feed."""
+    state = radio_state(house, settings)
+    index = house.job.nodes.index(node)
+    total = 0.0
+    for d, device in enumerate(house.job.devices):
+        home = state.home[device.id]
+        at = house.radio_node[home] if home is not None else house.wired_node[d]
+        if at >= 0 and index in house.above[at]:
+            total += sum(house.demands[d])
+    return total
+
+
+def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
+    job = house.job
+    found = []
+    for node in job.nodes:
+        if node.uplink is None:
+            continue
+        if node.uplink.band is not None:
+            cabled = replace(node, uplink=Uplink(node.uplink.to_node_id))
+            links = tuple(e for e in settings.link_bands if e.node_id != node.id)
+            wired = _with_node(job, cabled)
+            found.append(_if(node, "a cable to it", wired, replace(settings, link_bands=links), now))
+            parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
+            for way in link_choices_of(node, parent):
+                trial = replace(settings, link_bands=(*links, way))
+                by = (
+                    "" if way.radio_id is None and way.to_radio_id is None else f" by {way.radio_id or way.to_radio_id}"
+                )
+                found.append(_if(node, f"its link at {way.band}{by}", house, tied(house, trial), now))
+            ends = _ends(house.linked_by(settings.link_bands).job, node)
+            other = all(_other_radio(job, e) for e in ends)
+            if other and not all(job.radio(e).link_only for e in ends):
+                given = _with_radios(job, dict.fromkeys(ends, True))
+                found.append(_if(node, f"{' and '.join(ends)} given over to its link", given, settings, now))
+            elif any(job.radio(e).link_only for e in ends):
+                shared = _with_radios(job, dict.fromkeys(ends, False))
+                found.append(_if(node, f"{' and '.join(ends)} open to devices too", shared, settings, now))
+            if node.kind == "repeater":
+                same = _with_node(job, replace(node, kind="node"))
+                found.append(_if(node, "under the same name as the rest", same, settings, now))
+        if all(n.uplink is None or n.uplink.to_node_id != node.id for n in job.nodes):
+            off = {r.id for r in node.radios}
+            radios = tuple(replace(s, enabled=False) if s.radio_id in off else s for s in settings.radios)
+            found.append(_if(node, "without it", house, replace(settings, radios=radios), now))
+    return found
+
+
+def _ends(job: Job, node: Node) -> tuple[str, str]:
+    ends = link_ends(job, node.id)
+    assert ends is not None
+    return ends
+
+
+def _other_radio(job: Job, radio_id: str) -> bool:
+    """Whether a box has another radio that devices could use when this one is given over."""
+    node = job.node_of(radio_id)
+    return any(r.id != radio_id and not r.link_only for r in node.radios)
+
+
+def _with_radios(job: Job, link_only: dict[str, bool]) -> House:
+    nodes = tuple(
+        replace(n, radios=tuple(replace(r, link_only=link_only.get(r.id, r.link_only)) for r in n.radios))
+        for n in job.nodes
+    )
+    return House(replace(job, nodes=nodes))
+
+
+def switches_of(job: Job, node: Node) -> list[Switch]:
+    """The switches that a node's cable passes, from the node on."""
+    by_id = {s.id: s for s in job.switches}
+    found: list[Switch] = []
+    at = node.uplink.switch_id if node.uplink is not None else None
+    while at is not None:
+        found.append(by_id[at])
+        at = by_id[at].behind_switch_id
+    return found
+
+
+def _with_node(job: Job, node: Node) -> House:
+    return House(replace(job, nodes=tuple(node if n.id == node.id else n for n in job.nodes)))
+
+
+def _if(node: Node, what: str, house: House, settings: Settings, now: Evaluation) -> WhatIf:
+    then = evaluate(house, settings)
+    key, before = then.rank.noticed, now.rank.noticed
+    return WhatIf(node.id, f"{node.name}: {what}", then.troubles, then.headroom, key < before, key > before)

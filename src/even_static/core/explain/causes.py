@@ -1,0 +1,434 @@
+"""From the complaint to ranked suspicions, each with the cheapest test that would tell.
+
+A suspicion starts with how often it is behind such a complaint (common practice), and every piece of evidence from the
+house multiplies that: what speaks for it by more than one, what speaks against it by less. The products, made to add up
+to one, are its shares. A test's answer multiplies too, so that the list is ranked anew. Every factor is shown.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import Final
+
+from even_static.core.checks.set_up import set_up
+from even_static.core.explain.backhaul import Tree, tree
+from even_static.core.explain.other_sources import air_users
+from even_static.core.explain.reasons import zigbee_reasons
+from even_static.core.explain.zigbee_help import hub_to_nearest_node
+from even_static.core.house.complaint import Complaint, SuspicionKind, What
+from even_static.core.house.devices import crowds
+from even_static.core.house.settings import Settings
+from even_static.core.model.evaluate import Evaluation, evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.model.steering import Timeline, evening, on_gadget_network
+from even_static.core.propagation.stands import stand_of
+from even_static.core.survey.line_or_wifi import line_or_wifi
+from even_static.core.tables.materials import MOUNTING_DB
+from even_static.core.tables.phy import DESIGN_LEVEL_DBM
+from even_static.core.tables.zigbee import NEAR_WIFI_M, WANTED_DELIVERY
+
+ON_WIFI: Final[tuple[What, ...]] = (
+    "video stalls",
+    "calls break up",
+    "a room is slow",
+    "everything is slow",
+    "a camera or bell fails",
+    "music stutters",
+)
+IN_THE_MESH: Final[tuple[What, ...]] = ("a sensor or plug goes missing", "automations do not fire")
+# How often each is behind a complaint on Wi-Fi, about a device that drops off, and in the mesh, out of 100. Common
+# practice: with 50 to 100 Mb/s the line is seldom it, although it is the household's first idea.
+USUAL: Final[dict[SuspicionKind, tuple[int, int, int]]] = {
+    "the line": (12, 2, 0),
+    "coverage": (20, 15, 8),
+    "rivals": (18, 8, 4),
+    "half-overlap": (8, 4, 2),
+    "flapping by steering": (3, 25, 2),
+    "clinging": (8, 6, 0),
+    "shared link": (8, 3, 0),
+    "too many nodes": (4, 3, 0),
+    "enclosure": (5, 4, 3),
+    "double router": (4, 3, 3),
+    "Zigbee under Wi-Fi": (0, 3, 40),
+    "hub too close": (0, 1, 14),
+    "oven": (3, 3, 6),
+    "throttled network": (3, 6, 0),
+    "tired box": (3, 8, 3),
+    "the device itself": (1, 6, 15),
+}
+STRONGLY, SOMEWHAT, HARDLY, NOT = 6.0, 2.0, 0.4, 0.1
+SHOWN, RULED_OUT = 40.0, 0.02
+BUSY_FRACTION, NOISE_DB = 0.5, 6.0
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """What the house says about a suspicion, with its number, and the factor that it counts for."""
+
+    text: str
+    factor: float
+
+
+@dataclass(frozen=True, slots=True)
+class CheapTest:
+    """The cheapest thing that would confirm or rule out a suspicion: what to do, how long, and where in the work."""
+
+    text: str
+    minutes: int
+    step: str
+
+
+@dataclass(frozen=True, slots=True)
+class Suspicion:
+    """A suspicion: its share of all, where it began, what counts for and against it, its test, and that test's answer.
+    ``order``: when to test it; the line before all else, then what promises most for its time."""
+
+    kind: SuspicionKind
+    share: float
+    usual: float
+    evidence: list[Evidence]
+    test: CheapTest
+    answer: str
+    order: int
+
+
+@dataclass(frozen=True, slots=True)
+class Suspicions:
+    """All of them, the likeliest first, and the next thing to do in one sentence."""
+
+    found: list[Suspicion]
+    text: str
+
+
+TESTS: Final[dict[SuspicionKind, CheapTest]] = {
+    "the line": CheapTest("Speed by cable at the gateway, three runs, beside what is paid for.", 4, "walk"),
+    "coverage": CheapTest("Stand where it is used, let the level settle, read it.", 2, "walk"),
+    "rivals": CheapTest("Listen there when it is bad; see who takes the air of that radio.", 2, "listen"),
+    "half-overlap": CheapTest("Try the plan's channel for that radio and watch its noise.", 3, "tune"),
+    "flapping by steering": CheapTest(
+        "Turn steering off for an evening, or give the device a name of its own.", 5, "tune"
+    ),
+    "clinging": CheapTest(
+        "Switch the device's Wi-Fi off and on where it is used: does it take the near node?", 1, "walk"
+    ),
+    "shared link": CheapTest("Speed test beside the far node, then beside the router.", 5, "walk"),
+    "too many nodes": CheapTest("Switch the surplus node off and test again in the rooms round it.", 6, "walk"),
+    "enclosure": CheapTest("Take the box out and set it on top; read the far room again.", 5, "house"),
+    "double router": CheapTest(
+        "Look up the address that the router gets from the line: a private one tells.", 2, "kit"
+    ),
+    "Zigbee under Wi-Fi": CheapTest(
+        "Try the plan's Zigbee or Wi-Fi channel; read the hub's log after an hour.", 6, "tune"
+    ),
+    "hub too close": CheapTest(
+        "Carry the hub a metre or more away on its cable; read the log after an hour.", 4, "house"
+    ),
+    "oven": CheapTest("Run the oven with a cup of water in it and watch the call or the log.", 3, "kit"),
+    "throttled network": CheapTest(
+        "Link test with a phone on the network for gadgets: is the upload there?", 4, "walk"
+    ),
+    "tired box": CheapTest("Count what hangs on the box; switch ten things off and try again.", 5, "kit"),
+    "the device itself": CheapTest(
+        "Put it two metres from a node: it fails there too? Then it is the device.", 6, "kit"
+    ),
+}
+
+
+def suspicions(house: House, settings: Settings) -> Suspicions:
+    """Ranked suspicions for the call's complaints under the present settings."""
+    job = house.job
+    if not job.complaints:
+        return Suspicions([], "write down a complaint first")
+    known = _Known(house, settings)
+    answers = {a.suspicion: a for a in job.answers}
+    weights: dict[SuspicionKind, tuple[float, list[Evidence]]] = {}
+    for kind in USUAL:
+        start = sum(_usual(kind, c.what) for c in job.complaints) / len(job.complaints)
+        evidence = list(_evidence(kind, known)) if start > 0 else []
+        weight = start
+        for e in evidence:
+            weight *= e.factor
+        answer = answers.get(kind)
+        if answer is not None:
+            weight *= SHOWN if answer.shows == "it is so" else RULED_OUT
+        weights[kind] = weight, evidence
+    total = sum(w for w, _ in weights.values()) or 1.0
+    first = sum(_usual(kind, c.what) for kind in USUAL for c in job.complaints) or 1
+    ranked = sorted(weights, key=lambda k: (-weights[k][0], k))
+    worth = sorted(
+        (k for k in ranked if k not in answers and weights[k][0] > 0),
+        key=lambda k: (k != "the line", -weights[k][0] / TESTS[k].minutes, k),
+    )
+    found = [
+        Suspicion(
+            k,
+            weights[k][0] / total,
+            sum(_usual(k, c.what) for c in job.complaints) / first,
+            weights[k][1],
+            TESTS[k],
+            answers[k].shows if k in answers else "",
+            worth.index(k) + 1 if k in worth else 0,
+        )
+        for k in ranked
+        if weights[k][0] > 0
+    ]
+    return Suspicions(found, _told(found))
+
+
+def _told(found: list[Suspicion]) -> str:
+    shown = [s for s in found if s.answer == "it is so"]
+    if shown:
+        return f"{shown[0].kind} is shown: mend that first, then ask again"
+    following = next((s for s in found if s.order == 1), None)
+    if following is None:
+        return "everything on the list has been tested"
+    return f"next: {following.test.text[0].lower()}{following.test.text[1:].rstrip('.')} ({following.test.minutes} min)"
+
+
+def _usual(kind: SuspicionKind, what: What) -> float:
+    wifi, drops, mesh = USUAL[kind]
+    return float(wifi if what in ON_WIFI else mesh if what in IN_THE_MESH else drops)
+
+
+class _Known:
+    """What the house says already, worked out once."""
+
+    def __init__(self, house: House, settings: Settings) -> None:
+        self.house, self.settings, self.job = house, settings, house.job
+        self.complaints: tuple[Complaint, ...] = house.job.complaints
+        self.places = {c.place_id for c in self.complaints if c.place_id}
+        self.devices = {c.device_id for c in self.complaints if c.device_id}
+        self.when = {c.when for c in self.complaints}
+        ready = bool(self.job.nodes)
+        self.figures: Evaluation | None = evaluate(house, settings) if ready else None
+        self.tree: Tree | None = tree(house, settings) if ready else None
+        self.evening: list[Timeline] = evening(house, settings) if ready else []
+
+    def named(self, device_id: str, place_id: str) -> bool:
+        """Whether a complaint is about this device, its place, or about nothing in particular."""
+        if not self.devices and not self.places:
+            return True
+        return device_id in self.devices or place_id in self.places
+
+    def radios(self) -> set[str]:
+        """Radios that the devices complained of use."""
+        if self.figures is None:
+            return set()
+        place = {d.id: d.place_id for d in self.job.devices}
+        hit = [d for d in self.figures.devices if d.radio_id and self.named(d.device_id, place[d.device_id])]
+        return {d.radio_id for d in hit if d.radio_id}
+
+
+def _evidence(kind: SuspicionKind, known: _Known) -> Iterator[Evidence]:
+    yield from _BY_KIND[kind](known)
+
+
+def _line(k: _Known) -> Iterator[Evidence]:
+    verdict = line_or_wifi(k.job)
+    if verdict.wired_down_mbps is not None and verdict.paid_down_mbps:
+        share = verdict.wired_down_mbps.median / verdict.paid_down_mbps
+        text = f"by cable {verdict.wired_down_mbps.median:.0f} of {verdict.paid_down_mbps:.0f} Mb/s that are paid for"
+        yield Evidence(text, STRONGLY if share < 0.8 else NOT)
+    elif verdict.wired_down_mbps is not None:
+        yield Evidence(f"by cable {verdict.wired_down_mbps.median:.0f} Mb/s; nobody said what is paid for", HARDLY)
+    if any(c.what == "everything is slow" for c in k.complaints):
+        yield Evidence("everything is slow, not one room", SOMEWHAT)
+    if k.places:
+        yield Evidence("it is bad in some places and not in others", HARDLY)
+
+
+def _coverage(k: _Known) -> Iterator[Evidence]:
+    if k.figures is None:
+        return
+    place = {d.id: d.place_id for d in k.job.devices}
+    levels = [
+        d.rssi_dbm for d in k.figures.devices if d.rssi_dbm is not None and k.named(d.device_id, place[d.device_id])
+    ]
+    lost = [d for d in k.figures.devices if d.rssi_dbm is None and k.named(d.device_id, place[d.device_id])]
+    if any(d.radio_id is None and not d.carried for d in lost):
+        yield Evidence("a device there has no link at all", STRONGLY)
+    if levels:
+        worst = min(levels)
+        factor = STRONGLY if worst < -72 else SOMEWHAT if worst < DESIGN_LEVEL_DBM else NOT if worst > -58 else HARDLY
+        yield Evidence(f"weakest level there {worst:.0f} dBm; {DESIGN_LEVEL_DBM:.0f} is the design", factor)
+
+
+def _rivals(k: _Known) -> Iterator[Evidence]:
+    if k.figures is None:
+        return
+    busy = [(r.busy_fraction, r.radio_id) for r in k.figures.radios if r.radio_id in k.radios()]
+    if busy:
+        most, radio = max(busy)
+        factor = STRONGLY if most > BUSY_FRACTION else SOMEWHAT if most > 0.3 else HARDLY
+        yield Evidence(f"others take {most:.0%} of the air of {radio}", factor)
+    if "in the evening" in k.when:
+        yield Evidence("it is worst in the evening, when neighbours are home", SOMEWHAT)
+
+
+def _half(k: _Known) -> Iterator[Evidence]:
+    if k.figures is None:
+        return
+    noise = [(r.noise_rise_db, r.radio_id) for r in k.figures.radios if r.radio_id in k.radios()]
+    if noise:
+        most, radio = max(noise)
+        text = f"half-heard senders raise the noise of {radio} by {most:.1f} dB"
+        yield Evidence(text, STRONGLY if most > 2 * NOISE_DB else SOMEWHAT if most > NOISE_DB else HARDLY)
+
+
+def _flapping(k: _Known) -> Iterator[Evidence]:
+    steered = k.settings.names.high_band_from_dbm
+    place = {d.id: d.place_id for d in k.job.devices}
+    flaps = [t for t in k.evening if t.flaps and k.named(t.device_id, place[t.device_id])]
+    if flaps:
+        worst = max(flaps, key=lambda t: t.changes)
+        name = next(d.name for d in k.job.devices if d.id == worst.device_id)
+        yield Evidence(f"{name} would change or drop {worst.changes} times in an evening as it is set", STRONGLY)
+    if steered is None:
+        yield Evidence("steering is off", NOT)
+
+
+def _clinging(k: _Known) -> Iterator[Evidence]:
+    place = {d.id: d.place_id for d in k.job.devices}
+    clings = [t for t in k.evening if t.clings and k.named(t.device_id, place[t.device_id])]
+    if clings:
+        yield Evidence(f"{len(clings)} of the devices would hold a node that another beats by 8 dB", STRONGLY)
+    if len(k.job.nodes) < 2:
+        yield Evidence("there is one node only", 0.0)
+
+
+def _link(k: _Known) -> Iterator[Evidence]:
+    hops = [h for h in (k.tree.hops if k.tree else []) if h.by != "cable"]
+    if not hops:
+        yield Evidence("every node hangs on a cable, or there is one only", 0.0)
+        return
+    worst = min(hops, key=lambda h: h.gets_mbps - h.carries_mbps)
+    name = next(n.name for n in k.job.nodes if n.id == worst.node_id)
+    text = f"the link to {name} carries {worst.gets_mbps:.0f} Mb/s, {worst.carries_mbps:.0f} are wanted behind it"
+    yield Evidence(text, STRONGLY if worst.gets_mbps < 1.2 * worst.carries_mbps else HARDLY)
+    if worst.hops > 1:
+        yield Evidence(f"{worst.hops} hops by radio one behind another", SOMEWHAT)
+
+
+def _nodes(k: _Known) -> Iterator[Evidence]:
+    if len(k.job.nodes) < 2:
+        yield Evidence("there is one node only", 0.0)
+        return
+    gone = [w for w in (k.tree.what_if if k.tree else []) if w.what.endswith("without it")]
+    better = [w for w in gone if w.better]
+    if better:
+        yield Evidence(f"{better[0].what}: {better[0].troubles} troubles, fewer than now", STRONGLY)
+    elif gone:
+        yield Evidence("the house is worse without any of its nodes", NOT)
+
+
+def _enclosure(k: _Known) -> Iterator[Evidence]:
+    stands = [(n.name, s.mounting) for n in k.job.nodes for s in [stand_of(k.job, n)] if s is not None]
+    inside = [(name, m, MOUNTING_DB[m]["5 GHz"]) for name, m in stands if MOUNTING_DB[m]["5 GHz"] >= 3]
+    if inside:
+        name, mounting, loss = max(inside, key=lambda x: x[2])
+        yield Evidence(f"{name} stands in or behind something ({mounting}): {loss:.0f} dB at 5 GHz", STRONGLY)
+    elif stands:
+        yield Evidence("no box stands in or behind anything", NOT)
+
+
+def _double(k: _Known) -> Iterator[Evidence]:
+    weight = {"mend": STRONGLY, "consider": SOMEWHAT, "ask": 1.0}
+    first = next((f for f in set_up(k.job).findings if f.topic == "addresses"), None)
+    if first is not None:
+        yield Evidence(first.title, weight[first.urgency])
+    elif k.tree is not None:
+        yield Evidence("one router only is written down", HARDLY)
+
+
+def _zigbee(k: _Known) -> Iterator[Evidence]:
+    if k.figures is None or not k.figures.zigbee:
+        yield Evidence("no mesh is written down", 0.0 if k.job.zigbee is None and k.job.thread is None else 1.0)
+        return
+    worst = min(k.figures.zigbee, key=lambda z: z.delivery)
+    if worst.delivery >= WANTED_DELIVERY:
+        yield Evidence(f"as set, every report should arrive ({worst.delivery:.1%} at worst)", NOT)
+        return
+    hops = zigbee_reasons(k.house, k.settings, worst.device_id)
+    own = [i for h in hops[:1] for i in h.interferers if i.own]
+    top = max(own, key=lambda i: i.spoilt_fraction + i.waiting_fraction, default=None)
+    text = f"{worst.delivery:.1%} of one device's reports arrive"
+    if top is not None:
+        text += f"; own radio {top.name} spoils {top.spoilt_fraction:.0%} of the tries"
+        text += f" and makes it wait {top.waiting_fraction:.0%}"
+    yield Evidence(text, STRONGLY if top is not None else SOMEWHAT)
+
+
+def _hub(k: _Known) -> Iterator[Evidence]:
+    if k.job.zigbee is None:
+        yield Evidence("there is no hub", 0.0)
+        return
+    node_id, near = hub_to_nearest_node(k.job)
+    if near is None or node_id is None:
+        return
+    name = next(n.name for n in k.job.nodes if n.id == node_id)
+    yield Evidence(f"the hub stands {near:.1f} m from {name}", STRONGLY if near < NEAR_WIFI_M else NOT)
+
+
+def _oven(k: _Known) -> Iterator[Evidence]:
+    if "while something runs" in k.when:
+        yield Evidence("it happens while something runs", STRONGLY)
+    if k.job.other_senders and k.job.nodes:
+        costly = [s for s in air_users(k.house, k.settings).senders if s.troubles_running > s.troubles_without]
+        if costly:
+            worst = max(costly, key=lambda s: s.troubles_running - s.troubles_without)
+            more = worst.troubles_running - worst.troubles_without
+            yield Evidence(f"while {worst.name} runs, {more} more are in trouble", SOMEWHAT)
+        else:
+            yield Evidence("what is written down of other senders costs nothing here", HARDLY)
+
+
+def _throttled(k: _Known) -> Iterator[Evidence]:
+    gadgets = on_gadget_network(k.job, k.settings)
+    if not gadgets:
+        yield Evidence("no device is on a network for gadgets", NOT)
+        return
+    slow = [g for g in gadgets if g.throttled]
+    if slow:
+        text = f"{len(slow)} devices get {slow[0].gets_mbps:g} Mb/s there and want more"
+        yield Evidence(text, STRONGLY)
+    elif any(g.gets_mbps is None for g in gadgets):
+        yield Evidence("nobody has measured what the network for gadgets lets through", SOMEWHAT)
+
+
+def _tired(k: _Known) -> Iterator[Evidence]:
+    if k.figures is None:
+        return
+    counts = crowds(k.job, {d.device_id: d.radio_id for d in k.figures.devices})
+    worst = max(counts, key=lambda c: c.devices / c.carries_well, default=None)
+    if worst is not None:
+        name = next(n.name for n in k.job.nodes if n.id == worst.node_id)
+        text = f"{worst.devices} devices on {name}, which carries {worst.carries_well} well"
+        yield Evidence(text, STRONGLY if worst.tired else HARDLY)
+
+
+def _device(k: _Known) -> Iterator[Evidence]:
+    if len(k.devices) == 1:
+        yield Evidence("one device only", SOMEWHAT)
+    elif len(k.complaints) > 1 or not k.devices:
+        yield Evidence("more than one thing is complained of", HARDLY)
+
+
+_BY_KIND: Final[dict[SuspicionKind, Callable[[_Known], Iterator[Evidence]]]] = {
+    "the line": _line,
+    "coverage": _coverage,
+    "rivals": _rivals,
+    "half-overlap": _half,
+    "flapping by steering": _flapping,
+    "clinging": _clinging,
+    "shared link": _link,
+    "too many nodes": _nodes,
+    "enclosure": _enclosure,
+    "double router": _double,
+    "Zigbee under Wi-Fi": _zigbee,
+    "hub too close": _hub,
+    "oven": _oven,
+    "throttled network": _throttled,
+    "tired box": _tired,
+    "the device itself": _device,
+}

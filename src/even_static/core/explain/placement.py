@@ -1,0 +1,385 @@
+"""What to do about where boxes stand: each finding with its numbers, and a trial that shows what it would change."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+import numpy as np
+
+from even_static.core.airtime.rates import rate_steps
+from even_static.core.house.building import Antenna, NodeStand, Outlet, Stand
+from even_static.core.house.kit import Node
+from even_static.core.house.readings import Listen
+from even_static.core.house.settings import Settings
+from even_static.core.propagation.coverage import Coverage, link_level
+from even_static.core.propagation.stands import stand_of, stand_point, stand_then
+from even_static.core.search.node_spots import LINK_DBM, Judge, Verdict
+from even_static.core.search.power import RadioPower, cells_note, power_steps, with_power
+from even_static.core.tables.bands import BANDS
+from even_static.core.tables.materials import MOUNTING_DB
+
+Kind = Literal[
+    "enclosure", "stacked nodes", "rod antennas", "radio link", "surplus node", "cellular gateway", "power step"
+]
+Advice = Literal["do", "consider", "leave"]
+# Two nodes nearer than this as seen from above, on storeys one over the other, are stacked, in m. Common practice.
+STACKED_M = 2.5
+# Diagonally apart: at least so far, in m. Common practice.
+DIAGONAL_M = 4.0
+# A box lower than this stands low, in m; eye level to ceiling is better. Common practice.
+LOW_M, EYE_M = 0.9, 1.7
+# Links between nodes one or two rooms apart, in m. Common practice.
+LINK_M = 12.0
+# A free cable end within this of a node can be used, in m. Common practice.
+CABLE_M = 5.0
+# What a change must bring to be worth a hand's turn, in dB at the worst spot or as a share of the rooms.
+WORTH_DB, WORTH_FRACTION = 3.0, 0.05
+# What it must bring to the spots on average to be considered although the worst one gains nothing, in dB.
+WORTH_MEAN_DB = 1.0
+HEADINGS_DEG = tuple(range(0, 180, 30))
+
+
+@dataclass(frozen=True, slots=True)
+class Decision:
+    """A finding: what, why in numbers, how the house does now and would then, and what to put on trial."""
+
+    kind: Kind
+    node_id: str
+    advice: Advice
+    title: str
+    reasons: list[str]
+    now: Verdict
+    then: Verdict | None
+    stands: list[NodeStand] = field(default_factory=list)
+    settings: Settings | None = None
+    power: RadioPower | None = None
+    cautions: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """A spot read before and after a node was moved or its antennas turned: the same radio, levels in dBm."""
+
+    node_id: str
+    radio_id: str
+    place_id: str
+    before_dbm: float
+    after_dbm: float
+    difference_db: float
+    spread_db: float
+
+
+def decide(coverage: Coverage) -> list[Decision]:
+    """All findings about places, mountings, antennas, links and power steps, what to do first."""
+    judge = Judge(coverage)
+    now = judge.verdict()
+    standing = [(n, s) for n in coverage.job.nodes for s in [stand_of(coverage.job, n)] if s is not None]
+    found: list[Decision] = []
+    for node, stand in standing:
+        found += _enclosure(judge, now, node, stand)
+        found += _rods(judge, now, node, stand)
+        found += _link(judge, now, node, stand)
+        found += _gateway(judge, now, node, stand)
+        if node.uplink is not None and len(standing) > 1:
+            found.append(_surplus(judge, now, node))
+    for (a, sa), (b, sb) in itertools.combinations(standing, 2):
+        found += _stacked(judge, now, (a, sa), (b, sb))
+    for power in power_steps(coverage):
+        found.append(_power(judge, now, power))
+    order = {"do": 0, "consider": 1, "leave": 2}
+    return sorted(found, key=lambda d: order[d.advice])
+
+
+def gains(now: Verdict, then: Verdict) -> tuple[float, float, int]:
+    """(dB at the worst spot, share of the rooms, spots) that a change brings."""
+    return (
+        then.worst_margin_db - now.worst_margin_db,
+        then.covered_fraction - now.covered_fraction,
+        now.short - then.short,
+    )
+
+
+def _advice(now: Verdict, then: Verdict) -> Advice:
+    if then.rank >= now.rank:
+        better = then.rank[:2] == now.rank[:2] and _mean_margin(then) - _mean_margin(now) >= WORTH_MEAN_DB
+        return "consider" if better else "leave"
+    db, fraction, spots = gains(now, then)
+    return "do" if spots > 0 or (spots == 0 and (db >= WORTH_DB or fraction >= WORTH_FRACTION)) else "consider"
+
+
+def _told(now: Verdict, then: Verdict) -> str:
+    return (
+        f"worst spot {now.worst_margin_db:+.0f} to {then.worst_margin_db:+.0f} dB beside its need, "
+        f"too weak {now.short} to {then.short}, rooms at the design level {now.covered_fraction:.0%} to "
+        f"{then.covered_fraction:.0%}"
+    )
+
+
+def _enclosure(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Decision]:
+    loss = MOUNTING_DB[stand.mounting]
+    shut_in, low = max(loss.values()) > 0, stand.height_m < LOW_M
+    if not shut_in and not low:
+        return
+    better = replace(stand, mounting="wall", height_m=max(stand.height_m, EYE_M))
+    then = judge.verdict({node.id: better})
+    reasons = []
+    if shut_in:
+        cost = ", ".join(f"{loss[b]:.0f} dB at {b}" for b in BANDS if loss[b] and any(r.band == b for r in node.radios))
+        reasons.append(f"{stand.mounting}: costs {cost}")
+    if low:
+        reasons.append(f"{stand.height_m:.1f} m above the floor; eye level to ceiling is better")
+    reasons.append(_told(now, then))
+    links = list(_link_gains(judge, node, better))
+    reasons += [f"radio link of {name}: {was:.0f} to {became:.0f} dBm" for name, was, became in links]
+    cautions = []
+    if stand.mounting == "metal enclosure":
+        reasons.append(
+            "out of the enclosure it needs two cables: one to bring the line to the new place, one to bring the "
+            "network back to the switch"
+        )
+        cautions.append("New cable may mean ladders and drilling: know what is in the wall; mains is an electrician's.")
+    advice = _advice(now, then)
+    if any(was < LINK_DBM and became - was >= WORTH_DB for _, was, became in links):
+        advice = "do"
+    where = "on the wall at eye level" if not shut_in else "out of it, on the wall at eye level"
+    if advice == "leave":
+        where = "may stay where it is; no spot and no link would gain"
+    yield Decision(
+        "enclosure",
+        node.id,
+        advice,
+        f"{node.name}: {where}",
+        reasons,
+        now,
+        then,
+        [NodeStand(node.id, better)],
+        cautions=cautions,
+    )
+
+
+def _link_gains(judge: Judge, node: Node, stand: Stand) -> Iterator[tuple[str, float, float]]:
+    """(node that hangs on a radio link with an end at ``node``, its level now, its level with the node so), in dBm."""
+    for other in judge.coverage.job.nodes:
+        if other.uplink is None or other.uplink.band is None or node.id not in (other.id, other.uplink.to_node_id):
+            continue
+        was = link_level(judge.coverage, other)
+        became = link_level(judge.coverage, other, {node.id: stand})
+        if was is not None and became is not None:
+            yield other.name, was, became
+
+
+def _rods(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Decision]:
+    """One rod of several laid over for the floor above or below: every heading tried."""
+    storeys = {r.storey for r in judge.coverage.building.rooms if r.kind == "room"}
+    if len(stand.antennas) < 2:
+        return
+    upright = replace(stand, antennas=tuple(Antenna() for _ in stand.antennas))
+    options = [upright]
+    if len(storeys) > 1:
+        rest = upright.antennas[1:]
+        options += [replace(stand, antennas=(Antenna(90.0, float(h)), *rest)) for h in HEADINGS_DEG]
+    tried = [(judge.verdict({node.id: s}), s) for s in options]
+    then, best = min(tried, key=lambda t: (t[0].rank[:2], -_mean_margin(t[0])))
+    laid = best.antennas[0].tilt_deg > 45
+    if best.antennas == stand.antennas:
+        title = f"{node.name}: leave the rods as they are"
+        yield Decision(
+            "rod antennas", node.id, "leave", title, [f"{len(options)} ways of turning them tried"], now, None
+        )
+        return
+    others = _by_storey(judge, now, then, stand.storey)
+    title = (
+        f"{node.name}: lay one rod over, towards {best.antennas[0].heading_deg:.0f}°"
+        if laid
+        else f"{node.name}: stand all rods up"
+    )
+    reasons = [f"{len(options)} ways of turning them tried", *others, _told(now, then), "measure before and after"]
+    advice = _advice(now, then)
+    yield Decision("rod antennas", node.id, advice, title, reasons, now, then, [NodeStand(node.id, best)])
+
+
+def _mean_margin(verdict: Verdict) -> float:
+    values = [min(m, 15.0) for m in verdict.margins_db.values()]
+    return sum(values) / len(values) if values else 0.0
+
+
+def _by_storey(judge: Judge, now: Verdict, then: Verdict, own: int) -> list[str]:
+    told = []
+    places = {p.id: p for p in judge.coverage.job.places}
+    for label, keep in (("on this floor", True), ("on the other floors", False)):
+        change = [then.margins_db[p] - m for p, m in now.margins_db.items() if (places[p].storey == own) is keep]
+        if change:
+            told.append(f"{label}: {sum(change) / len(change):+.1f} dB on average, {min(change):+.1f} at worst")
+    return told
+
+
+def _link(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Decision]:
+    coverage, job = judge.coverage, judge.coverage.job
+    if node.uplink is None or node.uplink.band is None:
+        return
+    parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
+    there = stand_of(job, parent)
+    if there is None:
+        return
+    distance = math.dist(stand_point(coverage.building, stand), stand_point(coverage.building, there))
+    reasons = [f"{distance:.1f} m to {parent.name}; one or two rooms, up to {LINK_M:.0f} m, is usual"]
+    best_band, best_rate, now_rate, now_level = node.uplink.band, 0.0, 0.0, -200.0
+    for band in BANDS:
+        radio = next((r for r in parent.radios if r.band == band), None)
+        if radio is None or all(r.band != band for r in node.radios):
+            continue
+        level = link_level(coverage, replace(node, uplink=replace(node.uplink, band=band)))
+        if level is None:
+            continue
+        width = job.settings.of(radio.id).width_mhz
+        streams = min(radio.streams, next(r.streams for r in node.radios if r.band == band))
+        rate = float(rate_steps(radio.generation, band, width, streams).goodput(np.array(level)))
+        reasons.append(f"{band}, {width} MHz: {level:.0f} dBm, would carry {rate:.0f} Mb/s of clear airtime")
+        if band == node.uplink.band:
+            now_rate, now_level = rate, level
+        if rate > best_rate:
+            best_band, best_rate = band, rate
+    drop = _free_drop(judge, node, stand)
+    cautions: list[str] = []
+    if drop is not None:
+        outlet, away = drop
+        title = f"{node.name}: use the cable at {outlet.name}, {away:.1f} m away"
+        reasons.append("a cable costs no airtime on either end")
+        yield Decision("radio link", node.id, "do", title, reasons, now, None, cautions=cautions)
+        return
+    advice: Advice = "leave"
+    title = f"{node.name}: the radio link is sound"
+    if now_level < LINK_DBM or distance > LINK_M:
+        advice, title = "do", f"{node.name}: move it nearer to {parent.name}, or bring a cable"
+        reasons.append(f"a link wants {LINK_DBM:.0f} dBm or better")
+        cautions.append("A new cable may mean ladders, attics and drilling; outdoors use cable rated for it.")
+    elif best_band != node.uplink.band and best_rate > 1.3 * now_rate:
+        advice, title = "consider", f"{node.name}: link at {best_band}"
+    yield Decision("radio link", node.id, advice, title, reasons, now, None, cautions=cautions)
+
+
+def _free_drop(judge: Judge, node: Node, stand: Stand) -> tuple[Outlet, float] | None:
+    """The nearest cable end that no other node uses, on the node's storey within 5 m."""
+    building, nodes = judge.coverage.building, judge.coverage.job.nodes
+    found = []
+    for outlet in building.outlets:
+        used = sum(n.outlet_id == outlet.id for n in nodes if n.id != node.id)
+        away = math.hypot(outlet.x_m - stand.x_m, outlet.y_m - stand.y_m)
+        if outlet.cable_drops > used and outlet.storey == stand.storey and away <= CABLE_M:
+            found.append((away, outlet.id, outlet))
+    return (min(found)[2], min(found)[0]) if found else None
+
+
+def _gateway(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Decision]:
+    """A cellular gateway wants a window while Wi-Fi wants the middle: what a router of its own there would bring."""
+    if node.kind != "cellular gateway":
+        return
+    spots = [Stand(o.storey, o.x_m, o.y_m, EYE_M) for o in judge.coverage.building.outlets if o.power]
+    if not spots:
+        title = f"{node.name}: write down the sockets to see where a router of its own would stand"
+        yield Decision("cellular gateway", node.id, "consider", title, [], now, None)
+        return
+    tried = [(judge.verdict({node.id: s}).rank, k) for k, s in enumerate(spots)]
+    best = spots[min(tried)[1]]
+    then = judge.verdict({node.id: best})
+    away = math.hypot(best.x_m - stand.x_m, best.y_m - stand.y_m)
+    reasons = [
+        "the gateway stays at its window, in pass-through mode with its own Wi-Fi off",
+        f"a router of its own {away:.1f} m away: {_told(now, then)}",
+        "cable between the two; one router only, or addresses are translated twice",
+    ]
+    advice = _advice(now, then)
+    title = f"{node.name}: leave the gateway at the window, put a router of its own in the house"
+    yield Decision("cellular gateway", node.id, advice, title, reasons, now, then, [NodeStand(node.id, best)])
+
+
+def _surplus(judge: Judge, now: Verdict, node: Node) -> Decision:
+    then = judge.verdict(without=frozenset({node.id}))
+    db, fraction, spots = gains(now, then)
+    needed = spots < 0 or (now.margins_db and db <= -WORTH_DB) or fraction <= -WORTH_FRACTION
+    title = f"{node.name} earns its place" if needed else f"{node.name} brings next to nothing: try without it"
+    reasons = [f"without it: {_told(now, then)}, overlap {now.overlap_fraction:.0%} to {then.overlap_fraction:.0%}"]
+    return Decision("surplus node", node.id, "leave" if needed else "consider", title, reasons, now, then)
+
+
+def _stacked(judge: Judge, now: Verdict, one: tuple[Node, Stand], two: tuple[Node, Stand]) -> Iterator[Decision]:
+    (a, sa), (b, sb) = one, two
+    apart = math.hypot(sa.x_m - sb.x_m, sa.y_m - sb.y_m)
+    if abs(sa.storey - sb.storey) != 1 or apart >= STACKED_M:
+        return
+    # The one that is not the router moves.
+    node, stand, other = (b, sb, sa) if b.uplink is not None else (a, sa, sb)
+    reasons = [f"{a.name} and {b.name} stand above each other, {apart:.1f} m apart as seen from above: they compete"]
+    reasons.append(f"{now.overlap_fraction:.0%} of the rooms hear both well")
+    options = [
+        replace(stand, x_m=o.x_m, y_m=o.y_m, storey=o.storey)
+        for o in judge.coverage.building.outlets
+        if o.power and o.storey == stand.storey and math.hypot(o.x_m - other.x_m, o.y_m - other.y_m) >= DIAGONAL_M
+    ]
+    if not options:
+        title = f"{node.name}: put it diagonally across the house"
+        reasons.append("no socket farther off is written down")
+        yield Decision("stacked nodes", node.id, "consider", title, reasons, now, None)
+        return
+    tried = [(judge.verdict({node.id: s}).rank, k) for k, s in enumerate(options)]
+    best = options[min(tried)[1]]
+    then = judge.verdict({node.id: best})
+    reasons.append(f"{_told(now, then)}, overlap {then.overlap_fraction:.0%}")
+    title = f"{node.name}: move it diagonally across, to x {best.x_m:.1f}, y {best.y_m:.1f} m"
+    advice = _advice(now, then)
+    yield Decision("stacked nodes", node.id, advice, title, reasons, now, then, [NodeStand(node.id, best)])
+
+
+def _power(judge: Judge, now: Verdict, power: RadioPower) -> Decision:
+    coverage = judge.coverage
+    node = coverage.job.node_of(power.radio_id)
+    if power.advised_dbm == power.now_dbm:
+        title = f"{power.radio_id}: {power.now_dbm:.0f} dBm is right"
+        return Decision("power step", node.id, "leave", title, power.reasons, now, None, power=power)
+    settings = with_power(coverage.job.settings, power.radio_id, power.advised_dbm)
+    then = judge.verdict(settings=settings)
+    note = cells_note(coverage, node.id)
+    reasons = [*power.reasons, *([note] if note and power.band != "6 GHz" else [])]
+    quieter = power.advised_dbm < power.now_dbm
+    title = f"{power.radio_id}: {power.advised_dbm:.0f} instead of {power.now_dbm:.0f} dBm"
+    # Lowering gives up what nobody needs; it is advised as long as no spot falls short of its need by it.
+    advice: Advice = "do" if (then.short <= now.short if quieter else then.rank < now.rank) else "consider"
+    return Decision("power step", node.id, advice, title, reasons, now, then, settings=settings, power=power)
+
+
+def measured_moves(coverage: Coverage) -> list[Moved]:
+    """Spots that were read both before and after a node's last move, what the move brought, levels
+    brought to the present power."""
+    job = coverage.job
+    found = []
+    for node in job.nodes:
+        present = stand_of(job, node)
+        for place in job.places:
+            here = sorted((li for li in job.listens if li.place_id == place.id), key=lambda li: li.heard_at)
+            after = [li for li in here if stand_then(job, li, node) == present]
+            before = [li for li in here if stand_then(job, li, node) != present]
+            if not after or not before:
+                continue
+            for radio in node.radios:
+                was, became = _level(before, radio.bssid, radio.id), _level(after, radio.bssid, radio.id)
+                if was is None or became is None:
+                    continue
+                power = job.settings.of(radio.id).eirp_dbm
+                old, new, spread_db = was[0] + power, became[0] + power, math.hypot(was[1], became[1])
+                found.append(Moved(node.id, radio.id, place.id, old, new, new - old, spread_db))
+    return found
+
+
+def _level(listens: list[Listen], bssid: str, radio_id: str) -> tuple[float, float] | None:
+    """(level less the power it was sent with, its uncertainty) of the newest listening that heard a radio."""
+    for listen in reversed(listens):
+        for reading in listen.readings:
+            if reading.bssid == bssid:
+                sent = listen.settings.of(radio_id).eirp_dbm if listen.settings else 0.0
+                error = 1.2533 * max(reading.spread_db or 2.0, 0.5) / math.sqrt(reading.samples)
+                return reading.rssi_dbm - sent, max(error, 1.0)
+    return None

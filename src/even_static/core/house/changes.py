@@ -1,0 +1,93 @@
+"""What was changed and tried: changes, the change sheet, A/B tests."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from annotated_types import Ge, Le, Len
+
+from even_static.core.house.basics import (
+    Id,
+    Name,
+    Text,
+    Timestamp,
+    record,
+)
+from even_static.core.house.settings import (
+    Settings,
+)
+from even_static.core.house.sheet import SheetStep
+from even_static.core.house.trial import TrialMeasure, TrialVisit
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Change:
+    """A change of the house's settings that was made."""
+
+    changed_at: Timestamp
+    """When it was done."""
+    before: Settings
+    """What was set before."""
+    after: Settings
+    """What was read back afterwards."""
+    reason: Text = ""
+    """Why."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class ChangeSheet:
+    """Steps from one setting of the house to another, and how far they are."""
+
+    id: Id
+    """Identifier."""
+    made_at: Timestamp
+    """When it was made."""
+    before: Settings
+    """What was set when it was made."""
+    after: Settings
+    """What is to be set."""
+    steps: Annotated[tuple[SheetStep, ...], Len(1, 60)]
+    """Its steps, in their order."""
+    reason: Text = ""
+    """Why."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class TrialArm:
+    """One of the two ways of a trial."""
+
+    name: Name
+    """What it is called."""
+    settings: Settings | None = None
+    """How the house is set; none given where somebody sets it by hand, as an antenna."""
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class Trial:
+    """A trial of two ways, in turns."""
+
+    id: Id
+    """Identifier."""
+    name: Name
+    """What it is about."""
+    planned_at: Timestamp
+    """When it was planned."""
+    measure: TrialMeasure
+    """What is measured."""
+    a: TrialArm
+    """The first way, as a rule the one of now."""
+    b: TrialArm
+    """The other way."""
+    place_id: Id | None = None
+    """Where it is measured; none given for the whole Zigbee mesh."""
+    worth_fraction: Annotated[float, Ge(0.02), Le(3)] = 0.15
+    """The difference that one cares about, as a share of the value: 0.15 is 15 % more (or less)."""
+    most_blocks: Annotated[int, Ge(2), Le(60)] = 12
+    """Blocks of four turns after which it ends."""
+    visits: Annotated[tuple[TrialVisit, ...], Len(0, 240)] = ()
+    """The turns so far, in their order."""

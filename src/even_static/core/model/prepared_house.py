@@ -1,0 +1,367 @@
+"""A job made ready to compute with: what depends neither on channels nor on powers."""
+
+from __future__ import annotations
+
+import copy
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.airtime.rates import older, rate_steps
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node, Radio, Zigbee
+from even_static.core.house.settings import LinkBand, Names
+from even_static.core.model.link_tables import MeshTables, Tables
+from even_static.core.propagation.stands import with_stand_places
+from even_static.core.spectrum.channels import channel_of_mhz
+from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
+from even_static.core.survey.air import UNHEARD_DBM, Air, air, layered_use, modulation_of
+from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+Ints = NDArray[np.intp]
+# So many different loads of a radio are remembered before all are forgotten.
+MOST_LOADS = 20_000
+
+
+@dataclass(frozen=True, slots=True)
+class LinkLoad:
+    """A radio link as a load of the radio nearer the router: the node it feeds, its far radio, levels and demands."""
+
+    node: int
+    far_radio: int
+    far_eirp_dbm: float
+    level_dbm: float
+    down_mbps: float
+    up_mbps: float
+
+
+@dataclass(frozen=True, slots=True)
+class Load:
+    """What a radio carries at which power: all that its tables depend on."""
+
+    radio: int
+    eirp_dbm: float
+    enabled: bool
+    devices: tuple[int, ...]
+    links: tuple[LinkLoad, ...]
+
+
+class House:
+    """A job made ready: its air, its radios' places and the networks' spectrum as arrays."""
+
+    def __init__(self, job: Job, *, until: str | None = None, in_air: Air | None = None) -> None:
+        job = with_stand_places(job)
+        self.job = job
+        self.air: Air = in_air or air(job, until)
+        self.places = {p.id: i for i, p in enumerate(job.places)}
+        self.radios: tuple[Radio, ...] = job.radios
+        self.radio_index = {r.id: i for i, r in enumerate(self.radios)}
+        self.radio_place = [self.places[job.node_of(r.id).place_id] for r in self.radios]
+        self.radio_node = [i for i, n in enumerate(job.nodes) for _ in n.radios]
+        self.in_band: dict[Band, Ints] = {
+            band: np.array([k for k, n in enumerate(self.air.networks) if n.band == band], dtype=np.intp)
+            for band in BANDS
+        }
+        self._spectra: dict[Band, Spectra] = {}
+        self._variants: dict[tuple[LinkBand, ...], House] = {}
+        # What a radio carries, numbered: tables are kept by it and shared by all radio states in which it is the same.
+        self._loads: dict[Load, int] = {}
+        self._numbers = itertools.count()
+        self.tables = Tables()
+        self._devices()
+        self._links()
+
+    def _links(self) -> None:
+        """Radio links, and for each node the nodes whose traffic passes it: what loads are worked out from."""
+        job = self.job
+        index = {n.id: i for i, n in enumerate(job.nodes)}
+        self.above: list[list[int]] = []
+        self.links: list[tuple[int, int, int, float]] = []
+        for i, node in enumerate(job.nodes):
+            way, at = [i], node
+            while at.uplink is not None:
+                at = job.nodes[index[at.uplink.to_node_id]]
+                way.append(index[at.id])
+            self.above.append(way)
+            ends = link_ends(job, node.id)
+            if ends is not None and node.uplink is not None and node.uplink.rssi_dbm is not None:
+                near, far = (self.radio_index[r] for r in ends)
+                at_0_dbm = node.uplink.rssi_dbm - job.settings.of(self.radios[near].id).eirp_dbm
+                self.links.append((i, near, far, at_0_dbm))
+
+    def loads(self, eirp_dbm: Sequence[float], enabled: Sequence[bool], homes: Sequence[int]) -> list[Load]:
+        """What each radio carries when the devices are at these radios (-1 for none)."""
+        at: list[list[int]] = [[] for _ in self.radios]
+        for d, r in enumerate(homes):
+            if r >= 0:
+                at[r].append(d)
+        links: dict[int, list[LinkLoad]] = {}
+        if self.links:
+            # Each radio link is a client of the node nearer the router: it carries all that hangs below it.
+            carried = [[0.0, 0.0] for _ in self.job.nodes]
+            for d, r in enumerate(homes):
+                at_node = self.radio_node[r] if r >= 0 else self.wired_node[d]
+                if at_node >= 0:
+                    for node in self.above[at_node]:
+                        carried[node][0] += self.demands[d][0]
+                        carried[node][1] += self.demands[d][1]
+            for node, near, far, at_0_dbm in self.links:
+                if enabled[near] and enabled[far]:
+                    down, up = carried[node]
+                    link = LinkLoad(node, far, eirp_dbm[far], at_0_dbm + eirp_dbm[near], down, up)
+                    links.setdefault(near, []).append(link)
+        return [
+            Load(r, eirp_dbm[r], enabled[r], tuple(at[r]), tuple(links.get(r, ()))) for r in range(len(self.radios))
+        ]
+
+    def _devices(self) -> None:
+        """Which radios each device can use, and the least level at which the link lives: arrays (devices, radios)."""
+        devices, count = self.job.devices, len(self.radios)
+        self.device_place = np.array([self.places[d.place_id] for d in devices], dtype=np.intp)
+        self.device_eirp = np.array([d.eirp_dbm for d in devices], dtype=np.float64)
+        self.can_use = np.zeros((len(devices), count), dtype=bool)
+        self.least_dbm = np.full((len(devices), count), np.inf)
+        # A stream that a phone passes on comes to the phone and goes out from it again.
+        twice = {d.id: 0.0 for d in devices}
+        for device in devices:
+            if device.relayed_by_id is not None:
+                twice[device.relayed_by_id] += device.demand_down_mbps
+        self.demands = [(d.demand_down_mbps + twice[d.id], d.demand_up_mbps + twice[d.id]) for d in devices]
+        self.demand_mbps = np.array(self.demands, dtype=np.float64).reshape(len(devices), 2)
+        self.known_radio = np.full(len(devices), -1, dtype=np.intp)
+        nodes = {n.id: i for i, n in enumerate(self.job.nodes)}
+        self.wired_node = [nodes[d.wired_to_id] if d.wired_to_id is not None else -1 for d in devices]
+        repeaters = {n.id for n in self.job.nodes if n.kind == "repeater"}
+        self.own_name = np.array([self.job.node_of(r.id).id in repeaters for r in self.radios], dtype=bool)
+        for d, device in enumerate(devices):
+            for r, radio in enumerate(self.radios):
+                if radio.band in device.bands and device.wired_to_id is None and not radio.link_only:
+                    steps = rate_steps(older(radio.generation, device.generation), radio.band, 20, 1)
+                    self.can_use[d, r] = True
+                    self.least_dbm[d, r] = float(steps.level_dbm[1])
+            if device.radio_id is not None:
+                self.known_radio[d] = self.radio_index[device.radio_id]
+        # Levels at 0 dBm radiated; what is not heard stays unheard.
+        heard = self.air.own_rssi_dbm > UNHEARD_DBM
+        self.own_at_0_dbm = np.where(heard, self.air.own_rssi_dbm - self.air.own_eirp_dbm, UNHEARD_DBM)
+
+    def own_levels(self, eirp_dbm: Sequence[float] | Floats) -> Floats:
+        """Levels of the own radios at all places in dBm at these powers: shape (radios, places)."""
+        power = np.asarray(eirp_dbm, dtype=np.float64)[:, None]
+        return np.where(self.own_at_0_dbm > UNHEARD_DBM, self.own_at_0_dbm + power, UNHEARD_DBM)
+
+    def homes(self, eirp_dbm: Floats, enabled: Bools, names: Names) -> Ints:
+        """The radio of each device, -1 for none, for many choices of power at once: shape (choices, devices).
+
+        ``eirp_dbm`` and ``enabled``: shape (choices, radios). A device holds the radio that it is known to hold; a band
+        whose name it joins; else the highest band at the steering level (without steering its own, -70 dBm) or better,
+        else the loudest radio; within a band the loudest. Common practice.
+        """
+        at_0 = self.own_at_0_dbm[:, self.device_place].T
+        level = np.where(at_0 > UNHEARD_DBM, at_0[None] + eirp_dbm[:, None, :], UNHEARD_DBM)
+        back = level - eirp_dbm[:, None, :] + self.device_eirp[None, :, None]
+        usable = enabled[:, None, :] & self.can_use[None] & (np.minimum(level, back) >= self.least_dbm[None])
+        bands = np.array([BANDS.index(r.band) for r in self.radios], dtype=np.intp)
+        joined = [names.band_of(d.id) for d in self.job.devices]
+        for d, band in enumerate(joined):
+            if band is not None:
+                usable[:, d, :] &= bands == BANDS.index(band)
+        if self.own_name.any():
+            # A repeater with a name of its own is used only where nothing else reaches.
+            reached = (usable & ~self.own_name).any(axis=2)
+            kept = np.arange(usable.shape[2])[None, :] == self.known_radio[:, None]
+            usable &= ~self.own_name | ~reached[:, :, None] | kept[None]
+        known = np.where(usable, level, -np.inf)
+        result = np.where(known.max(axis=2, initial=-np.inf) > -np.inf, known.argmax(axis=2) if known.size else -1, -1)
+        steered_from = CLIENT_HIGH_BAND_DBM if names.high_band_from_dbm is None else names.high_band_from_dbm
+        for b in range(len(BANDS)):
+            rows = np.flatnonzero(bands == b)
+            if len(rows):
+                here = known[:, :, rows]
+                result = np.where(here.max(axis=2) >= steered_from, rows[here.argmax(axis=2)], result)
+        fixed = self.known_radio
+        for d in map(int, np.flatnonzero(fixed >= 0)):
+            if joined[d] is None:
+                result[:, d] = np.where(usable[:, d, fixed[d]], fixed[d], result[:, d])
+        return np.asarray(result, dtype=np.intp)
+
+    def homeless(self, homes: Sequence[int]) -> int:
+        """Devices that would be on the air and have no radio."""
+        return sum(r < 0 and w < 0 for r, w in zip(homes, self.wired_node, strict=True))
+
+    @property
+    def mesh_channels(self) -> tuple[int, ...]:
+        """Channels that the house's mesh can be put on: Zigbee's; the Thread mesh's own where there is no Zigbee."""
+        if self.job.zigbee is not None:
+            return self.job.zigbee.selectable_channels
+        return () if self.job.thread is None else (self.job.thread.channel,)
+
+    def number_of(self, load: Load) -> int:
+        """The number of what a radio carries at a power."""
+        if len(self._loads) > MOST_LOADS:
+            self._loads.clear()
+            self.tables.clear()
+        number = self._loads.get(load)
+        if number is None:
+            number = self._loads[load] = next(self._numbers)
+        return number
+
+    def spectra(self, band: Band) -> Spectra:
+        """The other networks of a band as arrays."""
+        if band not in self._spectra:
+            self._spectra[band] = Spectra(self, band)
+        return self._spectra[band]
+
+    def link_groups(self, radios: list[int]) -> list[list[int]]:
+        """Radios sorted into groups: those that radio links tie to one block stand together."""
+        group = {r: {r} for r in radios}
+        for node in self.job.nodes:
+            ends = link_ends(self.job, node.id)
+            if ends is None:
+                continue
+            a, b = (self.radio_index[e] for e in ends)
+            if a in group and b in group and group[a] is not group[b]:
+                merged = group[a] | group[b]
+                for r in merged:
+                    group[r] = merged
+        return [sorted(g) for g in {id(g): g for g in group.values()}.values()]
+
+    def linked_by(self, link_bands: tuple[LinkBand, ...]) -> House:
+        """This house with its radio links put on other bands; all that does not depend on them is shared."""
+        if not link_bands:
+            return self
+        if link_bands not in self._variants:
+            variant = copy.copy(self)
+            variant.job = with_link_bands(self.job, link_bands, self)
+            variant._variants = {}
+            variant._links()
+            self._variants[link_bands] = variant
+        return self._variants[link_bands]
+
+    def with_zigbee(self, zigbee: Zigbee) -> House:
+        """This house with another Zigbee mesh; the Wi-Fi's tables are shared."""
+        variant = copy.copy(self)
+        variant.job = replace(self.job, zigbee=zigbee)
+        variant._variants = {}
+        variant.tables = replace(self.tables, mesh=MeshTables())
+        return variant
+
+
+class Spectra:
+    """What else is on one band: centres, widths, airtime layers and coupling, ready for whole rows of blocks.
+
+    Rows of all arrays are the other networks, and behind them, at 2.4 GHz, the lines of what is no Wi-Fi: those have no
+    preamble that anybody could wait for, and wait for nobody.
+    """
+
+    def __init__(self, house: House, band: Band) -> None:
+        self.index = house.in_band[band]
+        self.networks = [house.air.networks[k] for k in self.index]
+        others = house.air.others
+        more = len(others) if band == "2.4 GHz" else 0
+        self.wifi = np.arange(len(self.networks) + more) < len(self.networks)
+        self.other_ids = others.ids[:more]
+        self.other_names = others.names[:more]
+        self.rssi_dbm = np.concatenate([house.air.rssi_dbm[self.index], others.level_dbm[:more]])
+        own_centres = np.array([n.centre_mhz for n in self.networks], dtype=np.intp)
+        self.centre = np.concatenate([own_centres, others.centre_mhz[:more]])
+        self.centre2 = np.array([*(n.centre2_mhz or 0 for n in self.networks), *[0] * more], dtype=np.intp)
+        self.per_20_db = np.array([*(10 * np.log10(n.width_mhz / 20) for n in self.networks), *[0.0] * more])
+        self.kinds = [
+            *((modulation_of(n.generation), n.width_mhz // 2 if n.centre2_mhz else n.width_mhz) for n in self.networks),
+            *others.kinds[:more],
+        ]
+        self.use = np.concatenate([house.air.use_fraction[self.index], others.use_fraction[:more]])
+        self.assumed = np.concatenate([house.air.assumed[self.index], np.zeros(more, dtype=bool)])
+        groups = {c: i for i, c in enumerate(sorted({n.channel for n in self.networks}))}
+        group = [*(groups[n.channel] for n in self.networks), *range(len(groups), len(groups) + more)]
+        self.group = np.array(group, dtype=np.intp)
+        self._on_channel: dict[int, Bools] = {}
+        self._tables: dict[int, Floats] = {}
+        self._layers: dict[int | None, Floats] = {}
+
+    def layers(self, place: int | None) -> Floats:
+        """Airtime each network adds as heard at a place, or by the loudest level in the house: shape (networks,)."""
+        if place not in self._layers:
+            level = self.rssi_dbm[:, place] if place is not None else self.rssi_dbm.max(axis=1, initial=UNHEARD_DBM)
+            layer = layered_use(level, self.use, self.assumed, self.group)
+            self._layers[place] = np.where(level > UNHEARD_DBM, layer, 0.0)
+        return self._layers[place]
+
+    def on_channel(self, channel: int) -> Bools:
+        """Which networks send their preambles on a 20 MHz channel: shape (networks,)."""
+        if channel not in self._on_channel:
+            on = [channel in {channel_of_mhz(f) for f in n.block.subchannels_mhz} for n in self.networks]
+            self._on_channel[channel] = np.array([*on, *[False] * len(self.other_ids)], dtype=bool)
+        return self._on_channel[channel]
+
+    def coupling(self, centres_mhz: NDArray[np.intp], width_mhz: int) -> Floats:
+        """Coupling in dB into blocks of one width: shape (blocks, networks). 80+80 adds its two halves."""
+        table = self._tables.get(width_mhz)
+        if table is None:
+            rows = [coupling_table_db(kind, width, "ofdm", width_mhz) for kind, width in self.kinds]
+            table = np.array(rows).reshape(len(rows), MAX_OFFSET_MHZ + 1)
+            self._tables[width_mhz] = table
+        rows_index = np.arange(len(self.kinds))[None, :]
+        first = table[rows_index, np.minimum(np.abs(centres_mhz[:, None] - self.centre[None, :]), MAX_OFFSET_MHZ)]
+        if not self.centre2.any():
+            return np.asarray(first, dtype=np.float64)
+        second = table[rows_index, np.minimum(np.abs(centres_mhz[:, None] - self.centre2[None, :]), MAX_OFFSET_MHZ)]
+        both = 10 * np.log10(0.5 * 10 ** (first / 10) + 0.5 * 10 ** (second / 10))
+        return np.asarray(np.where(self.centre2[None, :] > 0, both, first), dtype=np.float64)
+
+
+def link_ends(job: Job, node_id: str) -> tuple[str, str] | None:
+    """The radios at the near and far end of a node's radio link, or None when it hangs on a cable or on nothing."""
+    node = next(n for n in job.nodes if n.id == node_id)
+    if node.uplink is None or node.uplink.band is None:
+        return None
+    parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
+    near = link_radio(parent, node.uplink.band, node.uplink.to_radio_id)
+    far = link_radio(node, node.uplink.band, node.uplink.radio_id)
+    return near.id, far.id
+
+
+def link_radio(node: Node, band: Band, radio_id: str | None) -> Radio:
+    """A node's radio for a link on a band: the one named, else the one given over to links, else the first."""
+    fitting = [r for r in node.radios if r.band == band]
+    named = [r for r in fitting if r.id == radio_id]
+    return (named or [r for r in fitting if r.link_only] or fitting)[0]
+
+
+def with_link_bands(job: Job, link_bands: tuple[LinkBand, ...], house: House | None = None) -> Job:
+    """The job with radio links on other bands, at the levels that the far ends receive there."""
+    if not link_bands:
+        return job
+    house = house or House(job)
+    wanted = {e.node_id: e for e in link_bands}
+
+    def put(node: Node) -> Node:
+        link = wanted.get(node.id)
+        if link is None or node.uplink is None or node.uplink.band is None:
+            return node
+        parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
+        near = link_radio(parent, link.band, link.to_radio_id)
+        now = link_radio(parent, node.uplink.band, node.uplink.to_radio_id)
+        moved = replace(node.uplink, band=link.band, radio_id=link.radio_id, to_radio_id=link.to_radio_id)
+        if near.id != now.id:
+            level = link_level_dbm(house, near, node, job.settings.of(near.id).eirp_dbm)
+            moved = replace(moved, rssi_dbm=level)
+        return replace(node, uplink=moved)
+
+    return replace(job, nodes=tuple(put(n) for n in job.nodes))
+
+
+def link_level_dbm(house: House, near: Radio, node: Node, eirp_dbm: float) -> float:
+    """The level at which a node receives another's radio at a power: as measured where it is the present link, else
+    as heard or predicted at the node's place."""
+    at_0 = float(house.own_at_0_dbm[house.radio_index[near.id], house.places[node.place_id]])
+    if at_0 <= UNHEARD_DBM:
+        return -120.0
+    return float(np.clip(at_0 + eirp_dbm, -120.0, 0.0))

@@ -1,0 +1,429 @@
+"""Everything about a house that does not depend on channels, and the tables of what does.
+
+A :class:`House` is a job made ready to compute with. A :class:`RadioState` adds each radio's power and whether it is
+on: that fixes who receives whom at what level and which device uses which radio. On it stand the tables that
+evaluation, search and explanation share: one row for each block that a radio may use, one matrix for each pair.
+"""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from weakref import WeakKeyDictionary
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.airtime.frames import beacon_airtime_fraction
+from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, older, rate_steps
+from even_static.core.house.settings import Names, Settings
+from even_static.core.model.link_tables import Client, LinkTable, Row
+from even_static.core.model.prepared_house import House, Load
+from even_static.core.spectrum.channels import Block
+from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_db, coupling_table_db
+from even_static.core.tables.phy import (
+    ACTIVE_USE_FRACTION,
+    DECODE_DEFER_DBM,
+    ENERGY_DEFER_DBM,
+)
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+
+STRONGEST_INTERFERERS = 4
+LOSS_STEP_DB = 0.5
+LOSS_FLOOR_DB = -70.0
+MOST_LOSS = 0.95
+
+
+KEPT_STATES = 64
+StateKey = tuple[tuple[tuple[float, bool], ...], Names]
+_STATES: WeakKeyDictionary[House, OrderedDict[StateKey, RadioState]] = WeakKeyDictionary()
+
+
+def radio_state(house: House, settings: Settings) -> RadioState:
+    """The radio state of a setting's powers, SSIDs and links; kept, since trying channels does not change it."""
+    house = house.linked_by(settings.link_bands)
+    powers = tuple((settings.of(r.id).eirp_dbm, settings.of(r.id).enabled) for r in house.radios)
+    key = (powers, settings.names)
+    states = _STATES.setdefault(house, OrderedDict())
+    if key not in states:
+        states[key] = RadioState(house, powers, settings.names)
+        while len(states) > KEPT_STATES:
+            states.popitem(last=False)
+    states.move_to_end(key)
+    return states[key]
+
+
+class RadioState:
+    """Levels, association and tables for one choice of powers."""
+
+    def __init__(self, house: House, powers: tuple[tuple[float, bool], ...], names: Names | None = None) -> None:
+        self.house = house
+        self.names = names or Names()
+        self.eirp_dbm = [p for p, _ in powers]
+        self.enabled = [e for _, e in powers]
+        self.own_rssi_dbm = house.own_levels(self.eirp_dbm)
+        found = house.homes(np.array([self.eirp_dbm]), np.array([self.enabled], dtype=bool), self.names)[0].tolist()
+        self.home: dict[str, int | None] = {
+            d.id: r if r >= 0 else None for d, r in zip(house.job.devices, found, strict=True)
+        }
+        self.homeless = house.homeless(found)
+        # Tables are kept with the house by what a radio carries at which power: other scenes find them there.
+        loads = house.loads(self.eirp_dbm, self.enabled, found)
+        self.load = [house.number_of(load) for load in loads]
+        kept = house.tables.clients
+        self.clients: list[list[Client]] = []
+        for number, load in zip(self.load, loads, strict=True):
+            if number not in kept:
+                kept[number] = self._clients(load)
+            self.clients.append(kept[number])
+        self._rows: list[dict[Block, Row]] = [house.tables.rows.setdefault(n, {}) for n in self.load]
+        self._single = house.tables.single
+        self._loss = house.tables.loss
+        self._pairs = house.tables.pairs
+        self._mean_rise = house.tables.mean_rise
+        self._matrices = house.tables.matrices
+
+    # -- association ---------------------------------------------------------------------------------------------
+
+    def _clients(self, load: Load) -> list[Client]:
+        """Users of a radio's airtime: devices, and radio links for which it is the end nearer the router."""
+        house, r = self.house, load.radio
+        radio = house.radios[r]
+        found = []
+        for d in load.devices:
+            device = house.job.devices[d]
+            place = int(house.device_place[d])
+            level = float(self.own_rssi_dbm[r, place])
+            found.append(
+                Client(
+                    device.id,
+                    device.name,
+                    place,
+                    older(radio.generation, device.generation),
+                    min(radio.streams, device.streams),
+                    device.max_width_mhz,
+                    float(house.demand_mbps[d, 0]),
+                    float(house.demand_mbps[d, 1]),
+                    level,
+                    level - load.eirp_dbm + device.eirp_dbm,
+                    device.must_have,
+                )
+            )
+        for link in load.links:
+            far, node = house.radios[link.far_radio], house.job.nodes[link.node]
+            found.append(
+                Client(
+                    node.id,
+                    f"link to {node.name}",
+                    house.radio_place[link.far_radio],
+                    older(radio.generation, far.generation),
+                    min(radio.streams, far.streams),
+                    max(far.widths_mhz),
+                    link.down_mbps,
+                    link.up_mbps,
+                    link.level_dbm,
+                    link.level_dbm - load.eirp_dbm + link.far_eirp_dbm,
+                    True,
+                    is_link=True,
+                )
+            )
+        return found
+
+    # -- one radio on its own ------------------------------------------------------------------------------------
+
+    def rows(self, radio: int, wanted: list[Block]) -> LinkTable:
+        """The radio's terms on a list of blocks, each computed once and kept."""
+        if len(wanted) == 1:
+            return self.row(radio, wanted[0])
+        kept = self._rows[radio]
+        missing = [b for b in wanted if b not in kept]
+        for width in {b.width_mhz for b in missing}:
+            self._fill(radio, [b for b in missing if b.width_mhz == width])
+        key = (self.load[radio], tuple(wanted))
+        stacked = self.house.tables.stacked
+        if key not in stacked:
+            parts: list[tuple[LinkTable, list[int]]] = []
+            for row in (kept[b] for b in wanted):
+                if not parts or parts[-1][0] is not row.links:
+                    parts.append((row.links, []))
+                parts[-1][1].append(row.row)
+            names = LinkTable.__dataclass_fields__
+            stacked[key] = LinkTable(*(np.concatenate([getattr(t, n)[rows] for t, rows in parts]) for n in names))
+        return stacked[key]
+
+    def row(self, radio: int, block: Block) -> LinkTable:
+        """The radio's terms on one block: arrays of one row, kept as they are."""
+        key = (self.load[radio], block)
+        if key not in self._single:
+            if block not in self._rows[radio]:
+                self._fill(radio, [block])
+            kept = self._rows[radio][block]
+            row = slice(kept.row, kept.row + 1)
+            self._single[key] = LinkTable(*(getattr(kept.links, name)[row] for name in LinkTable.__dataclass_fields__))
+        return self._single[key]
+
+    def _fill(self, radio: int, same_width: list[Block]) -> None:
+        terms = self._terms(radio, same_width)
+        for i, block in enumerate(same_width):
+            self._rows[radio][block] = Row(terms, i)
+
+    def deference(self, radio: int, same_width: list[Block]) -> tuple[Bools, Bools, Floats]:
+        """(decodes, feels energy, coupling in dB) of each network on each block: shapes (blocks, networks)."""
+        key = (radio, tuple(same_width))
+        kept = self.house.tables.deference
+        if key in kept:
+            return kept[key]
+        spectra = self.house.spectra(self.house.radios[radio].band)
+        level = spectra.rssi_dbm[:, self.house.radio_place[radio]]
+        coupling = spectra.coupling(
+            np.array([b.centre_mhz for b in same_width], dtype=np.intp), same_width[0].width_mhz
+        )
+        shares = np.array([spectra.on_channel(b.channel) for b in same_width]).reshape(len(same_width), -1)
+        decodes = shares & (level - spectra.per_20_db >= DECODE_DEFER_DBM)[None, :]
+        energy = level[None, :] + coupling >= ENERGY_DEFER_DBM
+        kept[key] = decodes, energy, coupling
+        return kept[key]
+
+    def _terms(self, radio: int, same_width: list[Block]) -> LinkTable:
+        house = self.house
+        r = house.radios[radio]
+        place = house.radio_place[radio]
+        spectra = house.spectra(r.band)
+        layers = spectra.layers(place)
+        decodes, energy, coupling = self.deference(radio, same_width)
+        defers = decodes | energy
+        busy = np.minimum(defers @ layers, 1.0)
+        contends = spectra.wifi & (spectra.use >= ACTIVE_USE_FRACTION)
+        contenders = (defers & contends[None, :]).sum(axis=1).astype(np.float64)
+        # Networks leave a fair share; what is no Wi-Fi shares nothing and takes its time first.
+        held = np.minimum(defers @ np.where(spectra.wifi, 0.0, layers), 1.0)
+        waits = defers @ np.where(spectra.wifi, layers, 0.0)
+        available = np.maximum(1.0 - np.minimum(waits, 1.0), 1.0 / (1.0 + contenders)) * np.maximum(1.0 - held, 0.02)
+
+        clients = self.clients[radio]
+        width = same_width[0].width_mhz
+        n = len(same_width)
+        # What others add to the noise does not depend on own powers: scenes share it.
+        risen = house.tables.rise
+        blocks = tuple(same_width)
+        rise = {}
+        for p in {place, *(c.place for c in clients)}:
+            if (radio, blocks, p) not in risen:
+                risen[radio, blocks, p] = noise_states(
+                    spectra.rssi_dbm[:, p], coupling, ~defers, spectra.layers(None), width
+                )
+            rise[p] = risen[radio, blocks, p]
+        need = np.zeros((n, len(clients)))
+        down = np.zeros((n, len(clients)))
+        up = np.zeros((n, len(clients)))
+        no_link = np.zeros(n)
+        linked_musts = np.zeros(n)
+        for i, client in enumerate(clients):
+            steps = self.steps(radio, client, width)
+            down[:, i] = (steps.goodput(client.level_down_dbm - rise[client.place][0]) * rise[client.place][1]).sum(
+                axis=1
+            )
+            up[:, i] = (steps.goodput(client.level_up_dbm - rise[place][0]) * rise[place][1]).sum(axis=1)
+            dead = (down[:, i] <= 0) | (up[:, i] <= 0)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                need[:, i] = np.where(dead, 0.0, client.down_mbps / down[:, i] + client.up_mbps / up[:, i])
+            no_link += dead
+            if client.must_have and client.down_mbps + client.up_mbps > 0:
+                linked_musts += ~dead
+        total = beacon_airtime_fraction(r.band) + need.sum(axis=1) if self.enabled[radio] else np.zeros(n)
+        # A network that this radio hears hears it too, at a level that differs by the two powers (taken as 20 dBm).
+        back = spectra.rssi_dbm[:, place] + self.eirp_dbm[radio] - 20.0
+        share20 = 10 * np.log10(width / 20)
+        reached = (decodes & (back - share20 >= DECODE_DEFER_DBM)[None, :]) | (
+            back[None, :] + coupling >= ENERGY_DEFER_DBM
+        )
+        spill = np.minimum(total, 1.0) * (reached & spectra.wifi[None, :]).sum(axis=1)
+        mean_rise = (rise[place][0] * rise[place][1]).sum(axis=1)
+        return LinkTable(busy, contenders, available, total, no_link, linked_musts, spill, mean_rise, need, down, up)
+
+    def steps(self, radio: int, client: Client, width_mhz: int) -> RateSteps:
+        """Rate steps of a client on a block of a width."""
+        r = self.house.radios[radio]
+        return rate_steps(client.generation, r.band, min(width_mhz, client.max_width_mhz), client.streams)
+
+    # -- two own radios ------------------------------------------------------------------------------------------
+
+    def loss_by_coupling(self, victim: int, other: int, width_mhz: int) -> Floats:
+        """Share of the victim's useful airtime that is lost while another own radio sends, by coupling.
+
+        Entries stand for couplings of -70, -69.5, ... 0 dB. Each client's part counts by the airtime that it needs.
+        """
+        key = (self.load[victim], self.load[other], width_mhz)
+        if key not in self._loss:
+            bins = np.arange(LOSS_FLOOR_DB, LOSS_STEP_DB / 2, LOSS_STEP_DB)
+            noise = noise_floor_dbm(width_mhz)
+            lost, weight = np.zeros_like(bins), 0.0
+            for client in self.clients[victim]:
+                steps = self.steps(victim, client, width_mhz)
+                sides = (
+                    (client.level_down_dbm, client.down_mbps, client.place),
+                    (client.level_up_dbm, client.up_mbps, self.house.radio_place[victim]),
+                )
+                for level, demand, place in sides:
+                    clear = float(steps.goodput(np.array(level)))
+                    if demand <= 0 or clear <= 0:
+                        continue
+                    at = float(self.own_rssi_dbm[other, place])
+                    hit = steps.goodput(level - 10 * np.log10(1 + 10 ** ((at + bins - noise) / 10)))
+                    lost += demand / clear * (1 - hit / clear)
+                    weight += demand / clear
+            self._loss[key] = lost / weight if weight > 0 else lost
+        return self._loss[key]
+
+    def pair(
+        self, a: int, blocks_a: list[Block], b: int, blocks_b: list[Block], need_a: Floats, need_b: Floats
+    ) -> tuple[Bools, Floats, Floats]:
+        """Two own radios on every pair of blocks: (share a budget, extra need of a, extra need of b).
+
+        All have shape (blocks_a, blocks_b). Radios share when either defers to the other; what they do not defer to is
+        noise for the duty of the other's own need.
+        """
+        key = (self.load[a], tuple(blocks_a), self.load[b], tuple(blocks_b))
+        if key not in self._matrices:
+            self._matrices[key] = self._pair(a, blocks_a, b, blocks_b, need_a, need_b)
+        return self._matrices[key]
+
+    def _pair(
+        self, a: int, blocks_a: list[Block], b: int, blocks_b: list[Block], need_a: Floats, need_b: Floats
+    ) -> tuple[Bools, Floats, Floats]:
+        coupling_ab, coupling_ba = pair_coupling(blocks_a, blocks_b)
+        a_at_b = float(self.own_rssi_dbm[a, self.house.radio_place[b]])
+        b_at_a = float(self.own_rssi_dbm[b, self.house.radio_place[a]])
+        per20_a = np.array([10 * np.log10(x.width_mhz / 20) for x in blocks_a])[:, None]
+        per20_b = np.array([10 * np.log10(x.width_mhz / 20) for x in blocks_b])[None, :]
+        on_a, on_b = pair_overlap(blocks_a, blocks_b)
+        share = (on_a & (b_at_a - per20_b >= DECODE_DEFER_DBM)) | (b_at_a + coupling_ba >= ENERGY_DEFER_DBM)
+        share |= (on_b & (a_at_b - per20_a >= DECODE_DEFER_DBM)) | (a_at_b + coupling_ab >= ENERGY_DEFER_DBM)
+        if not (self.enabled[a] and self.enabled[b]):
+            nothing = np.zeros(share.shape)
+            return np.zeros(share.shape, dtype=bool), nothing, nothing
+        extra_a = self._extra(a, b, blocks_a, coupling_ba, need_a[:, None], need_b[None, :])
+        extra_b = self._extra(b, a, blocks_b, coupling_ab.T, need_b[:, None], need_a[None, :]).T
+        return share, np.where(share, 0.0, extra_a), np.where(share, 0.0, extra_b)
+
+    def mutual_interference(self, a: int, block_a: Block, b: int, block_b: Block) -> tuple[bool, float, float]:
+        """One entry of :meth:`pair`, kept. The same sums on single numbers: arrays of one take ten times as long."""
+        key = (self.load[a], block_a, self.load[b], block_b)
+        if key not in self._pairs:
+            offset = min(abs(block_a.centre_mhz - block_b.centre_mhz), MAX_OFFSET_MHZ)
+            into_b = float(coupling_table_db("ofdm", block_a.width_mhz, "ofdm", block_b.width_mhz)[offset])
+            into_a = float(coupling_table_db("ofdm", block_b.width_mhz, "ofdm", block_a.width_mhz)[offset])
+            a_at_b = float(self.own_rssi_dbm[a, self.house.radio_place[b]])
+            b_at_a = float(self.own_rssi_dbm[b, self.house.radio_place[a]])
+            share = False
+            if self.enabled[a] and self.enabled[b]:
+                share = _defers(block_a, block_b, b_at_a, into_a) or _defers(block_b, block_a, a_at_b, into_b)
+            more_a = more_b = 0.0
+            if self.enabled[a] and self.enabled[b] and not share:
+                need_a, need_b = (float(self.row(r, x).need_fraction[0]) for r, x in ((a, block_a), (b, block_b)))
+                more_a = self._extra_one(a, b, block_a.width_mhz, into_a, need_a, need_b)
+                more_b = self._extra_one(b, a, block_b.width_mhz, into_b, need_b, need_a)
+            self._pairs[key] = (share, more_a, more_b)
+        return self._pairs[key]
+
+    def _extra_one(
+        self, victim: int, other: int, width_mhz: int, coupling: float, need: float, other_need: float
+    ) -> float:
+        steps = min(max(round((coupling - LOSS_FLOOR_DB) / LOSS_STEP_DB), 0), round(-LOSS_FLOOR_DB / LOSS_STEP_DB))
+        loss = float(self.loss_by_coupling(victim, other, width_mhz)[steps])
+        return need * (1 / (1 - min(min(other_need, 1.0) * loss, MOST_LOSS)) - 1)
+
+    def mean_rise_db(self, radio: int, block: Block, place: int) -> float:
+        """Mean rise of the noise at a place by networks that a radio on a block does not defer to, in dB."""
+        key = (radio, block, place)
+        if key not in self._mean_rise:
+            spectra = self.house.spectra(block.band)
+            decodes, energy, coupling = self.deference(radio, [block])
+            rise, share = noise_states(
+                spectra.rssi_dbm[:, place], coupling, ~(decodes | energy), spectra.layers(None), block.width_mhz
+            )
+            self._mean_rise[key] = float((rise * share).sum())
+        return self._mean_rise[key]
+
+    def _extra(
+        self, victim: int, other: int, blocks: list[Block], coupling: Floats, need: Floats, other_need: Floats
+    ) -> Floats:
+        widths = np.array([b.width_mhz for b in blocks])
+        index = np.clip(np.rint((coupling - LOSS_FLOOR_DB) / LOSS_STEP_DB), 0, -LOSS_FLOOR_DB / LOSS_STEP_DB).astype(
+            np.intp
+        )
+        loss = np.zeros(coupling.shape)
+        for width in np.unique(widths):
+            rows = widths == width
+            loss[rows] = self.loss_by_coupling(victim, other, int(width))[index[rows]]
+        hurt = np.minimum(np.minimum(other_need, 1.0) * loss, MOST_LOSS)
+        return np.asarray(need * (1 / (1 - hurt) - 1), dtype=np.float64)
+
+
+def noise_states(
+    rssi_dbm: Floats, coupling_db_: Floats, audible: Bools, duty: Floats, width_mhz: int
+) -> tuple[Floats, Floats]:
+    """Noise by who is sending: (rise in dB, share of time), both of shape (blocks, states).
+
+    The strongest few interferers each make a state (sending, none stronger sending); the weaker ones count with their
+    mean power. ``audible`` has shape (blocks, networks) and leaves out the networks that the radio defers to; ``duty``
+    is the networks' airtime, shape (networks,).
+    """
+    n_blocks = coupling_db_.shape[0]
+    floor = 10 ** (noise_floor_dbm(width_mhz) / 10)
+    power = np.where(audible & (duty > 0)[None, :], 10 ** ((rssi_dbm[None, :] + coupling_db_) / 10), 0.0)
+    m = min(STRONGEST_INTERFERERS, power.shape[1])
+    order = np.argsort(-power, axis=1)[:, :m]
+    strong = np.take_along_axis(power, order, axis=1)
+    on = np.where(strong > 0.05 * floor, duty[order] if m else 0.0, 0.0).reshape(n_blocks, m)
+    mean_all = power @ duty if m else np.zeros(n_blocks)
+    mean_strong = (strong * on).cumsum(axis=1)
+    rise = np.empty((n_blocks, m + 1))
+    share = np.empty((n_blocks, m + 1))
+    off = np.ones(n_blocks)
+    for i in range(m):
+        rest = np.maximum(mean_all - mean_strong[:, i], 0.0)
+        rise[:, i] = 10 * np.log10(1 + (strong[:, i] + rest) / floor)
+        share[:, i] = off * on[:, i]
+        off = off * (1 - on[:, i])
+    rest = np.maximum(mean_all - (mean_strong[:, -1] if m else 0.0), 0.0)
+    rise[:, m] = 10 * np.log10(1 + rest / floor)
+    share[:, m] = off
+    return rise, share
+
+
+def _defers(mine: Block, other: Block, level_dbm: float, coupling: float) -> bool:
+    """Whether a radio on ``mine`` waits for a signal of ``other`` that reaches its node at a level."""
+    decodes = mine.primary_mhz in other.subchannels_mhz
+    per_20_db = 10 * float(np.log10(other.width_mhz / 20))
+    return (decodes and level_dbm - per_20_db >= DECODE_DEFER_DBM) or level_dbm + coupling >= ENERGY_DEFER_DBM
+
+
+def pair_coupling(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Floats, Floats]:
+    """Coupling in dB of a's signal into b's receiver and of b's into a's: both of shape (blocks_a, blocks_b)."""
+    ca = np.array([b.centre_mhz for b in blocks_a])
+    cb = np.array([b.centre_mhz for b in blocks_b])
+    wa = np.array([b.width_mhz for b in blocks_a])
+    wb = np.array([b.width_mhz for b in blocks_b])
+    offset = np.abs(ca[:, None] - cb[None, :]).astype(np.float64)
+    into_b, into_a = np.empty(offset.shape), np.empty(offset.shape)
+    for x in np.unique(wa):
+        for y in np.unique(wb):
+            cell = np.ix_(wa == x, wb == y)
+            into_b[cell] = coupling_db(offset[cell], "ofdm", int(x), "ofdm", int(y))
+            into_a[cell] = coupling_db(offset[cell], "ofdm", int(y), "ofdm", int(x))
+    return into_b, into_a
+
+
+def pair_overlap(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Bools, Bools]:
+    """Whether a's primary channel lies among b's subchannels, and b's among a's: both (blocks_a, blocks_b)."""
+
+    def inside(primaries: list[Block], hosts: list[Block]) -> Bools:
+        primary = np.array([b.primary_mhz for b in primaries])[:, None]
+        low = np.array([b.centre_mhz - b.width_mhz // 2 + 10 for b in hosts])[None, :]
+        width = np.array([b.width_mhz for b in hosts])[None, :]
+        step = primary - low
+        return np.asarray((step >= 0) & (step < width) & (step % 20 == 0), dtype=bool)
+
+    return inside(blocks_a, blocks_b), inside(blocks_b, blocks_a).T

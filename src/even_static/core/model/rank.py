@@ -1,0 +1,107 @@
+"""The order in which two settings of a house are compared: their ranks, of which the smaller is the better.
+
+Steps (``docs/model.md`` 8): lawful; problems; headrooms, worst first, in bins of 5 % up to twice the need; worst Zigbee
+delivery in bins of 0.1 % up to 99.9 %; changes; airtime taken from neighbours in bins of 5 % for each radio. Bins are
+absolute, so the order is transitive. Inside one band the rank packs into two integers, for whole arrays at once.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+
+HEADROOM_BIN = 0.05
+HEADROOM_BINS = 40
+DELIVERY_BINS = 999
+SPILL_BIN = 0.05
+MOST_RADIOS = 10
+
+
+class Rank(NamedTuple):
+    """What a setting is compared by, in this order: the first field that differs decides."""
+
+    unlawful: int
+    """1 where a radio is set outside the law or what it offers."""
+    problems: int
+    """Must-have devices whose demand is not carried, devices without a link, Zigbee devices below 99 % delivery."""
+    headroom_shortfall: tuple[int, ...]
+    """Bins of 5 % by which each radio's headroom stays below the cap, the worst first; a radio that is off has none."""
+    delivery_loss: int
+    """Bins of 0.1 % by which the worst Zigbee delivery stays below 99.9 %."""
+    changes: int
+    """Settings that differ from the present ones."""
+    airtime_from_neighbours: int
+    """Bins of 5 % of a second that own use takes from networks that hear it, summed over the radios."""
+
+    @property
+    def noticed(self) -> Rank:
+        """What those who live there notice: the rank without the effort of changing and what it takes from others."""
+        return self._replace(changes=0, airtime_from_neighbours=0)
+
+    @property
+    def worst_headroom_bin(self) -> int:
+        """Bin of the smallest headroom, 0 to 40; 40 where there is no radio."""
+        return HEADROOM_BINS - (self.headroom_shortfall[0] if self.headroom_shortfall else 0)
+
+
+# Smaller and larger than the rank of any setting.
+BEST_RANK = Rank(0, 0, (), 0, 0, 0)
+WORST_RANK = Rank(1 << 62, 0, (), 0, 0, 0)
+
+
+def headroom_bin(headroom: Floats) -> Ints:
+    """Bin of a headroom, 0..40: 5 % each, capped at 2 (any shape)."""
+    return np.minimum(np.floor(np.minimum(headroom, 4.0) / HEADROOM_BIN + 1e-9), HEADROOM_BINS).astype(np.int64)
+
+
+def delivery_loss(delivery: Floats) -> Ints:
+    """Bins of 0.1 % by which a delivery stays below 99.9 %, 0..999 (any shape)."""
+    return DELIVERY_BINS - np.clip(np.floor(delivery * 1000 + 1e-9), 0, DELIVERY_BINS).astype(np.int64)
+
+
+def spill_bin(spill: Floats) -> Ints:
+    """Bin of one radio's spill, 5 % of a second each (any shape)."""
+    return np.floor(np.minimum(spill, 100.0) / SPILL_BIN + 0.5).astype(np.int64)
+
+
+def house_rank(
+    unlawful: int,
+    troubles: int,
+    headrooms: Floats,
+    worst_delivery: float,
+    changes: int,
+    spills: Floats,
+    radios: int | None = None,
+) -> Rank:
+    """The rank of a house. ``headrooms`` and ``spills`` hold one value per radio that is on; a radio that is off
+    (``radios`` counts them all) wants nothing, so that houses with more or fewer radios on compare."""
+    off = max((radios or 0) - len(headrooms), 0)
+    bins = np.sort(np.concatenate([headroom_bin(headrooms), np.full(off, HEADROOM_BINS, dtype=np.int64)]))
+    loss = int(delivery_loss(np.array(worst_delivery)))
+    shortfall = tuple((HEADROOM_BINS - bins).tolist())
+    return Rank(unlawful, troubles, shortfall, loss, changes, int(spill_bin(spills).sum()))
+
+
+def pack(troubles: Ints, bins: Ints, loss: Ints, changes: Ints, spill: Ints) -> tuple[Ints, Ints]:
+    """Two integers that order like the rank: (troubles and headrooms, the rest).
+
+    ``bins`` has shape (..., radios) with at most ten radios; the others have shape (...).
+    """
+    n = bins.shape[-1]
+    weights = (HEADROOM_BINS + 1) ** np.arange(n - 1, -1, -1, dtype=np.int64)
+    first = troubles.astype(np.int64) * (HEADROOM_BINS + 1) ** n + (HEADROOM_BINS - np.sort(bins, axis=-1)) @ weights
+    second = (loss.astype(np.int64) * 64 + changes) * (1 << 20) + np.minimum(spill, (1 << 20) - 1)
+    return first, second
+
+
+def unpack_first(first: int, radios: int) -> tuple[int, int]:
+    """(troubles, bin of the worst headroom) of a packed first integer."""
+    troubles, rest = divmod(first, (HEADROOM_BINS + 1) ** radios)
+    if radios == 0:
+        return troubles, HEADROOM_BINS
+    return troubles, HEADROOM_BINS - rest // (HEADROOM_BINS + 1) ** (radios - 1)

@@ -1,0 +1,1 @@
+"""Whether it helped: before and after, promised against measured, follow-up."""

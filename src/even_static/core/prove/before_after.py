@@ -1,0 +1,427 @@
+"""Before and after: differences with their intervals, and whether they tell anything.
+
+Throughput and latency: Welch's interval on the runs' logarithms (ratios), so that places of very different speed weigh
+alike. Zigbee: Newcombe's hybrid score interval for the difference of two proportions (Newcombe 1998, method 10), built
+on Wilson's interval. Drop-outs: the ratio of two rates by the exact interval of the share that came after
+(Clopper and Pearson 1934), given how many there were in all. Levels: the medians' normal interval.
+A difference is called better or worse only when its 95 % interval leaves no change out.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+import numpy as np
+
+from even_static.core.airtime.rates import noise_floor_dbm
+from even_static.core.errors import BadInput
+from even_static.core.house.clock import at_the_house
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Place
+from even_static.core.house.readings import Listen, Reading, SpeedTest
+from even_static.core.house.settings import Settings, setting_block
+from even_static.core.model.evaluate import Evaluation, evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.spectrum.coupling import coupling_db
+from even_static.core.survey.air import modulation_of, newest_listens
+from even_static.core.tables.bands import BANDS, Band
+
+Verdict = Literal["better", "worse", "cannot tell"]
+CONFIDENCE = 0.95
+SAME_HOUR_H = 2.0
+# The busiest neighbours' share of the air may differ by so much before it counts as other conditions. Common practice.
+SAME_AIR_FRACTION = 0.1
+# Successive beacons are alike: more than so many tell no more. Coming back to a spot errs by so many dB. Common
+# practice.
+MOST_SAMPLES, SPOT_DB = 10, 1.0
+USUAL_SPREAD_DB = 2.0
+# The median's standard error over the mean's, for normally scattered values: sqrt(pi / 2).
+MEDIAN_FACTOR = math.sqrt(math.pi / 2)
+MOST_RATIO = 1000.0
+
+
+@dataclass(frozen=True, slots=True)
+class Difference:
+    """A quantity before and after, the change (after less before, or after over before) and its 95 % interval."""
+
+    before: float
+    after: float
+    change: float
+    low: float
+    high: float
+    verdict: Verdict
+
+
+@dataclass(frozen=True, slots=True)
+class LevelPair:
+    """Own level, strongest rival on the same spectrum and the gap at a place and band, before and after."""
+
+    band: Band
+    own_before_dbm: float | None
+    own_after_dbm: float | None
+    rival_before_dbm: float | None
+    rival_after_dbm: float | None
+    gap_before_db: float | None
+    gap_after_db: float | None
+    own: Difference | None = None
+    """Change of the own level in dB."""
+    gap: Difference | None = None
+    """Change of the gap in dB."""
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceProof:
+    """One place before and after, at its height. Changes of throughput, latency and stalls are ratios."""
+
+    place_id: str
+    height_m: float
+    down: Difference | None
+    up: Difference | None
+    latency: Difference | None
+    stalls: Difference | None
+    levels: tuple[LevelPair, ...]
+    verdict: Verdict
+    mixed: bool
+    """True where some of it is better and some is worse."""
+
+
+@dataclass(frozen=True, slots=True)
+class DeviceProof:
+    """One Zigbee device before and after; the change is a difference of delivered shares."""
+
+    device_id: str
+    delivery: Difference
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """What a call's changes brought. ``warnings`` say where the conditions differed or something is missing."""
+
+    changed_at: str
+    before_settings: Settings
+    after_settings: Settings
+    figures_before: Evaluation
+    figures_after: Evaluation
+    places: tuple[PlaceProof, ...]
+    zigbee: tuple[DeviceProof, ...]
+    house_throughput: Difference | None
+    house_latency: Difference | None
+    house_zigbee: Difference | None
+    verdict: Verdict
+    mixed: bool
+    warnings: tuple[str, ...]
+
+
+def _verdict(low: float, high: float, none: float, less_is_better: bool = False) -> Verdict:
+    if low <= none <= high:
+        return "cannot tell"
+    return "better" if (low > none) != less_is_better else "worse"
+
+
+def verdict_of(parts: Iterable[Verdict]) -> tuple[Verdict, bool]:
+    """(verdict over several, whether some are better and some are worse)."""
+    known = set(parts)
+    better, worse = "better" in known, "worse" in known
+    return ("better" if better and not worse else "worse" if worse and not better else "cannot tell"), better and worse
+
+
+def compare_runs(before: Sequence[float], after: Sequence[float], less_is_better: bool = False) -> Difference | None:
+    """Ratio of two sets of runs (Mb/s, ms) with Welch's interval; None with fewer than two runs on a side."""
+    from scipy.stats import ttest_ind
+
+    if len(before) < 2 or len(after) < 2:
+        return None
+    old, new = (np.log(np.maximum(x, 0.05)) for x in (before, after))
+    means = float(np.exp(old.mean())), float(np.exp(new.mean()))
+    if old.std() == 0 and new.std() == 0:
+        ratio = means[1] / means[0]
+        return Difference(*means, ratio, ratio, ratio, _verdict(ratio, ratio, 1.0, less_is_better))
+    interval = ttest_ind(new, old, equal_var=False).confidence_interval(CONFIDENCE)
+    low, high = math.exp(interval.low), math.exp(interval.high)
+    return Difference(*means, means[1] / means[0], low, high, _verdict(low, high, 1.0, less_is_better))
+
+
+def compare_counts(before: tuple[int, float], after: tuple[int, float]) -> Difference | None:
+    """Ratio of two rates of something unwanted, each (how often, over how long), with its exact interval.
+
+    None where nothing was counted on either side, or nothing was watched. Ratios are held to 1/1000 to 1000.
+    """
+    from scipy.stats import binomtest
+
+    (k, t), (m, u) = before, after
+    if k + m == 0 or t <= 0 or u <= 0:
+        return None
+    share = binomtest(m, k + m).proportion_ci(CONFIDENCE, method="exact")
+
+    def ratio(p: float) -> float:
+        return MOST_RATIO if p >= 1 else min(max(p / (1 - p) * t / u, 1 / MOST_RATIO), MOST_RATIO)
+
+    low, high = ratio(share.low), ratio(share.high)
+    return Difference(k / t, m / u, ratio(m / (k + m)), low, high, _verdict(low, high, 1.0, less_is_better=True))
+
+
+def compare_levels(before: Reading, after: Reading) -> Difference:
+    """Change of a level in dB: the medians' normal interval, with what coming back to the spot errs by."""
+    variance = 2 * SPOT_DB**2
+    for reading in (before, after):
+        spread = USUAL_SPREAD_DB if reading.spread_db is None else reading.spread_db
+        variance += (MEDIAN_FACTOR * spread) ** 2 / min(reading.samples, MOST_SAMPLES)
+    return _level_change(before.rssi_dbm, after.rssi_dbm, math.sqrt(variance))
+
+
+def _level_change(before_db: float, after_db: float, error_db: float) -> Difference:
+    half, change = 1.959964 * error_db, after_db - before_db
+    low, high = change - half, change + half
+    return Difference(before_db, after_db, change, low, high, _verdict(low, high, 0.0))
+
+
+def compare_shares(before: tuple[int, int], after: tuple[int, int]) -> Difference | None:
+    """Difference of two shares, each (delivered, sent), with Newcombe's interval; None when nothing was sent."""
+    from scipy.stats import binomtest
+
+    if before[1] == 0 or after[1] == 0:
+        return None
+    p, q = before[0] / before[1], after[0] / after[1]
+    old, new = (binomtest(*x).proportion_ci(CONFIDENCE, method="wilson") for x in (before, after))
+    change = q - p
+    low = change - math.hypot(q - new.low, old.high - p)
+    high = change + math.hypot(new.high - q, p - old.low)
+    return Difference(p, q, change, low, high, _verdict(low, high, 0.0))
+
+
+def pooled_ratio(pairs: Sequence[Difference], less_is_better: bool = False) -> Difference | None:
+    """Mean ratio over places, paired by place, with Student's interval over the places; None below two places."""
+    from scipy.stats import t
+
+    if len(pairs) < 2:
+        return pairs[0] if pairs else None
+    logs = np.log([p.change for p in pairs])
+    half = float(t.ppf(0.5 + CONFIDENCE / 2, len(logs) - 1)) * float(logs.std(ddof=1)) / math.sqrt(len(logs))
+    low, high = math.exp(logs.mean() - half), math.exp(logs.mean() + half)
+    before = float(np.exp(np.mean([math.log(max(p.before, 0.05)) for p in pairs])))
+    after = float(np.exp(np.mean([math.log(max(p.after, 0.05)) for p in pairs])))
+    return Difference(before, after, float(np.exp(logs.mean())), low, high, _verdict(low, high, 1.0, less_is_better))
+
+
+def loudest_own(job: Job, listen: Listen | None, band: Band) -> Reading | None:
+    """The own radio that a listening heard loudest on a band."""
+    own = {r.bssid for r in job.radios}
+    mine = [r for r in listen.readings if r.bssid in own and r.band == band] if listen is not None else []
+    return max(mine, key=lambda r: r.rssi_dbm, default=None)
+
+
+def level_and_rival(
+    job: Job, listen: Listen | None, settings: Settings, band: Band
+) -> tuple[float | None, float | None]:
+    """(own level, strongest rival inside the own block) in dBm at a listening; None where nothing was heard.
+
+    The own radio is the loudest of the band; the rival's level is what falls into its block. A rival weaker than the
+    thermal noise counts as the noise.
+    """
+    best = loudest_own(job, listen, band)
+    if listen is None or best is None:
+        return None, None
+    own = {r.bssid: r for r in job.radios}
+    block = setting_block(own[best.bssid], settings.of(own[best.bssid].id))
+    rivals = [
+        r.rssi_dbm
+        + float(
+            coupling_db(
+                abs(r.centre_mhz - block.centre_mhz), modulation_of(r.generation), r.width_mhz, "ofdm", block.width_mhz
+            )
+        )
+        for r in listen.readings
+        if r.bssid not in own and r.band == band
+    ]
+    return best.rssi_dbm, max([noise_floor_dbm(block.width_mhz), *rivals])
+
+
+def prove(job: Job) -> Proof:
+    """Compare what was measured before the call's first change with what was measured after its last.
+
+    BadInput when nothing was changed yet.
+    """
+    if not job.changes:
+        raise BadInput("changes", "must hold a change to prove", "none", "apply a plan first")
+    first = min(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
+    last = max(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
+    before_listens = newest_listens(job, until=first.changed_at)
+    after_listens = newest_listens(job, after=last.changed_at)
+    old_tests = _tests(job, until=first.changed_at)
+    new_tests = _tests(job, after=last.changed_at)
+    places = []
+    warnings: list[str] = []
+    for place in job.places:
+        old, new, said = _pair(job, place, old_tests.get(place.id, []), new_tests.get(place.id, []))
+        warnings += said
+        levels = []
+        for band in BANDS:
+            heard = before_listens.get((place.id, band)), after_listens.get((place.id, band))
+            a = level_and_rival(job, heard[0], first.before, band)
+            b = level_and_rival(job, heard[1], last.after, band)
+            if a[0] is not None or b[0] is not None:
+                levels.append(_levels(job, band, heard, a, b))
+        warnings += _conditions(job, place, before_listens, after_listens)
+        down = compare_runs(old.down_mbps, new.down_mbps) if old and new else None
+        up = compare_runs(old.up_mbps, new.up_mbps) if old and new else None
+        latency = compare_runs(old.latency_ms, new.latency_ms, less_is_better=True) if old and new else None
+        stalls = None
+        if old and new and old.stalls and new.stalls:
+            stalls = compare_counts((sum(old.stalls), len(old.stalls)), (sum(new.stalls), len(new.stalls)))
+        if down is not None or levels:
+            parts = [d.verdict for d in (down, up, latency, stalls, *(p.gap for p in levels)) if d is not None]
+            verdict, mixed = verdict_of(parts)
+            pairs = tuple(levels)
+            places.append(PlaceProof(place.id, place.height_m, down, up, latency, stalls, pairs, verdict, mixed))
+    zigbee = _zigbee(job, first.changed_at, last.changed_at)
+    house_throughput = pooled_ratio([p.down for p in places if p.down is not None])
+    house_latency = pooled_ratio([p.latency for p in places if p.latency is not None], less_is_better=True)
+    house_zigbee = _pooled_zigbee(job, first.changed_at, last.changed_at)
+    parts = [d.verdict for d in (house_throughput, house_latency, house_zigbee) if d is not None]
+    verdict, mixed = verdict_of(parts)
+    if not parts:
+        warnings.append("nothing was measured both before and after: run the tests again")
+    if not any(p.levels and p.levels[0].own_after_dbm is not None for p in places):
+        warnings.append("not listened again since the change: the figures after it rest on the earlier air")
+    return Proof(
+        last.changed_at,
+        first.before,
+        last.after,
+        evaluate(House(job, until=first.changed_at), first.before),
+        evaluate(House(job), last.after),
+        tuple(places),
+        zigbee,
+        house_throughput,
+        house_latency,
+        house_zigbee,
+        verdict,
+        mixed,
+        tuple(warnings),
+    )
+
+
+def _levels(
+    job: Job,
+    band: Band,
+    heard: tuple[Listen | None, Listen | None],
+    a: tuple[float | None, float | None],
+    b: tuple[float | None, float | None],
+) -> LevelPair:
+    """A band at a place before (``a``) and after (``b``): own level, rival, gap, and their changes."""
+    gaps = [None if o is None or r is None else o - r for o, r in (a, b)]
+    mine = [loudest_own(job, listen, band) for listen in heard]
+    own = compare_levels(mine[0], mine[1]) if mine[0] is not None and mine[1] is not None else None
+    gap = None
+    if own is not None and gaps[0] is not None and gaps[1] is not None:
+        # The rival's level errs as the own one does.
+        gap = _level_change(gaps[0], gaps[1], math.sqrt(2) * (own.high - own.change) / 1.959964)
+    return LevelPair(band, a[0], b[0], a[1], b[1], gaps[0], gaps[1], own, gap)
+
+
+def _pair(
+    job: Job, place: Place, before: list[SpeedTest], after: list[SpeedTest]
+) -> tuple[SpeedTest | None, SpeedTest | None, list[str]]:
+    """The newest tests before and after that were made the same way, and what differs in their conditions."""
+    if not before or not after:
+        return None, None, [f"{place.name}: tested before but not after"] if before else []
+    ways = [(t.over, t.reach) for t in reversed(after)]
+    way = next((w for w in ways if any((t.over, t.reach) == w for t in before)), None)
+    if way is None:
+        told = f"{before[-1].over} to {before[-1].reach}, then {after[-1].over} to {after[-1].reach}"
+        return None, None, [f"{place.name}: tested another way than before ({told}): not compared"]
+    old, new = ([t for t in side if (t.over, t.reach) == way][-1] for side in (before, after))
+    said = []
+    if _hours_apart(job, old.tested_at, new.tested_at) > SAME_HOUR_H:
+        said.append(f"{place.name}: tested at another time of day than before; the neighbours' load differs")
+    weekend = [at_the_house(job, t.tested_at).weekday() >= 5 for t in (old, new)]
+    if weekend[0] != weekend[1]:
+        names = ["the weekend" if w else "a working day" for w in weekend]
+        said.append(f"{place.name}: tested on {names[0]} before and on {names[1]} after")
+    return old, new, said
+
+
+def _conditions(
+    job: Job, place: Place, before: dict[tuple[str, Band], Listen], after: dict[tuple[str, Band], Listen]
+) -> list[str]:
+    """What differs between the listenings at a place: instrument, what else ran, the neighbours' load."""
+    names = {i.id: i.name for i in job.instruments}
+    own = {r.bssid for r in job.radios}
+    said: list[str] = []
+    for band in BANDS:
+        old, new = before.get((place.id, band)), after.get((place.id, band))
+        if old is None or new is None:
+            continue
+        if old.instrument_id != new.instrument_id:
+            used = [names.get(i or "", "the scanner") for i in (old.instrument_id, new.instrument_id)]
+            said.append(f"{place.name}: read with {used[0]} before and with {used[1]} after")
+        if old.running != new.running:
+            said.append(f'{place.name}: "{old.running or "nothing"}" ran before, "{new.running or "nothing"}" after')
+        uses = [
+            max(
+                (r.channel_use_fraction or 0.0 for r in li.readings if r.band == band and r.bssid not in own),
+                default=0.0,
+            )
+            for li in (old, new)
+        ]
+        if abs(uses[1] - uses[0]) > SAME_AIR_FRACTION:
+            said.append(
+                f"{place.name}: the busiest neighbour at {band} took {uses[0] * 100:.0f} % of the air before and "
+                f"{uses[1] * 100:.0f} % after"
+            )
+    return list(dict.fromkeys(said))
+
+
+def _tests(job: Job, *, until: str | None = None, after: str | None = None) -> dict[str, list[SpeedTest]]:
+    """The speed tests at each place in a time span, the oldest first."""
+    found: dict[str, list[SpeedTest]] = {}
+    for test in sorted(job.speed_tests, key=lambda t: datetime.fromisoformat(t.tested_at)):
+        at = datetime.fromisoformat(test.tested_at)
+        if (until is None or at <= datetime.fromisoformat(until)) and (
+            after is None or at >= datetime.fromisoformat(after)
+        ):
+            found.setdefault(test.place_id, []).append(test)
+    return found
+
+
+def _hours_apart(job: Job, a: str, b: str) -> float:
+    """Distance of two times of day at the house in hours, 0..12."""
+    x, y = (at_the_house(job, t) for t in (a, b))
+    gap = abs((x.hour + x.minute / 60) - (y.hour + y.minute / 60))
+    return min(gap, 24 - gap)
+
+
+def delivered_counts(
+    job: Job, device_id: str, *, until: str | None = None, after: str | None = None
+) -> tuple[int, int]:
+    low = datetime.fromisoformat(after) if after else None
+    high = datetime.fromisoformat(until) if until else None
+    delivered = sent = 0
+    for report in job.zigbee_reports:
+        at = datetime.fromisoformat(report.reported_at)
+        if report.device_id == device_id and (low is None or at >= low) and (high is None or at <= high):
+            delivered, sent = delivered + report.delivered, sent + report.sent
+    return delivered, sent
+
+
+def _zigbee(job: Job, first: str, last: str) -> tuple[DeviceProof, ...]:
+    proofs = []
+    for device in job.zigbee.devices if job.zigbee else ():
+        found = compare_shares(
+            delivered_counts(job, device.id, until=first), delivered_counts(job, device.id, after=last)
+        )
+        if found is not None:
+            proofs.append(DeviceProof(device.id, found))
+    return tuple(proofs)
+
+
+def _pooled_zigbee(job: Job, first: str, last: str) -> Difference | None:
+    devices = job.zigbee.devices if job.zigbee else ()
+    before = [delivered_counts(job, d.id, until=first) for d in devices]
+    after = [delivered_counts(job, d.id, after=last) for d in devices]
+    return compare_shares(
+        (sum(d for d, _ in before), sum(s for _, s in before)), (sum(d for d, _ in after), sum(s for _, s in after))
+    )

@@ -1,0 +1,205 @@
+"""What was predicted before the change against what came: where the plan was wrong, and what the house has taught."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from datetime import datetime
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.errors import BadInput
+from even_static.core.house.job import Job
+from even_static.core.house.readings import Reading
+from even_static.core.model.evaluate import ZigbeeFigures, evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.propagation.coverage import Coverage, coverage_of
+from even_static.core.propagation.stands import place_point
+from even_static.core.prove.before_after import CONFIDENCE, delivered_counts
+from even_static.core.survey.air import UNHEARD_DBM, newest_listens
+from even_static.core.survey.walk import wall_fits
+from even_static.core.tables.bands import Band
+
+Floats = NDArray[np.float64]
+# A level read again at its spot may differ by so much; a delivery by so much beyond its own interval. Common practice.
+SAME_LEVEL_DB, SAME_SHARE = 6.0, 0.02
+WALL_CHANGE = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class Came:
+    """One thing that was predicted: ``subject`` in words; both values in ``unit``; whether they agree."""
+
+    kind: Literal["level", "Zigbee delivery"]
+    subject: str
+    unit: Literal["dBm", "of 1"]
+    predicted: float
+    came: float
+    low: float
+    high: float
+    agrees: bool
+
+
+@dataclass(frozen=True, slots=True)
+class WallLearnt:
+    """A kind of wall: how many times its computed loss it costs, by the readings of before, and by all."""
+
+    kind: str
+    factor_before: float
+    factor_now: float
+
+
+@dataclass(frozen=True, slots=True)
+class Learnt:
+    """The calibration that follows. Errors are root mean squares of the new readings beside what the house as
+    calibrated would have them, in dB: with the readings of before, and with all."""
+
+    readings: int
+    error_before_db: float
+    error_now_db: float
+    walls: tuple[WallLearnt, ...]
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class PredictedAndCame:
+    """Everything that was predicted and measured since; what agrees, the widest miss first."""
+
+    entries: tuple[Came, ...]
+    agreeing: int
+    troubles_predicted: int
+    troubles_now: int
+    headroom_predicted: float | None
+    headroom_now: float | None
+    learnt: Learnt | None
+    text: str
+
+
+def predicted_and_came(job: Job) -> PredictedAndCame:
+    """Compare the plan's promise, from what was known before the first change, with what was measured after the last.
+
+    BadInput where nothing was changed.
+    """
+    if not job.changes:
+        raise BadInput("changes", "must hold a change to judge a plan by", "none", "send a plan first")
+    first = min(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
+    last = max(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
+    before = House(job, until=first.changed_at)
+    promised = evaluate(before, last.after)
+    now = evaluate(House(job), last.after)
+    entries = _levels(job, before, last.changed_at) + _zigbee(job, promised.zigbee, last.changed_at)
+    entries.sort(key=lambda e: (e.agrees, -abs(e.came - e.predicted) / (SAME_LEVEL_DB if e.kind == "level" else 0.1)))
+    right = sum(e.agrees for e in entries)
+    text = f"{right} of {len(entries)} came as predicted" if entries else "nothing was measured since the change"
+    wrong = [e for e in entries if not e.agrees]
+    if wrong:
+        text += f"; furthest off: {wrong[0].subject}"
+    return PredictedAndCame(
+        tuple(entries),
+        right,
+        promised.troubles,
+        now.troubles,
+        promised.headroom,
+        now.headroom,
+        _learnt(job, first.changed_at, last.changed_at),
+        text,
+    )
+
+
+def _levels(job: Job, before: House, after: str) -> list[Came]:
+    """Levels of own radios at places that were listened at before and after."""
+    place_at = {p.id: i for i, p in enumerate(job.places)}
+    radios = {r.bssid: i for i, r in enumerate(job.radios)}
+    air = before.air
+    found = []
+    for (place_id, band), listen in newest_listens(job, after=after).items():
+        k = place_at[place_id]
+        for reading in listen.readings:
+            i = radios.get(reading.bssid)
+            if i is None or reading.band != band:
+                continue
+            known = float(air.own_rssi_dbm[i, k])
+            if known <= UNHEARD_DBM or math.isnan(known) or not air.heard[band][k]:
+                continue
+            setting = (listen.settings or job.settings).of(job.radios[i].id)
+            level = known + setting.eirp_dbm - float(air.own_eirp_dbm[i, k])
+            off = abs(reading.rssi_dbm - level)
+            found.append(
+                Came(
+                    "level",
+                    f"{job.radios[i].id} at {job.places[k].name}",
+                    "dBm",
+                    round(level, 1),
+                    reading.rssi_dbm,
+                    level - SAME_LEVEL_DB,
+                    level + SAME_LEVEL_DB,
+                    off <= SAME_LEVEL_DB,
+                )
+            )
+    return found
+
+
+def _zigbee(job: Job, promised: tuple[ZigbeeFigures, ...], after: str) -> list[Came]:
+    from scipy.stats import binomtest
+
+    by_id = {z.device_id: z.delivery for z in promised}
+    found = []
+    for device in job.zigbee.devices if job.zigbee else ():
+        delivered, sent = delivered_counts(job, device.id, after=after)
+        if sent == 0 or device.id not in by_id:
+            continue
+        interval = binomtest(delivered, sent).proportion_ci(CONFIDENCE, method="wilson")
+        wanted = by_id[device.id]
+        agrees = interval.low - SAME_SHARE <= wanted <= interval.high + SAME_SHARE
+        share = delivered / sent
+        found.append(
+            Came(
+                "Zigbee delivery", device.name, "of 1", wanted, share, float(interval.low), float(interval.high), agrees
+            )
+        )
+    return found
+
+
+def _learnt(job: Job, first: str, last: str) -> Learnt | None:
+    """The calibration with the readings of before, and with all; None without a house or new readings in it."""
+    cut = datetime.fromisoformat(first)
+    earlier = tuple(li for li in job.listens if datetime.fromisoformat(li.heard_at) <= cut)
+    old, new = coverage_of(replace(job, listens=earlier)), coverage_of(job)
+    if old is None or new is None:
+        return None
+    errors: list[list[float]] = [[], []]
+    for (place_id, band), listen in newest_listens(job, after=last).items():
+        point = place_point(job, next(p for p in job.places if p.id == place_id))
+        if point is None:
+            continue
+        stands = {s.node_id: s.stand for s in listen.stands or ()}
+        heard = [(i, r) for i, own in enumerate(job.radios) for r in listen.readings if r.bssid == own.bssid]
+        for k, coverage in enumerate((old, new)):
+            level = coverage.levels_at([point], stands, listen.settings or job.settings).level_dbm[:, 0]
+            errors[k] += _off(job, band, heard, level)
+    if not errors[0]:
+        return None
+    rms = [float(np.sqrt(np.mean(np.square(e)))) for e in errors]
+    walls = _walls(old, new)
+    text = f"{len(errors[0])} new readings, {rms[0]:.1f} dB beside the house as calibrated before them"
+    text += f", {rms[1]:.1f} dB as calibrated with them"
+    if walls:
+        told = ", ".join(f"{w.kind} {w.factor_before:.2f} to {w.factor_now:.2f} times its loss" for w in walls)
+        text += f"; learnt: {told}"
+    return Learnt(len(errors[0]), rms[0], rms[1], walls, text)
+
+
+def _off(job: Job, band: Band, heard: list[tuple[int, Reading]], level: Floats) -> list[float]:
+    return [float(r.rssi_dbm - level[i]) for i, r in heard if job.radios[i].band == band and not math.isnan(level[i])]
+
+
+def _walls(old: Coverage, new: Coverage) -> tuple[WallLearnt, ...]:
+    was = {w.kind: w.factor for w in wall_fits(old)}
+    changed = [
+        WallLearnt(w.kind, was[w.kind], w.factor)
+        for w in wall_fits(new)
+        if w.kind in was and abs(w.factor - was[w.kind]) >= WALL_CHANGE
+    ]
+    return tuple(sorted(changed, key=lambda w: -abs(w.factor_now - w.factor_before)))

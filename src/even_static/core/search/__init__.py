@@ -1,0 +1,1 @@
+"""Which setting is best: candidates, one band, everything at once, the plan, uncertainty, placement, power."""

@@ -1,0 +1,129 @@
+"""What each radio may be set to: lawful, offered by the radio, at the power that it has."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import Final, Literal
+
+from even_static.core.house.job import Job
+from even_static.core.house.settings import RadioSetting, Settings, setting_block
+from even_static.core.spectrum.channels import Block
+from even_static.core.spectrum.lawful import LawfulBlock, lawful_blocks
+
+Policy = Literal["any lawful channel", "standard set"]
+POLICIES: Final[tuple[Policy, ...]] = ("any lawful channel", "standard set")
+STANDARD_SETS: Final = ((1, 6, 11), (1, 5, 9, 13))
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """Settings of which some parts are kept: the radios named (block, width, power, on or off), names and steering, the
+    links' bands, the Zigbee channel."""
+
+    settings: Settings
+    radio_ids: frozenset[str] = frozenset()
+    names: bool = False
+    links: bool = False
+    zigbee: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Rules:
+    """The technician's policy for a search.
+
+    ``policy``: the school of channel choice at 2.4 GHz; ``avoid_radar``: leave out channels that need radar detection.
+    ``power``, ``switch_off``, ``links``, ``steering``: whether power steps, radios that are better off, the links'
+    bands and the steering level are chosen too; without them they stay as they are.
+    """
+
+    policy: Policy = "any lawful channel"
+    avoid_radar: bool = False
+    power: bool = False
+    switch_off: bool = False
+    links: bool = False
+    steering: bool = False
+    held: Held | None = None
+    """What somebody has set by hand and wants kept; all else is searched around it."""
+
+    @property
+    def whole(self) -> bool:
+        """Whether anything is chosen beyond channels and widths."""
+        return self.power or self.switch_off or self.links or self.steering
+
+
+def offered_blocks(job: Job, radio_id: str) -> list[LawfulBlock]:
+    """Every block that a radio offers and the law allows where its node stands, at some power step that it has."""
+    radio = job.radio(radio_id)
+    node = job.node_of(radio_id)
+    outdoors = next(p.outdoors for p in job.places if p.id == node.place_id)
+    return [
+        b
+        for width in sorted(radio.widths_mhz)
+        for b in lawful_blocks(job.country, radio.band, width, outdoors)
+        if (radio.channels is None or b.block.channel in radio.channels) and min(radio.eirp_steps_dbm) <= b.max_eirp_dbm
+    ]
+
+
+def candidates(
+    job: Job, setting: RadioSetting, rules: Rules, channels_24: tuple[int, ...] | None = None
+) -> list[Block]:
+    """Blocks that the search may give to a radio at the power that it has; a locked or silent one keeps its own.
+
+    ``channels_24`` limits a 2.4 GHz radio to a standard set at 20 MHz.
+    """
+    radio = job.radio(setting.radio_id)
+    if radio.locked or not setting.enabled:
+        return [setting_block(radio, setting)]
+    found = [b for b in offered_blocks(job, radio.id) if setting.eirp_dbm <= b.max_eirp_dbm]
+    if rules.avoid_radar:
+        found = [b for b in found if not b.dfs]
+    blocks = [b.block for b in found]
+    if radio.band == "2.4 GHz" and channels_24 is not None:
+        blocks = [b for b in blocks if b.width_mhz == 20 and b.channel in channels_24]
+    return blocks or [setting_block(radio, setting)]
+
+
+def start_of(job: Job, rules: Rules) -> Settings:
+    """Where a search starts: the present settings at lawful power, with what is held by hand put in."""
+    start, held = job.settings, rules.held
+    if held is not None:
+        mine = {s.radio_id: s for s in held.settings.radios if s.radio_id in held.radio_ids}
+        start = replace(
+            start,
+            radios=tuple(mine.get(s.radio_id, s) for s in start.radios),
+            names=held.settings.names if held.names else start.names,
+            link_bands=held.settings.link_bands if held.links else start.link_bands,
+            zigbee_channel=held.settings.zigbee_channel if held.zigbee else start.zigbee_channel,
+        )
+    return with_lawful_power(job, start)
+
+
+def held_radios(rules: Rules) -> frozenset[str]:
+    """Radios that keep what somebody has set by hand."""
+    return rules.held.radio_ids if rules.held is not None else frozenset()
+
+
+def standard_sets(job: Job) -> list[tuple[int, ...]]:
+    """The standard sets at 2.4 GHz that are lawful here for every 2.4 GHz radio."""
+    radios = [r for r in job.radios if r.band == "2.4 GHz"]
+    lawful = [{b.block.channel for b in offered_blocks(job, r.id) if b.block.width_mhz == 20} for r in radios]
+    return [s for s in STANDARD_SETS if all(set(s) <= have for have in lawful)] or [STANDARD_SETS[0]]
+
+
+def with_lawful_power(job: Job, settings: Settings) -> Settings:
+    """Settings with each free radio's power lowered to its highest step that some lawful block allows.
+
+    Power that is lawful already stays: this part of the tuner chooses channels and widths. A radio on a band that the
+    country closes to access points is switched off.
+    """
+    changed = []
+    for setting in settings.radios:
+        radio = job.radio(setting.radio_id)
+        limits = [b.max_eirp_dbm for b in offered_blocks(job, radio.id)]
+        highest = max(limits, default=-math.inf)
+        if not radio.locked and setting.enabled and setting.eirp_dbm > highest:
+            steps = [s for s in radio.eirp_steps_dbm if s <= highest]
+            setting = replace(setting, eirp_dbm=max(steps)) if steps else replace(setting, enabled=False)
+        changed.append(setting)
+    return replace(settings, radios=tuple(changed))

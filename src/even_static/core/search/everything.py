@@ -1,0 +1,477 @@
+"""One search over everything at once: power steps, radios that are better off, links' bands and steering, and under
+each such choice the channels, widths and the Zigbee channel, exactly.
+
+The few choices that couple the bands are listed one by one (:func:`listed_choices`). Each has a bound: the figures that
+it would have if no own radio disturbed another. Choices are taken up best bound first; the channels of a band are
+searched exactly (:mod:`even_static.core.search.one_band`) and kept by what its radios carry at which power, since most
+choices share most bands. The search ends when no open choice's bound beats the best found: then the best is proven
+among all that was listed. Afterwards single radios' steps are changed one by one while that helps; what that brings is
+beyond the list, and so beyond the proof.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.house.kit import Node
+from even_static.core.house.settings import LinkBand, RadioSetting, Settings
+from even_static.core.model.evaluate import Evaluation, evaluate, names_troubles, same_setting
+from even_static.core.model.prepared_house import House, link_ends, link_radio
+from even_static.core.model.radio_state import RadioState, radio_state
+from even_static.core.model.rank import (
+    BEST_RANK,
+    HEADROOM_BINS,
+    WORST_RANK,
+    Rank,
+    delivery_loss,
+    headroom_bin,
+    spill_bin,
+)
+from even_static.core.model.steering import named_choices
+from even_static.core.model.zigbee_mesh import zigbee_mesh
+from even_static.core.search.candidates import Rules, candidates, held_radios, offered_blocks, start_of
+from even_static.core.search.deadline import Deadline
+from even_static.core.search.one_band import WORST, BandResult, Packed, band_problem, solve
+from even_static.core.search.rules_of_thumb import with_block
+from even_static.core.spectrum.channels import Block
+from even_static.core.tables import zigbee as zigbee_table
+from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
+
+Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+# Steering levels that are tried, in dBm; none means that devices choose for themselves. Common practice.
+STEERING_DBM: tuple[float | None, ...] = (None, -60.0, -65.0, CLIENT_HIGH_BAND_DBM, -75.0)
+# With more nodes on a band than this, power is tried alike for all of them and as it is, then refined one by one.
+EACH_ALONE = 1
+MOST_CHOICES = 20_000
+
+Told = Callable[[str, float, "Best"], bool]
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Choices:
+    """Choices under one way of linking and naming: powers and switches by radio, both of shape (choices, radios)."""
+
+    start: Settings
+    eirp_dbm: Floats
+    enabled: Bools
+
+    def settings(self, n: int) -> Settings:
+        """One of them as settings whose channels are still to be found."""
+        radios = tuple(
+            s if (s.eirp_dbm, s.enabled) == (e, on) else replace(s, eirp_dbm=e, enabled=on)
+            for s, e, on in zip(self.start.radios, self.eirp_dbm[n].tolist(), self.enabled[n].tolist(), strict=True)
+        )
+        return replace(self.start, radios=radios)
+
+
+@dataclass(frozen=True, slots=True)
+class Best:
+    """The best found so far; ``bound_rank`` is what no listed choice can beat."""
+
+    settings: Settings
+    evaluation: Evaluation
+    proven: bool
+    bound_rank: Rank
+    choices: int
+    looked_into: int
+    steps: int
+
+
+@dataclass(slots=True)
+class _BandBound:
+    """What a band can do at best: troubles, bins of its radios, spill; and how many settings of it change at least."""
+
+    troubles: int
+    bins: list[int]
+    spill: int
+    zigbee_troubles: int = 0
+    zigbee_loss: int = 0
+
+
+@dataclass(slots=True)
+class _Kept:
+    """Bounds and solved bands by what their radios carry."""
+
+    bounds: dict[tuple[object, ...], _BandBound] = field(default_factory=dict)
+    solved: dict[tuple[object, ...], tuple[BandResult, Packed]] = field(default_factory=dict)
+    zigbee: tuple[int, int] | None = None
+
+
+def listed_choices(house: House, rules: Rules, pinned: Iterable[str] = ()) -> list[Choices]:
+    """Every listed choice of power, on or off, link bands and steering; the present one first. Locked radios keep
+    theirs; a radio that a radio link needs stays on."""
+    job = house.job
+    start = start_of(job, rules)
+    names = [start.names]
+    held = held_radios(rules)
+    if rules.held is not None and (rules.held.names or rules.held.links):
+        rules = replace(
+            rules, steering=rules.steering and not rules.held.names, links=rules.links and not rules.held.links
+        )
+    if rules.steering and all(n.steering != "nothing" for n in job.nodes):
+        levels = STEERING_DBM if all(n.steering == "levels" for n in job.nodes) else (None, CLIENT_HIGH_BAND_DBM)
+        names += [n for n in named_choices(job, levels) if n != start.names]
+    elif rules.steering and start.names.high_band_from_dbm is not None:
+        names.append(replace(start.names, high_band_from_dbm=None))
+    links = [start.link_bands, *(_link_choices(house) if rules.links else ())]
+    by_band = [_band_choices(house, start, band, rules, frozenset(pinned) | held) for band in BANDS]
+    index = house.radio_index
+    rows = [[tuple((index[s.radio_id], s.eirp_dbm, s.enabled) for s in way) for way in part] for part in by_band]
+    ways = list(itertools.islice(itertools.product(*rows), MOST_CHOICES))
+    eirp, on = np.empty((len(ways), len(index))), np.empty((len(ways), len(index)), dtype=bool)
+    for n, way in enumerate(ways):
+        for r, e, enabled in itertools.chain.from_iterable(way):
+            eirp[n, r], on[n, r] = e, enabled
+    found = []
+    for link_bands in dict.fromkeys(links):
+        needed = [index[r] for r in _needed_by_links(house, link_bands) if start.of(r).enabled]
+        fits = on[:, needed].all(axis=1)
+        for name in names:
+            found.append(Choices(replace(start, names=name, link_bands=link_bands), eirp[fits], on[fits]))
+    return found
+
+
+def _link_choices(house: House) -> list[tuple[LinkBand, ...]]:
+    """Every way of putting the radio links on bands that both ends have."""
+    job, each = house.job, []
+    for node in job.nodes:
+        if node.uplink is None or node.uplink.band is None:
+            continue
+        parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
+        each.append([None, *link_choices_of(node, parent)])
+    return [tuple(e for e in way if e is not None) for way in itertools.product(*each)]
+
+
+def link_choices_of(node: Node, parent: Node) -> list[LinkBand]:
+    """Every pair of radios of one band that could carry a node's link, but the present one. Radios are named only where
+    a box has two of the band."""
+    assert node.uplink is not None
+    assert node.uplink.band is not None
+    now = (
+        link_radio(node, node.uplink.band, node.uplink.radio_id).id,
+        link_radio(parent, node.uplink.band, node.uplink.to_radio_id).id,
+    )
+    found = []
+    for far, near in itertools.product(node.radios, parent.radios):
+        if far.band == near.band and (far.id, near.id) != now:
+            mine = sum(r.band == far.band for r in node.radios) > 1
+            theirs = sum(r.band == near.band for r in parent.radios) > 1
+            found.append(LinkBand(node.id, far.band, far.id if mine else None, near.id if theirs else None))
+    return found
+
+
+def other_links(house: House, settings: Settings, node: Node) -> list[Settings]:
+    """The settings with a node's radio link on every other pair of radios, both ends on one block each time."""
+    base = tuple(e for e in settings.link_bands if e.node_id != node.id)
+    parent = next(n for n in house.job.nodes if node.uplink is not None and n.id == node.uplink.to_node_id)
+    ways = [base, *((*base, way) for way in link_choices_of(node, parent))]
+    return [tied(house, replace(settings, link_bands=w)) for w in ways if set(w) != set(settings.link_bands)]
+
+
+def tied(house: House, settings: Settings) -> Settings:
+    """The settings with the far end of every radio link on its near end's block."""
+    job = house.linked_by(settings.link_bands).job
+    radios = {s.radio_id: s for s in settings.radios}
+    for node in job.nodes:
+        ends = link_ends(job, node.id)
+        if ends is not None:
+            near = radios[ends[0]]
+            radios[ends[1]] = replace(
+                radios[ends[1]], channel=near.channel, width_mhz=near.width_mhz, centre_mhz=near.centre_mhz
+            )
+    return replace(settings, radios=tuple(radios[s.radio_id] for s in settings.radios))
+
+
+def _needed_by_links(house: House, link_bands: tuple[LinkBand, ...]) -> set[str]:
+    job = house.linked_by(link_bands).job
+    return {end for n in job.nodes for ends in [link_ends(job, n.id)] if ends is not None for end in ends}
+
+
+def steps_of(house: House, setting: RadioSetting) -> list[float]:
+    """A radio's power steps that some lawful block allows, the highest first; its own where it is locked or off."""
+    radio = house.job.radio(setting.radio_id)
+    if radio.locked or not setting.enabled:
+        return [setting.eirp_dbm]
+    most = max((b.max_eirp_dbm for b in offered_blocks(house.job, radio.id)), default=-np.inf)
+    return sorted({e for e in (*radio.eirp_steps_dbm, setting.eirp_dbm) if e <= most}, reverse=True)
+
+
+def _band_choices(
+    house: House, start: Settings, band: Band, rules: Rules, pinned: frozenset[str]
+) -> list[tuple[RadioSetting, ...]]:
+    """Choices of power and of being on for the radios of one band, the present ones first."""
+    present = tuple(s for s in start.radios if house.job.radio(s.radio_id).band == band)
+    found = [present]
+    if rules.power and present:
+        steps = [[s.eirp_dbm] if s.radio_id in pinned else steps_of(house, s) for s in present]
+        if len(present) <= EACH_ALONE:
+            ways: Iterable[tuple[float, ...]] = itertools.product(*steps)
+        else:
+            common = sorted({e for options in steps for e in options}, reverse=True)
+            ways = [
+                tuple(max((e for e in options if e <= c), default=options[-1]) for options in steps) for c in common
+            ]
+        found += [tuple(replace(s, eirp_dbm=e) for s, e in zip(present, way, strict=True)) for way in ways]
+    if rules.switch_off and band == "2.4 GHz" and len(present) > 1:
+        free = [
+            i
+            for i, s in enumerate(present)
+            if s.enabled and not house.job.radio(s.radio_id).locked and s.radio_id not in pinned
+        ]
+        for count in range(1, min(len(free), len(present) - 1) + 1):
+            for off in itertools.combinations(free, count):
+                found += [
+                    tuple(replace(s, enabled=False) if i in off else s for i, s in enumerate(way))
+                    for way in found[: 1 + len(found)]
+                    if all(s.enabled for s in way)
+                ]
+    return list(dict.fromkeys(found))
+
+
+def search_whole(
+    house: House,
+    rules: Rules,
+    deadline_s: float | Deadline,
+    pinned: dict[str, Block] | None = None,
+    told: Told | None = None,
+    channels_24: tuple[int, ...] | None = None,
+    refine: bool = True,
+) -> Best:
+    """The best setting among all listed choices; then, with ``refine``, improved radio by radio.
+
+    ``deadline_s``: a value of ``time.monotonic()``. ``told(text, share, best so far)`` is called now and then; what it
+    returns false for ends the search with the best so far.
+    """
+    return _Whole(house, rules, Deadline.of(deadline_s), pinned or {}, told, channels_24).run(refine)
+
+
+class _Whole:
+    def __init__(
+        self,
+        house: House,
+        rules: Rules,
+        deadline: Deadline,
+        pinned: dict[str, Block],
+        told: Told | None,
+        channels_24: tuple[int, ...] | None,
+    ) -> None:
+        self.house, self.rules, self.pinned, self.told = house, rules, pinned, told
+        self.deadline, self.channels_24 = deadline, channels_24
+        self.kept = _Kept()
+        self.best: tuple[Rank, Settings, Evaluation] | None = None
+        self.steps = 0
+        self.looked_into = 0
+        # A choice whose bound nobody had the time to work out might be the best.
+        self.unbounded = False
+
+    # -- the whole -----------------------------------------------------------------------------------------------
+
+    def run(self, refine: bool) -> Best:
+        listed = listed_choices(self.house, self.rules, self.pinned)
+        open_ones: list[Open] = []
+        for group in listed:
+            open_ones += self._bounds(group, at_least=0 if open_ones else 1)
+        count = len(open_ones)
+        bound = self._take_up(open_ones, "looking through the choices")
+        assert self.best is not None
+        proven = bound >= self.best[0] and not self.unbounded
+        if self.unbounded:
+            bound = BEST_RANK
+        if refine and (self.rules.power or self.rules.switch_off):
+            seen: set[Settings] = set()
+            while not self._out_of_time():
+                before = self.best[0]
+                near = [n for n in self._neighbours(self.best[1]) if n not in seen]
+                seen.update(near)
+                open_ones = [entry for n in near for entry in self._bounds(_alone(n))]
+                self._take_up(open_ones, "refining radio by radio")
+                count += len(near)
+                if self.best[0] >= before:
+                    break
+        key, settings, evaluation = self.best
+        return Best(settings, evaluation, proven, min(bound, key), count, self.looked_into, self.steps)
+
+    def _out_of_time(self) -> bool:
+        return self.deadline.over()
+
+    def _tell(self, text: str, share: float) -> None:
+        if self.told is not None and self.best is not None:
+            key, settings, evaluation = self.best
+            so_far = Best(settings, evaluation, False, key, 0, self.looked_into, self.steps)
+            if not self.told(text, share, so_far):
+                self.deadline.stop()
+
+    def _take_up(self, choices: list[Open], text: str) -> Rank:
+        """Search choices, best bound first; the smallest bound that was left open."""
+        choices.sort(key=lambda entry: entry[0])
+        worst = WORST_RANK
+        for done, (bound, group, n) in enumerate(choices):
+            if self.best is not None and (bound >= self.best[0] or self._out_of_time()):
+                return min(worst, bound)
+            if not self._solve(group.settings(n)):
+                worst = min(worst, bound)
+            self._tell(f"{text}: {done + 1} of {len(choices)} taken up", (done + 1) / len(choices))
+        return worst
+
+    def _neighbours(self, settings: Settings) -> list[Settings]:
+        """The same with one radio at another step, or switched on or off."""
+        found = []
+        needed = _needed_by_links(self.house, settings.link_bands)
+        for n, setting in enumerate(settings.radios):
+            radio = self.house.job.radio(setting.radio_id)
+            if radio.locked or radio.id in held_radios(self.rules):
+                continue
+            options: list[RadioSetting] = []
+            if self.rules.power:
+                options += [replace(setting, eirp_dbm=e) for e in steps_of(self.house, setting)]
+            present = self.house.job.settings.of(radio.id)
+            may_be_off = radio.band == "2.4 GHz" and radio.id not in needed and radio.id not in self.pinned
+            if self.rules.switch_off and may_be_off and present.enabled:
+                options.append(replace(setting, enabled=not setting.enabled))
+            for option in options:
+                if option != setting:
+                    radios = (*settings.radios[:n], option, *settings.radios[n + 1 :])
+                    if any(s.enabled for s in radios if self.house.job.radio(s.radio_id).band == radio.band):
+                        found.append(replace(settings, radios=radios))
+        return found
+
+    # -- one choice ----------------------------------------------------------------------------------------------
+
+    def _bounds(self, group: Choices, at_least: int = 0) -> list[Open]:
+        """The bound of every choice of a group; of so many at least when the time is over."""
+        if self._out_of_time() and at_least == 0:
+            self.unbounded = True
+            return []
+        house = self.house.linked_by(group.start.link_bands)
+        start, now = group.start, self.house.job.settings
+        homes = house.homes(group.eirp_dbm, group.enabled, start.names).tolist()
+        eirp, enabled = group.eirp_dbm.tolist(), group.enabled.tolist()
+        troubles = len(names_troubles(house.job, start))
+        in_band = [[i for i, r in enumerate(house.radios) if r.band == band] for band in BANDS]
+        present = [(now.of(r.id).eirp_dbm, now.of(r.id).enabled) for r in house.radios]
+        links = len(set(now.link_bands) ^ set(start.link_bands)) + (now.names != start.names)
+        found: list[Open] = []
+        for n in range(len(homes)):
+            if n >= at_least and self._out_of_time():
+                self.unbounded = True
+                break
+            load = [house.number_of(x) for x in house.loads(eirp[n], enabled[n], homes[n])]
+            parts = []
+            for band, rows in zip(BANDS, in_band, strict=True):
+                key = (band, tuple(load[i] for i in rows))
+                if key not in self.kept.bounds:
+                    settings = group.settings(n)
+                    self._kept_bound(radio_state(house, settings), band, settings)
+                parts.append(self.kept.bounds[key])
+            changed = sum(p != q for p, q in zip(present, zip(eirp[n], enabled[n], strict=True), strict=True))
+            bins = sorted(itertools.chain.from_iterable(p.bins for p in parts))
+            bins += [HEADROOM_BINS] * (len(load) - len(bins))
+            first = troubles + house.homeless(homes[n]) + sum(p.troubles for p in parts) + parts[0].zigbee_troubles
+            spill = sum(p.spill for p in parts)
+            below = [HEADROOM_BINS - b for b in bins]
+            rank = Rank(0, first, tuple(below), parts[0].zigbee_loss, links + changed, spill)
+            found.append((rank, group, n))
+        return found
+
+    def _options(self, settings: Settings, radio: int) -> list[Block]:
+        setting = settings.radios[radio]
+        if setting.radio_id in self.pinned:
+            return [self.pinned[setting.radio_id]]
+        return candidates(self.house.job, setting, self.rules, self.channels_24)
+
+    def _kept_bound(self, state: RadioState, band: Band, settings: Settings) -> _BandBound:
+        key = (band, tuple(state.load[i] for i, r in enumerate(self.house.radios) if r.band == band))
+        if key not in self.kept.bounds:
+            self.kept.bounds[key] = self._band_bound(state, band, settings)
+        return self.kept.bounds[key]
+
+    def _band_bound(self, state: RadioState, band: Band, settings: Settings) -> _BandBound:
+        troubles, bins, spill = 0, [], 0
+        for i, radio in enumerate(self.house.radios):
+            if radio.band != band or not state.enabled[i]:
+                continue
+            terms = state.rows(i, self._options(settings, i))
+            head = terms.available_fraction / np.maximum(terms.need_fraction, 1e-12)
+            bins.append(int(headroom_bin(head).max()))
+            spill += int(spill_bin(terms.spill).min())
+            troubles += int((terms.no_link + np.where(head < 1, terms.linked_musts, 0.0)).min())
+        bound = _BandBound(troubles, bins, spill)
+        if band == "2.4 GHz" and self.house.mesh_channels:
+            bound.zigbee_troubles, bound.zigbee_loss = self._zigbee_floor(state)
+        return bound
+
+    def _zigbee_floor(self, state: RadioState) -> tuple[int, int]:
+        """Fewest links in trouble and least loss under the neighbours alone: own radios only make it worse."""
+        if self.kept.zigbee is None:
+            per = [zigbee_mesh(state).neighbours(z) for z in self.house.mesh_channels]
+            ok, idle = (np.array([p[k].sum(axis=0) for p in per]) for k in (0, 1))
+            delivery = zigbee_mesh(state).deliveries(ok, idle)
+            short = (delivery < zigbee_table.WANTED_DELIVERY).sum(axis=-1)
+            loss = delivery_loss(delivery.min(axis=-1, initial=1.0))
+            self.kept.zigbee = (int(short.min()), int(loss.min()))
+        return self.kept.zigbee
+
+    def _solve(self, settings: Settings) -> bool:
+        """Search a choice's channels band by band; whether that was done to the end."""
+        house = self.house.linked_by(settings.link_bands)
+        state = radio_state(house, settings)
+        results: list[BandResult] = []
+        self.looked_into += 1
+        parts = [self._kept_bound(state, band, settings) for band in BANDS]
+        certain = state.homeless + len(names_troubles(house.job, settings))
+        least = [p.troubles + p.zigbee_troubles for p in parts]
+        for n, band in enumerate(BANDS):
+            rows = [i for i, r in enumerate(house.radios) if r.band == band]
+            start = tuple(settings.radios[i] for i in rows)
+            key = (band, tuple(state.load[i] for i in rows), start, settings.link_bands)
+            on = sum(state.enabled[i] for i in rows)
+            # More troubles in this band than the best has, less what the other bands have at least, cannot win.
+            ceiling = WORST
+            if self.best is not None:
+                allowed = self.best[0].problems - certain - (sum(least) - least[n])
+                if allowed < 0:
+                    return True
+                ceiling = min(WORST, ((allowed + 1) * (HEADROOM_BINS + 1) ** on, 0))
+            kept = self.kept.solved.get(key)
+            if kept is None or (kept[0].hopeless and kept[1] < ceiling):
+                problem = band_problem(house, settings, band, self.rules, self.channels_24, self.pinned)
+                limit = self.deadline if self.best is not None else self.deadline.at_least(0.5)
+                found = solve(problem, limit, ceiling)
+                self.steps += found.steps
+                kept = (found, ceiling)
+                if found.proven or found.hopeless:
+                    self.kept.solved[key] = kept
+            found = kept[0]
+            if found.hopeless:
+                return found.bound >= ceiling
+            least[n] = found.key[0] // (HEADROOM_BINS + 1) ** on
+            results.append(found)
+        blocks = {house.radios[r].id: b for result in results for r, b in result.blocks.items()}
+        radios = tuple(
+            with_block(s, blocks[s.radio_id])
+            if s.radio_id in blocks and not same_setting(s, with_block(s, blocks[s.radio_id]))
+            else s
+            for s in settings.radios
+        )
+        zigbee = results[0].zigbee_channel if house.job.zigbee is not None else None
+        full = replace(settings, radios=radios, zigbee_channel=zigbee)
+        evaluation = evaluate(self.house, full)
+        if self.best is None or evaluation.rank < self.best[0]:
+            self.best = (evaluation.rank, full, evaluation)
+        return all(r.proven for r in results)
+
+
+Open = tuple[Rank, Choices, int]
+
+
+def _alone(settings: Settings) -> Choices:
+    """One choice as a group of its own."""
+    eirp = np.array([[s.eirp_dbm for s in settings.radios]])
+    return Choices(settings, eirp, np.array([[s.enabled for s in settings.radios]], dtype=bool))

@@ -1,0 +1,393 @@
+"""Exact search for the channels of one band: branch and bound on packed keys, one vector of candidates at a time.
+
+Why bands can be solved one by one: the key's parts add up over bands (troubles, changes, spill) or compare as sorted
+vectors (headrooms), Zigbee depends on 2.4 GHz only, and with powers fixed so does every level and every device's radio.
+A lexicographic order of such parts is kept under putting bands together, so the best of each band is the best house.
+
+Why the bounds hold: a radio that is not yet placed can only take airtime away and spoil Zigbee, never give. So figures
+computed from the radios placed so far, with the best that each other radio could still have, are never too low.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.house.settings import Settings, setting_block
+from even_static.core.model.link_tables import LinkTable
+from even_static.core.model.prepared_house import House
+from even_static.core.model.radio_state import RadioState, radio_state
+from even_static.core.model.rank import MOST_RADIOS, delivery_loss, headroom_bin, pack, spill_bin, unpack_first
+from even_static.core.model.zigbee_mesh import zigbee_mesh
+from even_static.core.search.candidates import Rules, candidates
+from even_static.core.search.deadline import Deadline
+from even_static.core.spectrum.channels import Block
+from even_static.core.tables import zigbee as zigbee_table
+from even_static.core.tables.bands import Band
+
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int64]
+Packed = tuple[int, int]
+WORST: Packed = (np.iinfo(np.int64).max, np.iinfo(np.int64).max)
+
+
+@dataclass(slots=True)
+class BandResult:
+    """Best blocks found in a band: by radio index; the packed key and its proven bound; whether they meet."""
+
+    blocks: dict[int, Block]
+    zigbee_channel: int | None
+    key: Packed
+    bound: Packed
+    proven: bool
+    steps: int
+    radios: int
+    hopeless: bool = False
+    """Nothing below the ceiling that the search was given."""
+
+    def bound_figures(self) -> tuple[int, int]:
+        """(fewest troubles, bin of the worst headroom) that the bound still allows."""
+        return unpack_first(self.bound[0], self.radios)
+
+
+@dataclass(slots=True, eq=False)
+class BandProblem:
+    """One band made ready for search. A variable is a radio, or several that a radio link ties to one block."""
+
+    state: RadioState
+    band: Band
+    radios: list[int]
+    groups: list[list[int]]
+    blocks: list[list[Block]]
+    present: list[Block]
+    terms: dict[int, LinkTable]
+    share: dict[tuple[int, int], Floats]
+    extra: dict[tuple[int, int], Floats]
+    changed: list[Ints]
+    zigbee_channels: list[int]
+    zigbee_present: int | None
+    zigbee_base: tuple[Floats, Floats] | None = None
+    zigbee_own: dict[int, tuple[Floats, Floats]] = field(default_factory=dict)
+
+    @property
+    def group_of(self) -> dict[int, int]:
+        """Variable of each radio."""
+        return {r: v for v, group in enumerate(self.groups) for r in group}
+
+
+def band_problem(
+    house: House,
+    settings: Settings,
+    band: Band,
+    rules: Rules,
+    channels_24: tuple[int, ...] | None = None,
+    pinned: dict[str, Block] | None = None,
+) -> BandProblem:
+    """Tables of one band for a search that starts from settings (whose powers are kept).
+
+    ``pinned`` gives blocks by radio that the search must keep.
+    """
+    house = house.linked_by(settings.link_bands)
+    job = house.job
+    state = radio_state(house, settings)
+    radios = [i for i, r in enumerate(house.radios) if r.band == band and state.enabled[i]]
+    groups = house.link_groups(radios)
+    blocks: list[list[Block]] = []
+    for group in groups:
+        each = [
+            [pinned[house.radios[r].id]]
+            if pinned and house.radios[r].id in pinned
+            else candidates(job, settings.of(house.radios[r].id), rules, channels_24)
+            for r in group
+        ]
+        common = [b for b in each[0] if all(b in o for o in each[1:])]
+        blocks.append(common or [setting_block(house.radios[group[0]], settings.of(house.radios[group[0]].id))])
+    # Radios with least room come first: their choice decides most.
+    alone = [
+        max(float((t.available_fraction / np.maximum(t.need_fraction, 1e-9)).max()) for t in [state.rows(r, b)])
+        for group, b in zip(groups, blocks, strict=True)
+        for r in group[:1]
+    ]
+    order = sorted(range(len(groups)), key=lambda v: alone[v])
+    groups, blocks = [groups[v] for v in order], [blocks[v] for v in order]
+    terms = {r: state.rows(r, b) for group, b in zip(groups, blocks, strict=True) for r in group}
+    problem = BandProblem(
+        state,
+        band,
+        radios,
+        groups,
+        blocks,
+        [setting_block(house.radios[g[0]], settings.of(house.radios[g[0]].id)) for g in groups],
+        terms,
+        {},
+        {},
+        [],
+        [],
+        settings.zigbee_channel if job.zigbee is not None or job.thread is None else job.thread.channel,
+    )
+    now = job.settings
+    for group, options in zip(groups, blocks, strict=True):
+        changed = np.zeros(len(options), dtype=np.int64)
+        for r in group:
+            radio = house.radios[r]
+            before = now.of(radio.id)
+            powered = (before.eirp_dbm, before.enabled) == (state.eirp_dbm[r], state.enabled[r])
+            same = np.array([powered and b == setting_block(radio, before) for b in options])
+            changed += ~same
+        problem.changed.append(changed)
+    _pairs(problem)
+    if band == "2.4 GHz" and house.mesh_channels:
+        kept = rules.held is not None and rules.held.zigbee and job.zigbee is not None
+        given = [settings.zigbee_channel] if kept and settings.zigbee_channel is not None else None
+        _zigbee(problem, given or list(house.mesh_channels))
+    return problem
+
+
+def _pairs(problem: BandProblem) -> None:
+    """Share and extra need of every pair of radios in different variables, as matrices over their blocks."""
+    group_of = problem.group_of
+    for x, a in enumerate(problem.radios):
+        for b in problem.radios[x + 1 :]:
+            va, vb = group_of[a], group_of[b]
+            if va == vb:
+                continue
+            share, more_a, more_b = problem.state.pair(
+                a,
+                problem.blocks[va],
+                b,
+                problem.blocks[vb],
+                problem.terms[a].need_fraction,
+                problem.terms[b].need_fraction,
+            )
+            problem.share[a, b], problem.share[b, a] = share.astype(np.float64), share.T.astype(np.float64)
+            problem.extra[a, b], problem.extra[b, a] = more_a, more_b.T
+
+
+def _zigbee(problem: BandProblem, channels: list[int]) -> None:
+    terms = zigbee_mesh(problem.state)
+    problem.zigbee_channels = channels
+    base = [terms.neighbours(z) for z in channels]
+    problem.zigbee_base = (np.array([b[0].sum(axis=0) for b in base]), np.array([b[1].sum(axis=0) for b in base]))
+    for v, group in enumerate(problem.groups):
+        for r in group:
+            need = problem.terms[r].need_fraction
+            problem.zigbee_own[r] = terms.own_everywhere(r, problem.blocks[v], channels, need)
+
+
+class Placement:
+    """Bounds for one variable's candidates, given the blocks of some of the others."""
+
+    def __init__(self, problem: BandProblem) -> None:
+        self.problem = problem
+        self.group_of = problem.group_of
+
+    def bounds(self, v: int, placed: dict[int, int], below: int | None = None) -> tuple[Ints, Ints, Ints]:
+        """(first, second, index of the Zigbee channel): best keys for each candidate of ``v``, shape (candidates,).
+
+        ``placed`` maps other variables to their candidate. With all of them placed the keys are exact; candidates whose
+        first part lies above ``below`` even without Zigbee are told by that alone.
+        """
+        p = self.problem
+        n = len(p.blocks[v])
+        everyone = np.arange(n)
+        troubles = np.zeros(n)
+        heads: list[Floats] = []
+        changes = p.changed[v].copy()
+        spill = np.zeros(n, dtype=np.int64)
+        for group_index in range(len(p.groups)):
+            index: NDArray[np.intp] | None
+            if group_index == v:
+                index = everyone
+            elif group_index in placed:
+                index = np.full(n, placed[group_index])
+                changes += p.changed[group_index][placed[group_index]]
+            else:
+                index = None
+            for r in p.groups[group_index]:
+                if index is None:
+                    head, trouble, least = self._open(r, group_index, v, placed)
+                    spill += least
+                else:
+                    head = self._head(r, group_index, index, v, placed)
+                    t = p.terms[r]
+                    trouble = t.no_link[index] + np.where(head < 1, t.linked_musts[index], 0.0)
+                    spill += spill_bin(t.spill[index])
+                heads.append(head)
+                troubles = troubles + trouble
+            if index is None:
+                changes += int(p.changed[group_index].min())
+        bins = headroom_bin(np.array(heads).T.reshape(n, len(heads)))
+        rows = everyone
+        if below is not None and p.zigbee_base is not None:
+            none = np.zeros(n, dtype=np.int64)
+            rows = np.flatnonzero(pack(troubles.astype(np.int64), bins, none, none, none)[0] <= below)
+        loss, count, choice, zigbee_changed = self._zigbee(v, placed, rows)
+        first, second = pack((troubles + count).astype(np.int64), bins, loss, changes + zigbee_changed, spill)
+        return first, second, choice
+
+    def _head(self, r: int, g: int, index: NDArray[np.intp], v: int, placed: dict[int, int]) -> Floats:
+        """Headroom of a radio whose block is known (one for each candidate of v), among the placed ones."""
+        p = self.problem
+        t = p.terms[r]
+        load = t.need_fraction[index].copy()
+        for other in p.radios:
+            h = self.group_of[other]
+            if other == r:
+                continue
+            if h == g:
+                load += p.terms[other].need_fraction[index]
+            elif h == v or h in placed:
+                where = np.arange(len(index)) if h == v else placed[h]
+                load += (
+                    p.extra[r, other][index, where]
+                    + p.share[r, other][index, where] * p.terms[other].need_fraction[where]
+                )
+        return np.asarray(t.available_fraction[index] / np.maximum(load, 1e-12), dtype=np.float64)
+
+    def _open(self, r: int, g: int, v: int, placed: dict[int, int]) -> tuple[Floats, Floats, Ints]:
+        """Best headroom, fewest troubles and least spill that a radio without a block can still have."""
+        p = self.problem
+        t = p.terms[r]
+        load = t.need_fraction.copy()
+        for other in p.radios:
+            h = self.group_of[other]
+            if other == r or h == v:
+                continue
+            if h == g:
+                load = load + p.terms[other].need_fraction
+            elif h in placed:
+                load = load + p.extra[r, other][:, placed[h]]
+                load = load + p.share[r, other][:, placed[h]] * p.terms[other].need_fraction[placed[h]]
+        loads = load[:, None]
+        for other in p.groups[v]:
+            loads = loads + p.extra[r, other] + p.share[r, other] * p.terms[other].need_fraction[None, :]
+        head = t.available_fraction[:, None] / np.maximum(loads, 1e-12)
+        trouble = t.no_link[:, None] + np.where(head < 1, t.linked_musts[:, None], 0.0)
+        n = len(p.blocks[v])
+        return head.max(axis=0), trouble.min(axis=0), np.full(n, spill_bin(t.spill).min())
+
+    def _zigbee(self, v: int, placed: dict[int, int], some: NDArray[np.intp]) -> tuple[Ints, Ints, Ints, Ints]:
+        """(loss, links in trouble, chosen channel, whether it differs from the present one) for each candidate; zeros
+        for those that are not among ``some``."""
+        p = self.problem
+        n = len(p.blocks[v])
+        none = np.zeros(n, dtype=np.int64)
+        if p.zigbee_base is None:
+            return none, none, none, none
+        ok, idle = (x[None, :, :] for x in p.zigbee_base)
+        for g, i in placed.items():
+            for r in p.groups[g]:
+                ok, idle = ok + p.zigbee_own[r][0][i], idle + p.zigbee_own[r][1][i]
+        if len(some) == 0:
+            return none, none, none, none
+        for r in p.groups[v]:
+            ok, idle = ok + p.zigbee_own[r][0][some], idle + p.zigbee_own[r][1][some]
+        delivery = zigbee_mesh(p.state).deliveries(ok, idle)
+        count = (delivery < zigbee_table.WANTED_DELIVERY).sum(axis=-1)
+        loss = delivery_loss(delivery.min(axis=-1, initial=1.0))
+        differs = np.array([z != p.zigbee_present for z in p.zigbee_channels], dtype=np.int64)
+        rank = (count * 1000 + loss) * 2 + differs[None, :]
+        choice = rank.argmin(axis=1)
+        rows = np.arange(len(choice))
+        whole = [none.copy() for _ in range(4)]
+        for out, values in zip(whole, (loss[rows, choice], count[rows, choice], choice, differs[choice]), strict=True):
+            out[some] = values
+        return whole[0], whole[1], whole[2], whole[3]
+
+
+def solve(problem: BandProblem, deadline_s: float | Deadline, ceiling: Packed = WORST) -> BandResult:
+    """Best blocks of a band, exactly; once the time is over (``time.monotonic()``), the best so far and a bound.
+
+    ``ceiling``: keys from there on are of no use; where nothing lies below it, the result is marked hopeless.
+    """
+    if len(problem.radios) > MOST_RADIOS:
+        raise ValueError(f"at most {MOST_RADIOS} radios in one band can be searched")
+    return _Search(problem, Deadline.of(deadline_s), ceiling).run()
+
+
+class _Search:
+    def __init__(self, problem: BandProblem, deadline: Deadline, ceiling: Packed) -> None:
+        self.problem = problem
+        self.placement = Placement(problem)
+        self.deadline = deadline
+        self.best: Packed = ceiling
+        self.best_placed: dict[int, int] = {}
+        self.best_zigbee = 0
+        self.open_bound: Packed = WORST
+        self.steps = 0
+
+    def run(self) -> BandResult:
+        p = self.problem
+        if p.groups:
+            self._start()
+            self._branch({})
+            key, bound = self.best, min(self.best, self.open_bound)
+        else:
+            key = bound = self._without_radios()
+        zigbee = p.zigbee_channels[self.best_zigbee] if p.zigbee_base is not None else p.zigbee_present
+        return BandResult(
+            {r: p.blocks[v][i] for v, i in self.best_placed.items() for r in p.groups[v]},
+            zigbee,
+            key,
+            bound,
+            bound == key,
+            self.steps,
+            len(p.radios),
+            bool(p.groups) and not self.best_placed,
+        )
+
+    def _without_radios(self) -> Packed:
+        """A band without radios may still hold the Zigbee channel."""
+        p = self.problem
+        if p.zigbee_base is None:
+            return (0, 0)
+        delivery = zigbee_mesh(p.state).deliveries(*p.zigbee_base)
+        count = (delivery < zigbee_table.WANTED_DELIVERY).sum(axis=-1)
+        loss = delivery_loss(delivery.min(axis=-1, initial=1.0))
+        differs = np.array([z != p.zigbee_present for z in p.zigbee_channels], dtype=np.int64)
+        self.best_zigbee = int(((count * 1000 + loss) * 2 + differs).argmin())
+        z = self.best_zigbee
+        first, second = pack(
+            count[[z]], np.zeros((1, 0), dtype=np.int64), loss[[z]], differs[[z]], np.zeros(1, np.int64)
+        )
+        return int(first[0]), int(second[0])
+
+    def _start(self) -> None:
+        """A good first answer: from the present setting (or each radio's own best), one radio at a time."""
+        p = self.problem
+        placed = {v: p.blocks[v].index(b) if b in p.blocks[v] else 0 for v, b in enumerate(p.present)}
+        previous = WORST
+        while True:
+            for v in placed:
+                others = {u: i for u, i in placed.items() if u != v}
+                first, second, zigbee = self.placement.bounds(v, others, self.best[0])
+                i = int(np.lexsort((second, first))[0])
+                placed[v] = i
+                self._offer((int(first[i]), int(second[i])), placed, int(zigbee[i]))
+            if self.best >= previous or self.deadline.over():
+                return
+            previous = self.best
+
+    def _offer(self, key: Packed, placed: dict[int, int], zigbee: int) -> None:
+        if key < self.best:
+            self.best, self.best_placed, self.best_zigbee = key, dict(placed), zigbee
+
+    def _branch(self, placed: dict[int, int]) -> None:
+        v = len(placed)
+        first, second, zigbee = self.placement.bounds(v, placed, self.best[0])
+        self.steps += len(first)
+        order = np.lexsort((second, first))
+        last = v == len(self.problem.groups) - 1
+        for i in order:
+            key = (int(first[i]), int(second[i]))
+            if key >= self.best:
+                return
+            if last:
+                self._offer(key, {**placed, v: int(i)}, int(zigbee[i]))
+                return
+            if self.deadline.over():
+                self.open_bound = min(self.open_bound, key)
+                return
+            self._branch({**placed, v: int(i)})

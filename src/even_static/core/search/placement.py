@@ -1,0 +1,145 @@
+"""The whole search with nodes that may also stand elsewhere: every allowed spot is weighed, the best are searched."""
+
+from __future__ import annotations
+
+import itertools
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from even_static.core.errors import BadInput
+from even_static.core.house.building import NodeStand, Outlet, Stand
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.model.rank import Rank
+from even_static.core.propagation.coverage import coverage_of, with_stands
+from even_static.core.search.candidates import Rules
+from even_static.core.search.everything import Best
+from even_static.core.search.plan import Plan, make_plan
+
+MOST_MOVING = 2
+# So many ways of standing are searched to the end, the best ones by the settings as they are.
+SEARCHED = 4
+# So many are weighed at all.
+MOST_WAYS = 400
+SHELF_M = 1.6
+# Share of the time for weighing and searching; the rest is for telling it.
+PLANS_SHARE = 0.95
+
+Told = Callable[[str, float, Best], bool]
+
+
+@dataclass(frozen=True, slots=True)
+class TriedWay:
+    """A way for the nodes to stand: outlets by node, the house's figures there with the settings as they are, and the
+    figures with the best settings where it was searched."""
+
+    stands: tuple[NodeStand, ...]
+    outlets: tuple[str, ...]
+    troubles: int
+    headroom: float | None
+    best_troubles: int | None
+    best_headroom: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class PlacedPlan:
+    """The best plan with its stands (empty: nobody moves), the ways that were weighed, best first, and how many."""
+
+    plan: Plan
+    stands: tuple[NodeStand, ...]
+    ways: list[TriedWay]
+    weighed: int
+
+
+def make_placed_plan(
+    house: House,
+    node_ids: list[str],
+    rules: Rules,
+    seconds: float,
+    told: Told | None = None,
+    wanted: Callable[[], bool] | None = None,
+) -> PlacedPlan:
+    """The best setting and the best spots for nodes that may move, within a time.
+
+    A node on a cable may stand where a cable drop is, the others at any socket; a radio link takes the level that the
+    move gives it. Proven means: for the ways that were searched. BadInput where the house does not say enough.
+    """
+    job = house.job
+    _require(job, node_ids)
+    by_id = {n.id: n for n in job.nodes}
+    options = [[None, *_outlets(job, by_id[i])] for i in node_ids]
+    began = time.monotonic()
+    weighed: list[tuple[Rank, dict[str, Stand], tuple[str, ...], House]] = []
+    for way in itertools.islice(itertools.product(*options), MOST_WAYS):
+        taken = [o.id for o in way if o is not None]
+        if len(set(taken)) < len(taken):
+            continue
+        stands = {i: _stand(o) for i, o in zip(node_ids, way, strict=True) if o is not None}
+        there = House(with_stands(job, stands)) if stands else house
+        names = tuple(o.name if o is not None else "where it is" for o in way)
+        weighed.append((evaluate(there, job.settings).rank.noticed, stands, names, there))
+        if time.monotonic() - began > seconds / 3 or (wanted is not None and not wanted()):
+            break
+    weighed.sort(key=lambda w: w[0])
+    first = weighed[:SEARCHED]
+    # Where they stand now is always among what is searched.
+    if all(w[1] for w in first):
+        first[-1] = next(w for w in weighed if not w[1])
+    found: list[tuple[Plan, dict[str, Stand], tuple[str, ...]]] = []
+    for n, (_, stands, names, there) in enumerate(first):
+        if found and wanted is not None and not wanted():
+            break
+        share = max(PLANS_SHARE * seconds - (time.monotonic() - began), 0.5) / (len(first) - n)
+
+        def tell(text: str, part: float, best: Best, n: int = n, names: tuple[str, ...] = names) -> bool:
+            return told is None or told(f"{' and '.join(names)}: {text}", (n + part) / len(first), best)
+
+        found.append((make_plan(there, rules, share, None, tell, wanted), stands, names))
+    best = min(found, key=lambda f: (f[0].evaluation.rank.noticed, len(f[1]), f[0].evaluation.rank))
+    searched = {names: plan for plan, _, names in found}
+    ways = []
+    for _, stands, names, there in weighed[: 3 * SEARCHED]:
+        figures = evaluate(there, job.settings)
+        plan = searched.get(names)
+        ways.append(
+            TriedWay(
+                _as_tuple(stands),
+                names,
+                figures.troubles,
+                figures.headroom,
+                None if plan is None else plan.evaluation.troubles,
+                None if plan is None else plan.evaluation.headroom,
+            )
+        )
+    now = evaluate(house, job.settings)
+    return PlacedPlan(replace(best[0], now=now), _as_tuple(best[1]), ways, len(weighed))
+
+
+def _require(job: Job, node_ids: list[str]) -> None:
+    known = {n.id for n in job.nodes}
+    unknown = [i for i in node_ids if i not in known]
+    if unknown:
+        raise BadInput("move_node_ids", "must name nodes of the call", ", ".join(unknown), ", ".join(sorted(known)))
+    if not 1 <= len(set(node_ids)) <= MOST_MOVING:
+        raise BadInput("move_node_ids", "must be one node or two", len(node_ids), f"1 to {MOST_MOVING}")
+    if coverage_of(job) is None:
+        raise BadInput("building", "must be entered, with a node standing in it", "no rooms or no placed node", "House")
+    if not any(o.power for o in (job.building.outlets if job.building else ())):
+        raise BadInput("building.outlets", "must hold a spot where a node may be put", "none", "sockets under House")
+
+
+def _outlets(job: Job, node: Node) -> list[Outlet]:
+    assert job.building is not None
+    wired = node.uplink is None or node.uplink.band is None
+    return [o for o in job.building.outlets if o.power and (o.cable_drops > 0 or not wired)]
+
+
+def _stand(outlet: Outlet) -> Stand:
+    return Stand(outlet.storey, outlet.x_m, outlet.y_m, SHELF_M)
+
+
+def _as_tuple(stands: dict[str, Stand]) -> tuple[NodeStand, ...]:
+    return tuple(NodeStand(i, s) for i, s in stands.items())

@@ -1,0 +1,337 @@
+"""The tuner: the best setting of the house with its proof, and what else one might have done."""
+
+from __future__ import annotations
+
+import math
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from even_static.core.house.settings import Settings, setting_block
+from even_static.core.model.evaluate import MOST_HEADROOM, Evaluation, evaluate, radio_violations
+from even_static.core.model.prepared_house import House, link_ends
+from even_static.core.model.radio_state import radio_state
+from even_static.core.model.rank import HEADROOM_BIN, HEADROOM_BINS, headroom_bin
+from even_static.core.model.steering import named_choices
+from even_static.core.search.candidates import POLICIES, Policy, Rules, standard_sets, start_of, with_lawful_power
+from even_static.core.search.deadline import Deadline
+from even_static.core.search.everything import STEERING_DBM, Told, other_links, search_whole, steps_of
+from even_static.core.search.one_band import BandResult, Placement, band_problem, solve
+from even_static.core.search.rules_of_thumb import careful, fewest_networks, furthest_number, with_block
+from even_static.core.search.uncertainty import Futures, weigh
+from even_static.core.spectrum.channels import Block
+from even_static.core.tables.bands import BANDS
+
+# Shares of the time that is left: for the search, and for each of the two that are told beside it.
+SEARCH_SHARE, BESIDE_SHARE = 0.6, 0.4
+NO_END = Deadline(math.inf)
+
+
+@dataclass(frozen=True, slots=True)
+class Bound:
+    """What no setting can beat: the fewest troubles, and the largest smallest headroom (capped at 2)."""
+
+    troubles: int
+    headroom: float
+
+
+@dataclass(frozen=True, slots=True)
+class Alternative:
+    """Another setting: what kind of choice it is, its name, why one might make it, what it is and what it does."""
+
+    kind: Literal["school", "rule of thumb", "next best"]
+    name: str
+    reason: str
+    settings: Settings
+    evaluation: Evaluation
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """The best setting found, compared with the present one.
+
+    ``proven``: no lawful setting under the policy is better; otherwise ``bound`` tells how far one could be.
+    """
+
+    settings: Settings
+    evaluation: Evaluation
+    now: Evaluation
+    proven: bool
+    bound: Bound
+    policy: Policy
+    seconds: float
+    steps: int
+    alternatives: tuple[Alternative, ...]
+    choices: int = 1
+    """Choices of power, switches, links and steering that were listed; one where only channels were free."""
+    futures: Futures | None = None
+    """How the plan does where neighbours and levels turn out otherwise than measured."""
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """Result of one search over all bands."""
+
+    settings: Settings
+    evaluation: Evaluation
+    proven: bool
+    bound: Bound
+    steps: int
+    choices: int = 1
+
+
+def best_settings(
+    house: House,
+    rules: Rules,
+    deadline_s: float | Deadline,
+    pinned: dict[str, Block] | None = None,
+    told: Told | None = None,
+) -> Found:
+    """Best setting under a policy of all that the rules leave free; never worse than the present one.
+
+    ``deadline_s`` is a value of ``time.monotonic()``; what is not finished by then comes back unproven. ``pinned``:
+    blocks by radio that stay. ``told``: as :func:`search_whole` calls it.
+    """
+    deadline = Deadline.of(deadline_s)
+    if rules.whole:
+        return _whole(house, rules, deadline, pinned, told)
+    return _channels(house, rules, deadline, pinned)
+
+
+def _whole(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Block] | None, told: Told | None) -> Found:
+    sets: list[tuple[int, ...] | None] = [None]
+    if rules.policy == "standard set":
+        sets = list(standard_sets(house.job))
+    found = [
+        search_whole(house, rules, deadline.part(1 / (len(sets) - i)), pinned, told, channels_24)
+        for i, channels_24 in enumerate(sets)
+    ]
+    best = min(found, key=lambda f: f.evaluation.rank)
+    now = evaluate(house, house.job.settings)
+    settings, evaluation = best.settings, best.evaluation
+    if rules.held is None and not pinned and now.rank <= evaluation.rank and _tied(house, house.job.settings):
+        settings, evaluation = house.job.settings, now
+    rank = min(min(f.bound_rank for f in found), evaluation.rank)
+    bound = Bound(rank.problems, rank.worst_headroom_bin * HEADROOM_BIN)
+    steps, choices = sum(f.steps for f in found), sum(f.choices for f in found)
+    return Found(settings, evaluation, all(f.proven for f in found), bound, steps, choices)
+
+
+def _channels(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Block] | None) -> Found:
+    """Channels, widths and the Zigbee channel at the powers as they are."""
+    job = house.job
+    start = start_of(job, rules)
+    sets: list[tuple[int, ...] | None] = [None]
+    if rules.policy == "standard set":
+        sets = list(standard_sets(job))
+    best: Found | None = None
+    for k, channels_24 in enumerate(sets):
+        results = {}
+        mine = deadline.part(1 / (len(sets) - k))
+        for i, band in enumerate(BANDS):
+            problem = band_problem(house, start, band, rules, channels_24, pinned)
+            results[band] = solve(problem, mine.part(1 / (len(BANDS) - i)))
+        settings = _merge(house, start, list(results.values()))
+        found = Found(
+            settings,
+            evaluate(house, settings),
+            all(r.proven for r in results.values()),
+            _bound(house, start, list(results.values())),
+            sum(r.steps for r in results.values()),
+        )
+        if best is None or found.evaluation.rank < best.evaluation.rank:
+            best = replace(found, proven=found.proven and (best is None or best.proven))
+    assert best is not None
+    now = evaluate(house, job.settings)
+    if rules.held is None and not pinned and now.rank <= best.evaluation.rank and _tied(house, job.settings):
+        # Nothing under the policy beats the present setting, which need not follow the policy itself.
+        bins = int(headroom_bin(np.array(MOST_HEADROOM if now.headroom is None else now.headroom)))
+        present = Bound(now.troubles, bins * HEADROOM_BIN)
+        better = (present.troubles, -present.headroom) <= (best.bound.troubles, -best.bound.headroom)
+        return replace(best, settings=job.settings, evaluation=now, bound=present if better else best.bound)
+    return best
+
+
+def _tied(house: House, settings: Settings) -> bool:
+    """Whether both ends of every radio link are on one block."""
+    for node in house.job.nodes:
+        ends = link_ends(house.job, node.id)
+        if ends is not None:
+            near, far = (setting_block(house.job.radio(e), settings.of(e)) for e in ends)
+            if near != far:
+                return False
+    return True
+
+
+def _merge(house: House, start: Settings, results: list[BandResult]) -> Settings:
+    blocks = {house.radios[r].id: b for result in results for r, b in result.blocks.items()}
+    radios = []
+    for setting in start.radios:
+        block = blocks.get(setting.radio_id)
+        if block is not None and block != setting_block(house.job.radio(setting.radio_id), setting):
+            setting = with_block(setting, block)
+        radios.append(setting)
+    zigbee = results[0].zigbee_channel if house.job.zigbee is not None else None
+    return replace(start, radios=tuple(radios), zigbee_channel=zigbee)
+
+
+def _bound(house: House, start: Settings, results: list[BandResult]) -> Bound:
+    figures = [r.bound_figures() for r in results]
+    bins = [b for _, b in figures]
+    homeless = radio_state(house, start).homeless
+    return Bound(homeless + sum(t for t, _ in figures), min(bins, default=HEADROOM_BINS) * HEADROOM_BIN)
+
+
+def make_plan(
+    house: House,
+    rules: Rules | None = None,
+    seconds: float = 10.0,
+    pinned: dict[str, Block] | None = None,
+    told: Told | None = None,
+    wanted: Callable[[], bool] | None = None,
+) -> Plan:
+    """The best setting within a time, with what each school, rule of thumb and runner-up would bring instead.
+
+    The search has most of the time; what is told beside it shares the rest, and is left out where there is none.
+    ``wanted``: asked now and then whether anybody still waits; once not, it ends with what it has.
+    """
+    rules = rules or Rules()
+    began = time.monotonic()
+    deadline = Deadline(began + seconds, wanted)
+    found = best_settings(house, rules, deadline.part(SEARCH_SHARE), pinned, told)
+    took = time.monotonic() - began
+    alternatives = _schools(house, rules, found, deadline.part(BESIDE_SHARE), pinned)
+    if rules.whole:
+        channels = Rules(rules.policy, rules.avoid_radar, held=rules.held)
+        only = best_settings(house, channels, deadline.part(BESIDE_SHARE), pinned)
+        reason = "power, links and steering stay as they are"
+        alternatives.append(Alternative("school", "channels only", reason, only.settings, only.evaluation))
+    for name, reason, pick in (
+        ("fewest networks", "the channel on which the fewest networks are heard", fewest_networks),
+        ("furthest number", "the number furthest from everybody else's", furthest_number),
+        ("careful technician", "1/6/11 by least use, 80 MHz apart at 5 GHz, middle power, Zigbee clear of it", careful),
+    ):
+        settings = pick(house, with_lawful_power(house.job, house.job.settings))
+        alternatives.append(Alternative("rule of thumb", name, reason, settings, evaluate(house, settings)))
+    settings, evaluation, futures = found.settings, found.evaluation, None
+    if rules.whole:
+        # What wins only as measured but can hurt is not chosen over what is safe.
+        others = [a for a in alternatives if a.kind == "school"]
+        options = [found.settings, *(a.settings for a in others if a.evaluation.lawful)]
+        safest, weighed = weigh(house, list(dict.fromkeys(options)), deadline=deadline.part(0.7))
+        settings, futures = safest, weighed
+        evaluation = evaluate(house, settings)
+    alternatives += runners_up(house, rules, settings, deadline)
+    alternatives += other_choices(house, rules, settings, deadline)
+    return Plan(
+        settings,
+        evaluation,
+        evaluate(house, house.job.settings),
+        found.proven,
+        found.bound,
+        rules.policy,
+        took,
+        found.steps,
+        tuple(alternatives),
+        found.choices,
+        futures,
+    )
+
+
+def _schools(
+    house: House, rules: Rules, found: Found, deadline: Deadline, pinned: dict[str, Block] | None
+) -> list[Alternative]:
+    reasons = {
+        "standard set": "1, 6, 11 (or 1, 5, 9, 13) at 20 MHz only",
+        "any lawful channel": "every lawful channel and width is weighed",
+    }
+    schools = []
+    for policy in POLICIES:
+        other = found
+        if policy != rules.policy:
+            other = best_settings(house, replace(rules, policy=policy), deadline, pinned)
+        schools.append(Alternative("school", policy, reasons[policy], other.settings, other.evaluation))
+    return schools
+
+
+def other_choices(house: House, rules: Rules, settings: Settings, deadline: Deadline = NO_END) -> list[Alternative]:
+    """Beside the blocks: for each other thing that the rules leave free the best way to set it differently while all
+    else stays as planned. A radio's power, names and steering, a link's band, the Zigbee channel."""
+    job, held = house.job, rules.held
+    ways: list[tuple[str, list[Settings]]] = []
+    if rules.power:
+        for n, setting in enumerate(settings.radios):
+            if setting.enabled and not (held is not None and setting.radio_id in held.radio_ids):
+                steps = [replace(setting, eirp_dbm=e) for e in steps_of(house, setting) if e != setting.eirp_dbm]
+                lawful = [s for s in steps if not radio_violations(job, s)]
+                radios = [(*settings.radios[:n], s, *settings.radios[n + 1 :]) for s in lawful]
+                ways.append((f"{setting.radio_id} at", [replace(settings, radios=r) for r in radios]))
+    if rules.steering and not (held is not None and held.names) and all(n.steering != "nothing" for n in job.nodes):
+        names = [n for n in named_choices(job, STEERING_DBM) if n != settings.names]
+        ways.append(("names and steering:", [replace(settings, names=n) for n in names]))
+    if job.zigbee is not None and not (held is not None and held.zigbee):
+        others = [z for z in job.zigbee.selectable_channels if z != settings.zigbee_channel]
+        ways.append(("Zigbee on", [replace(settings, zigbee_channel=z) for z in others]))
+    if rules.links and not (held is not None and held.links):
+        for node in job.nodes:
+            if node.uplink is not None and node.uplink.band is not None:
+                ways.append((f"the link of {node.name}", other_links(house, settings, node)))
+    found = []
+    for what, options in ways:
+        if deadline.over():
+            break
+        tried = [(evaluate(house, s), s) for s in options]
+        best = min(tried, key=lambda t: t[0].rank, default=None)
+        if best is not None:
+            name = f"{what} {_differs(settings, best[1])}"
+            found.append(Alternative("next best", name, "all else as planned", best[1], best[0]))
+    return found
+
+
+def _differs(plan: Settings, other: Settings) -> str:
+    """In what a setting differs from a plan, in a word or two."""
+    if other.zigbee_channel != plan.zigbee_channel:
+        return str(other.zigbee_channel)
+    if other.link_bands != plan.link_bands:
+        moved = [e for e in other.link_bands if e not in plan.link_bands]
+        return f"at {moved[0].band}" if moved else "on its band of before"
+    if other.names != plan.names:
+        level = other.names.high_band_from_dbm
+        return f"{other.names.school}, {'no steering' if level is None else f'steered from {level:g} dBm'}"
+    changed = next(s for s in other.radios if s != plan.of(s.radio_id))
+    return f"{changed.eirp_dbm:g} dBm"
+
+
+def runners_up(house: House, rules: Rules, settings: Settings, deadline: Deadline = NO_END) -> list[Alternative]:
+    """For each radio the best other block while all else stays as planned: what it would cost to differ there."""
+    found: list[Alternative] = []
+    for band in BANDS:
+        problem = band_problem(house, settings, band, rules)
+        placement = Placement(problem)
+        present = [
+            options.index(b) if b in options else None
+            for options, b in zip(problem.blocks, problem.present, strict=True)
+        ]
+        for v, group in enumerate(problem.groups):
+            if deadline.over():
+                return found
+            others = {u: i for u, i in enumerate(present) if u != v and i is not None}
+            if len(problem.blocks[v]) < 2 or len(others) != len(problem.groups) - 1:
+                continue
+            first, second, _ = placement.bounds(v, others)
+            ranked = sorted(range(len(first)), key=lambda i: (int(first[i]), int(second[i])))
+            centre = problem.present[v].centre_mhz, problem.present[v].width_mhz
+            blocks = problem.blocks[v]
+            best = next((i for i in ranked if (blocks[i].centre_mhz, blocks[i].width_mhz) != centre), None)
+            if best is None:
+                continue
+            ids = {house.radios[r].id for r in group}
+            changed = replace(
+                settings, radios=tuple(with_block(s, blocks[best]) if s.radio_id in ids else s for s in settings.radios)
+            )
+            name = f"{' and '.join(sorted(ids))} on {blocks[best].channel} at {blocks[best].width_mhz} MHz"
+            found.append(Alternative("next best", name, "all else as planned", changed, evaluate(house, changed)))
+    return found

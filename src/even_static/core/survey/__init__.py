@@ -1,0 +1,1 @@
+"""The air as measured: scans, other sources, the walk, traces, link tests."""

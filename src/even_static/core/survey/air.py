@@ -1,0 +1,245 @@
+"""The air of a house as measured: who is heard where, how loud and how busy, from the newest readings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.house.building import Stand
+from even_static.core.house.clock import at_the_house
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node
+from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.settings import RadioSetting, setting_block
+from even_static.core.propagation.coverage import coverage_of
+from even_static.core.propagation.stands import place_point, stand_of, stand_then
+from even_static.core.survey.other_sources import EnergyFigure, Others, energy_figures, others_of, with_unexplained
+from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.phy import DEFAULT_USE_FRACTION, Modulation
+
+Floats = NDArray[np.float64]
+UNHEARD_DBM = -140.0
+
+
+def newest_listens(
+    job: Job, *, until: str | None = None, after: str | None = None, hours: tuple[int, int] | None = None
+) -> dict[tuple[str, Band], Listen]:
+    """The newest listening for each (place, band), within a time span if one is given (ISO 8601, ends included), and
+    within hours of the day (from, to; by the house's clock)."""
+    low = datetime.fromisoformat(after) if after else None
+    high = datetime.fromisoformat(until) if until else None
+    newest: dict[tuple[str, Band], Listen] = {}
+    for listen in sorted(job.listens, key=lambda li: datetime.fromisoformat(li.heard_at)):
+        at = datetime.fromisoformat(listen.heard_at)
+        fits = hours is None or hours[0] <= at_the_house(job, listen.heard_at).hour < hours[1]
+        if fits and (low is None or at >= low) and (high is None or at <= high):
+            for band in listen.bands:
+                newest[listen.place_id, band] = listen
+    return newest
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Air:
+    """Levels by network and place.
+
+    ``networks``: the other networks, one reading each (the loudest); ``rssi_dbm``: shape (networks, places);
+    ``use_fraction``: shape (networks,), broadcast or assumed; ``assumed``: where it is assumed;
+    ``own_rssi_dbm``: shape (radios, places) at the power in force then; ``own_eirp_dbm`` likewise that power;
+    ``heard[band][p]``: whether a place was listened to in a band.
+    """
+
+    networks: tuple[Reading, ...]
+    rssi_dbm: Floats
+    use_fraction: Floats
+    assumed: NDArray[np.bool_]
+    own_rssi_dbm: Floats
+    own_eirp_dbm: Floats
+    heard: dict[Band, NDArray[np.bool_]]
+    others: Others
+    """What else sends at 2.4 GHz."""
+
+
+def modulation_of(generation: str | None) -> Modulation:
+    """Which mask a network's signal has."""
+    return "dsss" if generation == "802.11b" else "ofdm"
+
+
+def layered_use(rssi_dbm: Floats, use_fraction: Floats, assumed: NDArray[np.bool_], group: NDArray[np.intp]) -> Floats:
+    """Airtime that each network adds to what louder networks on its primary channel already account for.
+
+    A broadcast channel use (BSS Load) is that of the channel, not of the network alone, so networks on one primary
+    channel are counted once: going from the loudest to the weakest, the group's airtime is the largest broadcast value
+    so far or the sum of the assumed ones, whichever is more. All arrays have shape (networks,); so has the result, and
+    its sum over a group never exceeds 1. Source: IEEE 802.11-2020 9.4.2.27 (from memory).
+    """
+    added = np.zeros_like(use_fraction)
+    reached: dict[int, tuple[float, float]] = {}
+    for k in np.argsort(-rssi_dbm, kind="stable"):
+        broadcast, stated = reached.get(int(group[k]), (0.0, 0.0))
+        before = max(broadcast, min(1.0, stated))
+        if assumed[k]:
+            stated += float(use_fraction[k])
+        else:
+            broadcast = max(broadcast, float(use_fraction[k]))
+        reached[int(group[k])] = (broadcast, stated)
+        added[k] = max(broadcast, min(1.0, stated)) - before
+    return added
+
+
+def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None) -> Air:
+    """The air as the newest readings up to a time (ISO 8601; none given means all) tell it; with ``hours`` as those
+    within hours of the day tell it, and the others only where nobody listened then.
+
+    Where the house has been entered, own levels at places that nobody listened at, and of nodes that have moved since,
+    are predicted; without it such places take the mean over the places where somebody listened.
+    """
+    place_index = {p.id: i for i, p in enumerate(job.places)}
+    radios = job.radios
+    own = {r.bssid: i for i, r in enumerate(radios)}
+    newest = newest_listens(job, until=until)
+    if hours is not None:
+        newest |= newest_listens(job, until=until, hours=hours)
+    heard: dict[Band, NDArray[np.bool_]] = {b: np.zeros(len(job.places), dtype=bool) for b in BANDS}
+    own_rssi = np.full((len(radios), len(job.places)), UNHEARD_DBM)
+    own_eirp = np.array([[job.settings.of(r.id).eirp_dbm] * len(job.places) for r in radios], dtype=np.float64)
+    own_eirp = own_eirp.reshape(len(radios), len(job.places))
+    offset_db = {i.id: i.offset_db for i in job.instruments}
+    own_listen: dict[tuple[int, int], Listen] = {}
+    networks: dict[str, Reading] = {}
+    latest: dict[str, datetime] = {}
+    levels: dict[str, dict[int, float]] = {}
+    for (place_id, band), listen in newest.items():
+        p = place_index[place_id]
+        heard[band][p] = True
+        at = datetime.fromisoformat(listen.heard_at)
+        for reading in listen.readings:
+            if reading.band != band:
+                continue
+            r = own.get(reading.bssid)
+            if r is not None:
+                own_rssi[r, p] = reading.rssi_dbm - offset_db.get(listen.instrument_id or "", 0.0)
+                own_listen[r, p] = listen
+                if listen.settings is not None:
+                    own_eirp[r, p] = listen.settings.of(radios[r].id).eirp_dbm
+                continue
+            levels.setdefault(reading.bssid, {})[p] = reading.rssi_dbm - offset_db.get(listen.instrument_id or "", 0.0)
+            known = networks.get(reading.bssid)
+            if (
+                known is None
+                or at > latest[reading.bssid]
+                or (at == latest[reading.bssid] and reading.rssi_dbm > known.rssi_dbm)
+            ):
+                networks[reading.bssid] = reading
+                latest[reading.bssid] = at
+    ordered = tuple(sorted(networks.values(), key=lambda n: (n.band, n.channel, n.bssid)))
+    rssi = np.full((len(ordered), len(job.places)), UNHEARD_DBM)
+    for k, network in enumerate(ordered):
+        for p, level in levels[network.bssid].items():
+            rssi[k, p] = level
+    near = _nearness(job)
+    _fill_unmeasured(rssi, [n.band for n in ordered], heard, near)
+    _fill_unmeasured(own_rssi, [r.band for r in radios], heard, near)
+    _predict(job, own_rssi, own_listen, heard)
+    assumed = np.array([n.channel_use_fraction is None for n in ordered], dtype=bool)
+    use = np.array([_use(n) for n in ordered], dtype=np.float64)
+    found = Air(
+        ordered, rssi, use, assumed, own_rssi, own_eirp, heard, others_of(job, None if hours is None else hours[0])
+    )
+    if not job.energy_scans:
+        return found
+    return replace(found, others=with_unexplained(found.others, explained_energy(job, found), job))
+
+
+def _ever_set(job: Job, radio_id: str) -> set[RadioSetting]:
+    """Everything that a radio is known to have been set to."""
+    times = [job.settings, *(c.before for c in job.changes), *(c.after for c in job.changes)]
+    times += [li.settings for li in job.listens if li.settings is not None]
+    times += [job.sheet.before] if job.sheet is not None else []
+    return {s for settings in times for s in settings.radios if s.radio_id == radio_id}
+
+
+def explained_energy(job: Job, found: Air) -> list[EnergyFigure]:
+    """The energy scans beside what is known to send at 2.4 GHz, own radios included: as they are set, and as they were
+    set when somebody listened or changed something, since a scan may be from then."""
+    known: list[tuple[str, int, Modulation, int, Floats]] = [
+        (n.ssid or "a hidden network", n.centre_mhz, modulation_of(n.generation), n.width_mhz, level)
+        for n, level in zip(found.networks, found.rssi_dbm, strict=True)
+        if n.band == "2.4 GHz"
+    ]
+    for radio, level in zip(job.radios, found.own_rssi_dbm, strict=True):
+        if radio.band == "2.4 GHz":
+            for block in {setting_block(radio, s) for s in _ever_set(job, radio.id) if s.enabled}:
+                known.append((f"own radio {radio.id}", block.centre_mhz, "ofdm", block.width_mhz, level))
+    return energy_figures(job, known, found.others)
+
+
+def _use(network: Reading) -> float:
+    if network.channel_use_fraction is not None:
+        return network.channel_use_fraction
+    return DEFAULT_USE_FRACTION[network.band]
+
+
+NEAR_M = 3.0
+
+
+def _nearness(job: Job) -> Floats:
+    """How much a place says about another, by the distance between them: shape (places, places); 1 where unknown."""
+    at = [place_point(job, p) for p in job.places]
+    near = np.ones((len(at), len(at)))
+    for a, here in enumerate(at):
+        for b, there in enumerate(at):
+            if here is not None and there is not None:
+                near[a, b] = np.exp(-np.linalg.norm(np.subtract(here, there)) / NEAR_M)
+    return near
+
+
+def _fill_unmeasured(rssi_dbm: Floats, bands: list[Band], heard: dict[Band, NDArray[np.bool_]], near: Floats) -> None:
+    """Places that nobody listened at take the mean level over the places where somebody did, the near ones first."""
+    for k, band in enumerate(bands):
+        measured = heard[band]
+        if measured.any() and not measured.all():
+            weights = near[np.ix_(~measured, measured)] + 1e-9
+            rssi_dbm[k, ~measured] = weights @ np.maximum(rssi_dbm[k, measured], -100.0) / weights.sum(axis=1)
+
+
+def _predict(
+    job: Job, own_rssi: Floats, own_listen: dict[tuple[int, int], Listen], heard: dict[Band, NDArray[np.bool_]]
+) -> None:
+    """Put predicted levels of own radios where nobody listened, and correct those of nodes that have moved since."""
+    coverage = coverage_of(job)
+    if coverage is None:
+        return
+    at = [place_point(job, p) for p in job.places]
+    known = [p for p, point in enumerate(at) if point is not None]
+    points = [point for point in at if point is not None]
+    now = coverage.levels_at(points).level_dbm
+    moved: dict[tuple[tuple[str, Stand], ...], Floats] = {}
+    nodes = {n.id: n for n in job.nodes}
+    for r, radio in enumerate(job.radios):
+        node = job.node_of(radio.id)
+        standing = stand_of(job, node)
+        for column, p in enumerate(known):
+            predicted = now[r, column]
+            if np.isnan(predicted):
+                continue
+            listen = own_listen.get((r, p))
+            if listen is None:
+                if not heard[radio.band][p] or _moved_since(job, node, job.places[p].id, radio.band):
+                    own_rssi[r, p] = predicted
+                continue
+            then = stand_then(job, listen, node)
+            if then is None or then == standing:
+                continue
+            key = tuple((s.node_id, s.stand) for s in listen.stands or () if s.node_id in nodes)
+            if key not in moved:
+                moved[key] = coverage.levels_at(points, dict(key)).level_dbm
+            own_rssi[r, p] = np.clip(own_rssi[r, p] + predicted - moved[key][r, column], -120.0, -5.0)
+
+
+def _moved_since(job: Job, node: Node, place_id: str, band: Band) -> bool:
+    """Whether a node stands elsewhere than when somebody last listened at a place and did not hear it."""
+    listen = newest_listens(job).get((place_id, band))
+    return listen is not None and stand_then(job, listen, node) != stand_of(job, node)

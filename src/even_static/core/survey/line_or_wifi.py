@@ -1,0 +1,174 @@
+"""Is it the line or the Wi-Fi? Answered with the numbers that were measured, room by room."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Device
+from even_static.core.house.readings import Over, Reach, SpeedTest
+from even_static.core.survey.link_statistics import Spread, spread_of
+
+# A line that brings less than this share of what is paid for is the provider's matter. Common practice.
+LINE_FRACTION = 0.8
+# A room whose Wi-Fi brings less than this share of the line is held back by the Wi-Fi. Common practice.
+ROOM_FRACTION = 0.9
+# Cameras and video bells upload steadily: wanted and least, in Mb/s. Common practice.
+CAMERA_WANTED_MBPS, CAMERA_LEAST_MBPS = 2.0, 1.0
+# Latency under load beyond this is felt in calls and games, in ms. Common practice.
+FELT_LATENCY_MS = 100.0
+
+Narrow = Literal["the line", "the Wi-Fi", "neither", "not known yet"]
+CameraState = Literal["good", "at its least", "too slow", "not tested"]
+
+
+@dataclass(frozen=True, slots=True)
+class RoomLink:
+    """What was measured in a room, newest test of each kind; ``narrow`` is what holds it back."""
+
+    place_id: str
+    tested_at: str | None
+    reach: Reach | None
+    down_mbps: Spread | None
+    up_mbps: Spread | None
+    idle_ms: float | None
+    loaded_ms: float | None
+    jitter_ms: float | None
+    stalls: int | None
+    narrow: Narrow
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class CameraSpot:
+    """A device that uploads steadily, judged by the upload measured where it hangs."""
+
+    device_id: str
+    name: str
+    place_id: str
+    up_mbps: Spread | None
+    state: CameraState
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class LineVerdict:
+    """The line beside what is paid for, each room beside the line, and the camera spots."""
+
+    wired_down_mbps: Spread | None
+    wired_up_mbps: Spread | None
+    paid_down_mbps: float | None
+    paid_up_mbps: float | None
+    line: Narrow
+    text: str
+    rooms: list[RoomLink]
+    cameras: list[CameraSpot]
+
+
+def line_or_wifi(job: Job) -> LineVerdict:
+    """The verdict from the newest tests; what is missing is named, never guessed."""
+    wired = _newest(job, "cable", "the internet")
+    down = spread_of(wired.down_mbps) if wired else None
+    up = spread_of(wired.up_mbps) if wired else None
+    paid = job.subscription
+    line: Narrow = "not known yet"
+    if down is None:
+        text = "Not known yet: test with a cable at the gateway, against the internet, and write the figure down."
+    elif paid is None:
+        text = f"The wire brings {down.median:.0f} Mb/s; write down what the subscription promises to judge it."
+    elif down.median < LINE_FRACTION * paid.down_mbps:
+        line = "the line"
+        text = f"The line: the wire itself brings {down.median:.0f} of {paid.down_mbps:.0f} Mb/s. Call the provider."
+    else:
+        line = "neither"
+        text = f"Not the line: the wire brings {down.median:.0f} of {paid.down_mbps:.0f} Mb/s."
+    rooms = [_room(job, p.id, down) for p in job.places]
+    rooms = [r for r in rooms if r.down_mbps is not None]
+    slow = [r for r in rooms if r.narrow == "the Wi-Fi"]
+    if line == "neither" and slow:
+        line = "the Wi-Fi"
+        text += f" The Wi-Fi is narrower in {len(slow)} of {len(rooms)} tested rooms."
+    return LineVerdict(
+        down,
+        up,
+        paid.down_mbps if paid else None,
+        paid.up_mbps if paid else None,
+        line,
+        text,
+        rooms,
+        [_camera(job, d) for d in job.devices if is_camera(d)],
+    )
+
+
+def is_camera(device: Device) -> bool:
+    """Whether a device uploads steadily and more than it takes in, as cameras and video bells do."""
+    return device.demand_up_mbps >= CAMERA_LEAST_MBPS and device.demand_up_mbps > device.demand_down_mbps
+
+
+def _newest(job: Job, over: Over, reach: Reach | None, place_id: str | None = None) -> SpeedTest | None:
+    found = [
+        t
+        for t in job.speed_tests
+        if t.over == over
+        and (reach is None or t.reach == reach)
+        and (place_id is None or t.place_id == place_id)
+        and t.down_mbps
+    ]
+    return max(found, key=lambda t: datetime.fromisoformat(t.tested_at), default=None)
+
+
+def _room(job: Job, place_id: str, wired: Spread | None) -> RoomLink:
+    # Against this computer measures the house alone; against the internet the line counts too.
+    test = _newest(job, "wi-fi", "this computer", place_id) or _newest(job, "wi-fi", "the internet", place_id)
+    if test is None:
+        return RoomLink(place_id, None, None, None, None, None, None, None, None, "not known yet", "not tested")
+    down, up = spread_of(test.down_mbps), spread_of(test.up_mbps)
+    assert down is not None
+    idle, loaded, jitter = (spread_of(v) for v in (test.idle_ms, test.latency_ms, test.jitter_ms))
+    narrow: Narrow = "not known yet"
+    if wired is None:
+        text = f"{down.median:.0f} Mb/s"
+    elif down.median < ROOM_FRACTION * wired.median:
+        narrow = "the Wi-Fi"
+        text = f"the Wi-Fi: {down.median:.0f} Mb/s where the wire brings {wired.median:.0f}"
+    else:
+        narrow = "neither"
+        text = f"the Wi-Fi carries {down.median:.0f} Mb/s, as much as the wire brings ({wired.median:.0f})"
+        if test.reach == "this computer":
+            narrow = "the line"
+            text += ": if this room is slow, it is beyond the Wi-Fi"
+    if loaded is not None and loaded.median > FELT_LATENCY_MS:
+        text += f"; {loaded.median:.0f} ms under load is felt in calls"
+    if any(test.stalls):
+        text += f"; stalled {sum(test.stalls)} times, up to {max(test.longest_stall_ms, default=0) / 1000:.1f} s"
+    return RoomLink(
+        place_id,
+        test.tested_at,
+        test.reach,
+        down,
+        up,
+        idle.median if idle else None,
+        loaded.median if loaded else None,
+        jitter.median if jitter else None,
+        sum(test.stalls) if test.stalls else None,
+        narrow,
+        text,
+    )
+
+
+def _camera(job: Job, device: Device) -> CameraSpot:
+    test = _newest(job, "wi-fi", "this computer", device.place_id) or _newest(
+        job, "wi-fi", "the internet", device.place_id
+    )
+    up = spread_of(test.up_mbps) if test else None
+    if up is None:
+        text = "hold a phone where it hangs, on the network that it uses, and test"
+        return CameraSpot(device.id, device.name, device.place_id, None, "not tested", text)
+    # The worst run counts: a camera uploads all the time.
+    state: CameraState = (
+        "good" if up.lowest >= CAMERA_WANTED_MBPS else "at its least" if up.lowest >= CAMERA_LEAST_MBPS else "too slow"
+    )
+    text = f"{up.lowest:.1f} to {up.highest:.1f} Mb/s up; {CAMERA_WANTED_MBPS:g} wanted, {CAMERA_LEAST_MBPS:g} least"
+    return CameraSpot(device.id, device.name, device.place_id, up, state, text)
