@@ -18,9 +18,16 @@ from even_static.core.house.edit import SNAP_M, move_room, put_obstacle, put_ope
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Place
 from even_static.core.house.typed import add_typed
-from even_static.core.house.underlay import laid_at_first, moved_by_a_point, point_of_pixel, scaled_by_two_points
+from even_static.core.house.underlay import laid_at_first, moved_by_a_point, scaled_by_two_points
 from even_static.core.house.validate_building import validate_building
 from even_static.core.house.walls import walls_of
+
+
+def point_of_pixel(underlay, u, v):
+    """Where a pixel (u to the right, v down from the upper left corner) lies in the house, in m."""
+    c, s = math.cos(math.radians(underlay.turn_deg)), math.sin(math.radians(underlay.turn_deg))
+    x, y = u * underlay.metres_per_px, -v * underlay.metres_per_px
+    return underlay.x_m + c * x - s * y, underlay.y_m + s * x + c * y
 
 
 def _typed(*lines: str) -> Building:

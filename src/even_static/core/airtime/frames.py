@@ -58,11 +58,6 @@ def goodput_mbps(phy_mbps: float, generation: Generation, band: Band) -> float:
     return packets * PAYLOAD_BYTES * 8 / time_us * (1 - TCP_ACK_SHARE)
 
 
-def mac_efficiency(phy_mbps: float, generation: Generation, band: Band) -> float:
-    """Share of the PHY rate that is left as payload, 0..1."""
-    return goodput_mbps(phy_mbps, generation, band) / phy_mbps
-
-
 def beacon_airtime_fraction(band: Band) -> float:
     """Airtime that one network's beacons take at the slowest basic rate, as a fraction."""
     return (LEGACY_PREAMBLE_US + 8 * BEACON_BYTES / BEACON_RATE_MBPS[band]) / BEACON_INTERVAL_US

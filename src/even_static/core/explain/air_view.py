@@ -12,10 +12,10 @@ from even_static.core.model.evaluate import zigbee_figures
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import noise_states, radio_state
 from even_static.core.spectrum.channels import CHANNELS_20MHZ, ZIGBEE_CHANNELS, channel_mhz, zigbee_mhz
+from even_static.core.spectrum.deference import decodes_and_feels
 from even_static.core.spectrum.lawful import lawful_blocks
 from even_static.core.survey.air import UNHEARD_DBM, newest_listens
 from even_static.core.tables.bands import BANDS, Band
-from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
 
 EDGES_MHZ: dict[Band, tuple[int, int]] = {"2.4 GHz": (2400, 2484), "5 GHz": (5150, 5895), "6 GHz": (5925, 7125)}
 
@@ -116,8 +116,7 @@ def channel_loads(house: House, band: Band, place: int) -> tuple[ChannelLoad, ..
     coupling = spectra.coupling(centres, 20)
     level = spectra.rssi_dbm[:, place]
     shares = np.array([spectra.on_channel(n) for n in numbers]).reshape(len(numbers), -1)
-    defers = shares & (level - spectra.per_20_db >= DECODE_DEFER_DBM)[None, :]
-    defers |= level[None, :] + coupling >= ENERGY_DEFER_DBM
+    defers = np.logical_or(*decodes_and_feels(shares, level[None, :], spectra.per_20_db[None, :], coupling))
     busy = np.minimum(defers @ spectra.layers(place), 1.0)
     audible = ~defers & (level > UNHEARD_DBM)[None, :]
     rise, share = noise_states(level, coupling, audible, spectra.layers(None), 20)

@@ -18,8 +18,9 @@ from even_static.core.model.rank import Rank
 from even_static.core.search.candidates import Rules
 from even_static.core.search.plan import best_settings
 from even_static.core.spectrum.channels import Block, block_for
+from even_static.core.spectrum.deference import decodes_and_feels, per_20_mhz_db
 from even_static.core.tables.bands import Band
-from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
+from even_static.core.tables.channel_plans import ONE_SIX_ELEVEN
 
 # So many of the neighbours that cost most are asked about; so many moves are shown.
 MOST_ASKED, MOST_SHOWN = 6, 3
@@ -27,7 +28,7 @@ MOST_ASKED, MOST_SHOWN = 6, 3
 MOST_MOVING, OWN_SEARCH_S = 3, 3.0
 # Where a neighbour could go: usual channels, widths as they have them. Common practice at 2.4 GHz: 1, 6 and 11.
 USUAL: dict[Band, tuple[int, ...]] = {
-    "2.4 GHz": (1, 6, 11),
+    "2.4 GHz": ONE_SIX_ELEVEN,
     "5 GHz": (36, 52, 100, 116),
     "6 GHz": (5, 37, 69),
 }
@@ -217,7 +218,8 @@ def _costs(house: House, settings: Settings, now: Evaluation) -> list[Neighbour]
         heard = (decodes | energy)[0]
         layers = spectra.layers(house.radio_place[i])
         back = spectra.rssi_dbm[:, house.radio_place[i]] + state.eirp_dbm[i] - 20.0
-        reached = (decodes[0] & (back >= DECODE_DEFER_DBM)) | (back + coupling[0] >= ENERGY_DEFER_DBM)
+        # As far as a neighbour decodes: what is sent over a wider block is weaker in its 20 MHz.
+        reached = np.logical_or(*decodes_and_feels(decodes[0], back, per_20_mhz_db(block.width_mhz), coupling[0]))
         need = min(figures[radio.id].need_fraction, 1.0)
         for k, network in enumerate(spectra.networks):
             takes[network.bssid] = takes.get(network.bssid, 0.0) + float(layers[k]) * bool(heard[k])

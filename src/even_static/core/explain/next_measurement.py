@@ -13,6 +13,7 @@ import numpy as np
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
+from even_static.core.model.rank import counted_headroom
 from even_static.core.search.uncertainty import LOAD_SPREAD, READ_SPREAD_DB, UNREAD_SPREAD_DB
 from even_static.core.survey.air import UNHEARD_DBM, Air
 from even_static.core.tables.bands import BANDS, Band
@@ -108,7 +109,7 @@ def _weighed(house: House, plans: list[Settings], unknown: _Unknown) -> Measurem
         if keys[best] < keys[0]:
             changed += 1
             spared += figures[0].troubles - figures[best].troubles
-            gained += min(figures[best].headroom or 0.0, 2.0) - min(figures[0].headroom or 0.0, 2.0)
+            gained += counted_headroom(figures[best].headroom) - counted_headroom(figures[0].headroom)
     where = None if unknown.place is None else house.job.places[unknown.place].id
     return Measurement(unknown.what, where, unknown.band, changed / DRAWS, spared / DRAWS, gained / DRAWS, unknown.why)
 

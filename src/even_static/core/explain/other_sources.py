@@ -8,6 +8,7 @@ from even_static.core.house.senders import OtherSender
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
+from even_static.core.model.rank import counted_headroom
 from even_static.core.survey.air import explained_energy
 from even_static.core.survey.other_sources import EnergyFigure, duty_of, lines_of, newest_pans, others_of
 from even_static.core.tables.senders import USUAL
@@ -129,7 +130,7 @@ def _told(settings: Settings, senders: list[SenderFigure], pans: list[PanFigure]
     elif senders:
         # Nobody more in trouble, but less room or fewer reports while it runs: told too.
         def less(s: SenderFigure) -> float:
-            return min(s.headroom_without or 0.0, 2.0) - min(s.headroom_running or 0.0, 2.0)
+            return counted_headroom(s.headroom_without) - counted_headroom(s.headroom_running)
 
         tight = max(senders, key=less)
         if less(tight) >= NOTED_HEADROOM:

@@ -56,10 +56,3 @@ def moved_by_a_point(underlay: Underlay, start: Point, end: Point) -> Underlay:
     return replace(
         underlay, x_m=round(underlay.x_m + end[0] - start[0], 4), y_m=round(underlay.y_m + end[1] - start[1], 4)
     )
-
-
-def point_of_pixel(underlay: Underlay, u: float, v: float) -> Point:
-    """Where a pixel (u to the right, v down from the upper left corner) lies in the house, in m."""
-    c, s = math.cos(math.radians(underlay.turn_deg)), math.sin(math.radians(underlay.turn_deg))
-    x, y = u * underlay.metres_per_px, -v * underlay.metres_per_px
-    return underlay.x_m + c * x - s * y, underlay.y_m + s * x + c * y

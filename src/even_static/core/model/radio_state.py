@@ -20,10 +20,9 @@ from even_static.core.model.link_tables import Client, LinkTable, Row
 from even_static.core.model.prepared_house import House, Load
 from even_static.core.spectrum.channels import Block
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_db, coupling_table_db
+from even_static.core.spectrum.deference import decodes_and_feels, per_20_mhz_db
 from even_static.core.tables.phy import (
     ACTIVE_USE_FRACTION,
-    DECODE_DEFER_DBM,
-    ENERGY_DEFER_DBM,
 )
 
 Floats = NDArray[np.float64]
@@ -180,8 +179,7 @@ class RadioState:
             np.array([b.centre_mhz for b in same_width], dtype=np.intp), same_width[0].width_mhz
         )
         shares = np.array([spectra.on_channel(b.channel) for b in same_width]).reshape(len(same_width), -1)
-        decodes = shares & (level - spectra.per_20_db >= DECODE_DEFER_DBM)[None, :]
-        energy = level[None, :] + coupling >= ENERGY_DEFER_DBM
+        decodes, energy = decodes_and_feels(shares, level[None, :], spectra.per_20_db[None, :], coupling)
         kept[key] = decodes, energy, coupling
         return kept[key]
 
@@ -234,10 +232,8 @@ class RadioState:
         total = beacon_airtime_fraction(r.band) + need.sum(axis=1) if self.enabled[radio] else np.zeros(n)
         # A network that this radio hears hears it too, at a level that differs by the two powers (taken as 20 dBm).
         back = spectra.rssi_dbm[:, place] + self.eirp_dbm[radio] - 20.0
-        share20 = 10 * np.log10(width / 20)
-        reached = (decodes & (back - share20 >= DECODE_DEFER_DBM)[None, :]) | (
-            back[None, :] + coupling >= ENERGY_DEFER_DBM
-        )
+        read, felt = decodes_and_feels(decodes, back[None, :], per_20_mhz_db(width), coupling)
+        reached = read | felt
         spill = np.minimum(total, 1.0) * (reached & spectra.wifi[None, :]).sum(axis=1)
         mean_rise = (rise[place][0] * rise[place][1]).sum(axis=1)
         return LinkTable(busy, contenders, available, total, no_link, linked_musts, spill, mean_rise, need, down, up)
@@ -295,11 +291,11 @@ class RadioState:
         coupling_ab, coupling_ba = pair_coupling(blocks_a, blocks_b)
         a_at_b = float(self.own_rssi_dbm[a, self.house.radio_place[b]])
         b_at_a = float(self.own_rssi_dbm[b, self.house.radio_place[a]])
-        per20_a = np.array([10 * np.log10(x.width_mhz / 20) for x in blocks_a])[:, None]
-        per20_b = np.array([10 * np.log10(x.width_mhz / 20) for x in blocks_b])[None, :]
+        per20_a = per_20_mhz_db([x.width_mhz for x in blocks_a])[:, None]
+        per20_b = per_20_mhz_db([x.width_mhz for x in blocks_b])[None, :]
         on_a, on_b = pair_overlap(blocks_a, blocks_b)
-        share = (on_a & (b_at_a - per20_b >= DECODE_DEFER_DBM)) | (b_at_a + coupling_ba >= ENERGY_DEFER_DBM)
-        share |= (on_b & (a_at_b - per20_a >= DECODE_DEFER_DBM)) | (a_at_b + coupling_ab >= ENERGY_DEFER_DBM)
+        share = np.logical_or(*decodes_and_feels(on_a, b_at_a, per20_b, coupling_ba))
+        share |= np.logical_or(*decodes_and_feels(on_b, a_at_b, per20_a, coupling_ab))
         if not (self.enabled[a] and self.enabled[b]):
             nothing = np.zeros(share.shape)
             return np.zeros(share.shape, dtype=bool), nothing, nothing
@@ -395,9 +391,9 @@ def noise_states(
 
 def _defers(mine: Block, other: Block, level_dbm: float, coupling: float) -> bool:
     """Whether a radio on ``mine`` waits for a signal of ``other`` that reaches its node at a level."""
-    decodes = mine.primary_mhz in other.subchannels_mhz
-    per_20_db = 10 * float(np.log10(other.width_mhz / 20))
-    return (decodes and level_dbm - per_20_db >= DECODE_DEFER_DBM) or level_dbm + coupling >= ENERGY_DEFER_DBM
+    inside = mine.primary_mhz in other.subchannels_mhz
+    decodes, feels = decodes_and_feels(inside, level_dbm, per_20_mhz_db(other.width_mhz), coupling)
+    return bool(decodes or feels)
 
 
 def pair_coupling(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Floats, Floats]:

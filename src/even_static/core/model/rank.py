@@ -18,6 +18,8 @@ Ints = NDArray[np.int64]
 HEADROOM_BIN = 0.05
 HEADROOM_BINS = 40
 DELIVERY_BINS = 999
+# More headroom than this counts no further.
+MOST_COUNTED_HEADROOM = HEADROOM_BIN * HEADROOM_BINS
 SPILL_BIN = 0.05
 MOST_RADIOS = 10
 
@@ -57,6 +59,11 @@ WORST_RANK = Rank(1 << 62, 0, (), 0, 0, 0)
 def headroom_bin(headroom: Floats) -> Ints:
     """Bin of a headroom, 0..40: 5 % each, capped at 2 (any shape)."""
     return np.minimum(np.floor(np.minimum(headroom, 4.0) / HEADROOM_BIN + 1e-9), HEADROOM_BINS).astype(np.int64)
+
+
+def counted_headroom(headroom: float | None) -> float:
+    """A house's headroom as far as it counts; 0 where there is none."""
+    return min(headroom or 0.0, MOST_COUNTED_HEADROOM)
 
 
 def delivery_loss(delivery: Floats) -> Ints:

@@ -23,6 +23,7 @@ from even_static.core.model.radio_state import radio_state
 from even_static.core.propagation.coverage import coverage_of
 from even_static.core.survey.air import UNHEARD_DBM
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.channel_plans import ONE_SIX_ELEVEN
 from even_static.core.tables.phy import BEACON_BYTES, BEACON_INTERVAL_US, CLIENT_HIGH_BAND_DBM, PREAMBLE_US
 
 # A client looks round below this level, and moves for a gain of so much, in dBm and dB. Common practice (-70 to -75).
@@ -531,7 +532,7 @@ def small_points(house: House, settings: Settings, most: int = 3) -> list[SmallP
         bands += [DeviceBand(d, "2.4 GHz") for d in devices]
         names = replace(settings.names, school="one name and a split pair", bands=tuple(bands))
         tried = []
-        for channel in (1, 6, 11):
+        for channel in ONE_SIX_ELEVEN:
             mine = RadioSetting(f"{SMALL_ID}.24", channel, 20, SMALL_EIRP_DBM)
             figures = evaluate(there, replace(settings, radios=(*settings.radios, mine), names=names))
             tried.append((figures.rank.noticed, channel, figures))

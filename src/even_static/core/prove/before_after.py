@@ -17,17 +17,16 @@ from typing import Literal
 
 import numpy as np
 
-from even_static.core.airtime.rates import noise_floor_dbm
 from even_static.core.errors import BadInput
 from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Place
 from even_static.core.house.readings import Listen, Reading, SpeedTest
-from even_static.core.house.settings import Settings, setting_block
+from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import Evaluation, evaluate
 from even_static.core.model.prepared_house import House
-from even_static.core.spectrum.coupling import coupling_db
-from even_static.core.survey.air import modulation_of, newest_listens
+from even_static.core.survey.air import newest_listens
+from even_static.core.survey.margin import margin_of
 from even_static.core.tables.bands import BANDS, Band
 
 Verdict = Literal["better", "worse", "cannot tell"]
@@ -222,22 +221,8 @@ def level_and_rival(
     The own radio is the loudest of the band; the rival's level is what falls into its block. A rival weaker than the
     thermal noise counts as the noise.
     """
-    best = loudest_own(job, listen, band)
-    if listen is None or best is None:
-        return None, None
-    own = {r.bssid: r for r in job.radios}
-    block = setting_block(own[best.bssid], settings.of(own[best.bssid].id))
-    rivals = [
-        r.rssi_dbm
-        + float(
-            coupling_db(
-                abs(r.centre_mhz - block.centre_mhz), modulation_of(r.generation), r.width_mhz, "ofdm", block.width_mhz
-            )
-        )
-        for r in listen.readings
-        if r.bssid not in own and r.band == band
-    ]
-    return best.rssi_dbm, max([noise_floor_dbm(block.width_mhz), *rivals])
+    found = margin_of(job, settings, listen.readings, band) if listen is not None else None
+    return (None, None) if found is None else (found.own.rssi_dbm, found.floor_dbm)
 
 
 def prove(job: Job) -> Proof:

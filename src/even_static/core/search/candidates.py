@@ -10,10 +10,10 @@ from even_static.core.house.job import Job
 from even_static.core.house.settings import RadioSetting, Settings, setting_block
 from even_static.core.spectrum.channels import Block
 from even_static.core.spectrum.lawful import LawfulBlock, lawful_blocks
+from even_static.core.tables.channel_plans import STANDARD_SETS
 
 Policy = Literal["any lawful channel", "standard set"]
 POLICIES: Final[tuple[Policy, ...]] = ("any lawful channel", "standard set")
-STANDARD_SETS: Final = ((1, 6, 11), (1, 5, 9, 13))
 
 
 @dataclass(frozen=True, slots=True)

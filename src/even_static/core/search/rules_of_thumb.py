@@ -12,6 +12,7 @@ from even_static.core.search.candidates import Rules, candidates
 from even_static.core.spectrum.channels import Block, zigbee_mhz
 from even_static.core.survey.air import UNHEARD_DBM
 from even_static.core.tables.bands import WidthMhz
+from even_static.core.tables.channel_plans import ONE_SIX_ELEVEN
 
 Rank = tuple[bool, float, int]
 
@@ -26,7 +27,7 @@ def fewest_networks(house: House, settings: Settings) -> Settings:
         numbers = _heard_numbers(house, radio)
         return min(options, key=lambda b: (sum(n == b.channel for n in numbers), b.channel))
 
-    return _each(house, settings, pick, (1, 6, 11))
+    return _each(house, settings, pick, ONE_SIX_ELEVEN)
 
 
 def furthest_number(house: House, settings: Settings) -> Settings:
@@ -56,7 +57,7 @@ def careful(house: House, settings: Settings) -> Settings:
         radio = house.radios[group[0]]
         each = [settings.of(house.radios[r].id) for r in group]
         width = 20 if radio.band == "2.4 GHz" else 80
-        options = [candidates(job, s, Rules(), (1, 6, 11) if radio.band == "2.4 GHz" else None) for s in each]
+        options = [candidates(job, s, Rules(), ONE_SIX_ELEVEN if radio.band == "2.4 GHz" else None) for s in each]
         common = [b for b in options[0] if all(b in o for o in options[1:])]
         fitting = [b for b in common if b.width_mhz == width] or common
         if any(house.radios[r].locked or not s.enabled for r, s in zip(group, each, strict=True)) or not fitting:

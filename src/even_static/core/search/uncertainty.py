@@ -13,6 +13,7 @@ from even_static.core.house.settings import Settings
 from even_static.core.model.daily import heard_parts, part_of
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
+from even_static.core.model.rank import counted_headroom
 from even_static.core.search.deadline import Deadline
 from even_static.core.survey.air import UNHEARD_DBM, Air
 from even_static.core.tables.bands import BANDS
@@ -101,7 +102,7 @@ def weigh(
             passed_over = f"the best as measured leaves the house worse than now in the {' and the '.join(worse_in[0])}"
     mine = [evaluations[s][taken] for s in range(draws)]
     troubles = np.array([e.troubles for e in mine], dtype=np.float64)
-    headroom = np.array([min(e.headroom or 0.0, 2.0) for e in mine])
+    headroom = np.array([counted_headroom(e.headroom) for e in mine])
     return plans[taken], Futures(
         draws,
         better[taken],

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from even_static.core.spectrum.channels import Block, blocks
-from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.bands import Band
 from even_static.core.tables.regulatory import Rule, country
 
 
@@ -77,8 +77,3 @@ def lawful_blocks(code: str, band: Band, width_mhz: int, outdoors: bool = False)
     """Every block of one width in a band that an access point may use in a country."""
     found = (lawful_block(code, b, outdoors=outdoors) for b in blocks(band, width_mhz))
     return tuple(b for b in found if b is not None)
-
-
-def lawful_channels(code: str, *, outdoors: bool = False) -> dict[Band, tuple[int, ...]]:
-    """The 20 MHz channels an access point may use, by band."""
-    return {band: tuple(b.block.channel for b in lawful_blocks(code, band, 20, outdoors)) for band in BANDS}

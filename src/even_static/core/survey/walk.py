@@ -14,11 +14,12 @@ from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import Bssid, RssiDbm
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Listen, Reading, own_reading
-from even_static.core.house.settings import Settings, setting_block
+from even_static.core.house.settings import Settings
 from even_static.core.propagation.calibrate import READING_ERROR_DB, likeness
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.geometry import SHEET_M
 from even_static.core.propagation.stands import Point3, place_point, stands_now
+from even_static.core.survey.margin import margin_of
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import CLEAR_GAP_DB
 
@@ -334,36 +335,26 @@ class Gap:
 
 
 def gaps(job: Job, settings: Settings, readings: tuple[Reading, ...]) -> list[Gap]:
-    """Own level against the strongest rival whose block overlaps the own one, for each band with an own radio."""
-    own = {r.bssid: r for r in job.radios}
+    """Own level against the strongest interferer inside the own block, for each band with an own radio."""
+    by_address = {r.bssid: r.id for r in job.radios}
     found = []
     for band in BANDS:
         if all(r.band != band for r in job.radios):
             continue
-        mine = [r for r in readings if r.band == band and r.bssid in own]
-        best = max(mine, key=lambda r: r.rssi_dbm, default=None)
-        if best is None:
+        margin = margin_of(job, settings, readings, band)
+        if margin is None:
             found.append(Gap(band, None, None, None, None, None))
             continue
-        radio = own[best.bssid]
-        block = setting_block(radio, settings.of(radio.id))
-        rivals = [
-            r
-            for r in readings
-            if r.band == band
-            and r.bssid not in own
-            and abs(r.centre_mhz - block.centre_mhz) < (r.width_mhz + block.width_mhz) / 2
-        ]
-        rival = max(rivals, key=lambda r: r.rssi_dbm, default=None)
+        rival = margin.interferer
         found.append(
             Gap(
                 band,
-                best.rssi_dbm,
-                radio.id,
-                rival.rssi_dbm if rival else None,
-                rival.ssid if rival else None,
-                best.rssi_dbm - rival.rssi_dbm if rival else None,
-                rival is None or best.rssi_dbm - rival.rssi_dbm >= CLEAR_GAP_DB,
+                margin.own.rssi_dbm,
+                by_address[margin.own.bssid],
+                margin.floor_dbm if rival is not None else None,
+                rival.ssid if rival is not None else None,
+                margin.margin_db if rival is not None else None,
+                rival is None or margin.margin_db >= CLEAR_GAP_DB,
             )
         )
     return found
