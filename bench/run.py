@@ -180,18 +180,18 @@ def whole() -> None:
 
 
 def five_nodes() -> None:
-    """Best known within 5 s, and how far the bound is from it: headroom in per cent, troubles by count."""
+    """Best known within 5 s, and how far the bound is from it: headroom in per cent, problems by count."""
     rules = Rules(power=True, switch_off=True, links=True, steering=True)
     gaps, short, proven = [], [], 0
     for seed in range(5):
         house = House(random_house(seed, nodes=5, neighbours=60, places=20, devices=25, zigbee_devices=15))
         found = search_whole(house, rules, time.monotonic() + 5)
         proven += found.proven
-        short.append(found.evaluation.troubles - found.bound_rank[1])
+        short.append(found.evaluation.problems - found.bound_rank[1])
         worst = found.evaluation.rank[2]
         gaps.append(100 * (worst - found.bound_rank[2]) / max(HEADROOM_BINS - worst, 1) if short[-1] == 0 else 100.0)
     print(
-        f"whole search, 5 nodes, 5 s: proven {proven} of 5; troubles above the bound {short};"
+        f"whole search, 5 nodes, 5 s: proven {proven} of 5; problems above the bound {short};"
         f" worst headroom below its bound by {[round(g) for g in gaps]} % (goal 5)"
     )
 
@@ -214,11 +214,11 @@ def solvers() -> None:
             began = time.perf_counter()
             answer = solve_whole(House(job), rules, 60.0)
             theirs.append(time.perf_counter() - began)
-            agree += answer.proven and answer.troubles == found.evaluation.troubles
+            agree += answer.proven and answer.problems == found.evaluation.problems
         ours, other = statistics.median(mine), statistics.median(theirs)
         print(
             f"general solver (CP-SAT), same whole problem, {nodes} nodes, 2 bands: {other:.2f} s against {ours:.2f} s,"
-            f" ratio {other / ours:.0f}; as few troubles in {agree} of 4"
+            f" ratio {other / ours:.0f}; as few problems in {agree} of 4"
         )
 
 

@@ -16,15 +16,17 @@ from even_static.store.calls import Store
 
 
 def lists_for_tuples(value: Any) -> Any:
-    """The description with lists of numbers where it has pairs: the client's types do not carry tuples through."""
+    """The description with lists where it has pairs or ranks: the client's types do not carry tuples through."""
     if isinstance(value, list):
         return [lists_for_tuples(v) for v in value]
     if not isinstance(value, dict):
         return value
     kept = {k: lists_for_tuples(v) for k, v in value.items()}
     items = kept.get("prefixItems")
-    if items and all(i == items[0] for i in items):
-        kept = {k: v for k, v in kept.items() if k not in ("prefixItems", "minItems", "maxItems")} | {"items": items[0]}
+    if items:
+        kinds = [i for n, i in enumerate(items) if i not in items[:n]]
+        kept = {k: v for k, v in kept.items() if k not in ("prefixItems", "minItems", "maxItems")}
+        kept["items"] = kinds[0] if len(kinds) == 1 else {"anyOf": kinds}
     return kept
 
 

@@ -1,6 +1,6 @@
 """The whole problem for a general constraint solver (CP-SAT, ortools): the cross-check of the search, and its rival in
 the bench. It chooses among all listed choices of power, switches, links and names, and each radio's block under it, for
-the fewest troubles and then the best smallest headroom; Zigbee is left out (it does not add up linearly)."""
+the fewest problems and then the best smallest headroom; Zigbee is left out (it does not add up linearly)."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ortools.sat.python import cp_model
 
-from even_static.core.model.evaluate import names_troubles
+from even_static.core.model.evaluate import names_problems
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import HEADROOM_BINS
@@ -22,32 +22,32 @@ SCALE = 10**6
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """What the solver found: troubles, bin of the smallest headroom, and whether both are proven."""
+    """What the solver found: problems, bin of the smallest headroom, and whether both are proven."""
 
-    troubles: int
+    problems: int
     worst_bin: int
     proven: bool
 
 
 def solve_whole(house: House, rules: Rules, seconds: float = 60.0) -> Answer:
-    """The best (troubles, smallest headroom) over every listed choice and every block, by the general solver."""
+    """The best (problems, smallest headroom) over every listed choice and every block, by the general solver."""
     model = cp_model.CpModel()
     worst = model.new_int_var(0, HEADROOM_BINS, "worst")
-    chosen, troubles = [], []
+    chosen, problems = [], []
     for group in listed_choices(house, rules):
         linked = house.linked_by(group.start.link_bands)
         for n in range(len(group.eirp_dbm)):
             settings = group.settings(n)
             x = model.new_bool_var("")
             chosen.append(x)
-            certain = radio_state(linked, settings).homeless + len(names_troubles(house.job, settings))
-            troubles.append(certain * x)
+            certain = radio_state(linked, settings).homeless + len(names_problems(house.job, settings))
+            problems.append(certain * x)
             for band in BANDS:
                 problem = band_problem(house, settings, band, rules)
                 if problem.radios:
-                    _band(model, problem, x, worst, troubles)
+                    _band(model, problem, x, worst, problems)
     model.add_exactly_one(chosen)
-    model.minimize((HEADROOM_BINS + 1) * sum(troubles) + HEADROOM_BINS - worst)
+    model.minimize((HEADROOM_BINS + 1) * sum(problems) + HEADROOM_BINS - worst)
     solver = cp_model.CpSolver()
     solver.parameters.max_time_in_seconds = seconds
     solver.parameters.num_workers = 2
@@ -63,7 +63,7 @@ def _band(
     problem: BandProblem,
     x: cp_model.IntVar,
     worst: cp_model.IntVar,
-    troubles: list[cp_model.LinearExprT],
+    problems: list[cp_model.LinearExprT],
 ) -> None:
     """A band under one choice: a block for each group of radios if the choice is taken, nothing if it is not."""
     pick = [[model.new_bool_var("") for _ in blocks] for blocks in problem.blocks]
@@ -93,9 +93,9 @@ def _band(
                 model.add(worst <= b - 1).only_enforce_if([mine, reached.negated()])
                 model.add(20 * available >= b * load).only_enforce_if([mine, reached])
             model.add(available >= load).only_enforce_if([mine, short.negated()])
-            troubles.append(round(float(terms.no_link[i])) * mine)
+            problems.append(round(float(terms.no_link[i])) * mine)
             musts = round(float(terms.linked_musts[i]))
             if musts:
                 both = model.new_bool_var("")
                 model.add_bool_or([mine.negated(), short.negated(), both])
-                troubles.append(musts * both)
+                problems.append(musts * both)

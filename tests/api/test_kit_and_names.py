@@ -56,7 +56,7 @@ def test_names_are_the_core_s(client, call, demo_store, app_over):
 
     own = names_view(House(job), job.settings)
     assert [s["school"] for s in shown["schools"]] == [s.school for s in own.schools]
-    assert [s["evaluation"]["troubles"] for s in shown["schools"]] == [s.evaluation.troubles for s in own.schools]
+    assert [s["evaluation"]["problems"] for s in shown["schools"]] == [s.evaluation.problems for s in own.schools]
     assert shown["advice"]["text"] == own.advice.text
     assert [t["changes"] for t in shown["timelines"]] == [t.changes for t in own.timelines]
 
@@ -76,7 +76,7 @@ def test_the_whole_search_is_sent_and_read_back(client, demo_store):
     plan = _finished(client, client.post(f"/api/calls/{call}/tune", json=body).json()["id"])["plan"]
     assert plan["proven"]
     assert plan["choices"] > 100
-    assert plan["evaluation"]["troubles"] < plan["now"]["troubles"]
+    assert plan["evaluation"]["problems"] < plan["now"]["problems"]
     assert plan["futures"]["better"] > plan["futures"]["worse"]
     assert {a["name"] for a in plan["alternatives"]} >= {"channels only", "careful technician", "standard set"}
     done = _finished(

@@ -256,6 +256,6 @@ def test_every_step_shows_the_cautions_that_belong_to_it(open_page, running_app)
         for caution in CAUTIONS:
             if step in caution.steps:
                 expect(shown).to_contain_text(caution.title)
-    shown.get_by_text("Mind:").click()
+    shown.get_by_text("Caution:").click()
     expect(shown).to_contain_text("Local codes and licensed practice come first.")
     expect(shown).to_contain_text(next(c.text for c in CAUTIONS if c.kind == "life"))

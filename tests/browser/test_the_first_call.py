@@ -32,9 +32,9 @@ def figure(page, name: str, when: str = "now"):
 def test_tune_send_and_prove(open_page, running_app):
     call_id = copy_of(running_app, "whole job")
     page = open_page(f"call/{call_id}/tune")
-    before = int(figure(page, "troubles").inner_text())
+    before = int(figure(page, "problems").inner_text())
     assert (
-        before == evaluate(running_app.store.get(call_id).job, running_app.store.get(call_id).job.settings).troubles > 0
+        before == evaluate(running_app.store.get(call_id).job, running_app.store.get(call_id).job.settings).problems > 0
     )
 
     page.keyboard.press("t")
@@ -43,7 +43,7 @@ def test_tune_send_and_prove(open_page, running_app):
     expect(plan).to_contain_text("fewest networks")
     expect(plan).to_contain_text("furthest number")
     expect(plan).to_contain_text("standard set")
-    promised = int(figure(page, "troubles", "trial").inner_text())
+    promised = int(figure(page, "problems", "trial").inner_text())
     assert promised < before
 
     page.keyboard.press("s")
@@ -54,7 +54,7 @@ def test_tune_send_and_prove(open_page, running_app):
     sent = running_app.store.get(call_id).job
     assert len(sent.changes) == 1
     assert sent.changes[0].before != sent.changes[0].after == sent.settings
-    assert int(figure(page, "troubles").inner_text()) == evaluate(sent, sent.settings).troubles
+    assert int(figure(page, "problems").inner_text()) == evaluate(sent, sent.settings).problems
 
     page.keyboard.press("8")
     expect(page.get_by_label("Verdict")).to_contain_text("tested before but not after")
@@ -83,21 +83,21 @@ def test_a_setting_tried_by_hand_moves_the_figures_and_can_be_undone(open_page, 
         ),
     )
     expected = evaluate(job, tried)
-    expect(figure(page, "troubles", "trial")).to_have_text(str(expected.troubles))
+    expect(figure(page, "problems", "trial")).to_have_text(str(expected.problems))
     page.keyboard.press("Control+z")
-    expect(figure(page, "troubles", "trial")).to_have_count(0)
+    expect(figure(page, "problems", "trial")).to_have_count(0)
     page.keyboard.press("Control+y")
-    expect(figure(page, "troubles", "trial")).to_have_text(str(expected.troubles))
+    expect(figure(page, "problems", "trial")).to_have_text(str(expected.problems))
     card.get_by_role("button", name="Why?").click()
     reasons = page.locator('[data-reasons="studio-2.4"]')
     expect(reasons).to_contain_text("Studio camera")
     expect(reasons).to_contain_text("fair share")
     page.keyboard.press("5")
     expect(page.get_by_label("2.4 GHz sheet")).to_be_visible()
-    expect(figure(page, "troubles", "trial")).to_have_text(str(expected.troubles))
+    expect(figure(page, "problems", "trial")).to_have_text(str(expected.problems))
     page.keyboard.press("6")
     page.keyboard.press("r")
-    expect(figure(page, "troubles", "trial")).to_have_count(0)
+    expect(figure(page, "problems", "trial")).to_have_count(0)
     assert running_app.store.get(call_id).job.settings == job.settings
 
 

@@ -51,7 +51,7 @@ def test_what_else_sends_is_written_down_and_its_price_is_shown(open_page, runni
     row = card.get_by_role("row", name=re.compile("Nursery monitor"))
     expect(row).to_contain_text("−48 dBm")
     expect(row).to_contain_text(f"{own.low_mhz} to {own.high_mhz}")
-    expect(row.get_by_role("cell").nth(4)).to_contain_text(str(own.troubles_running))
+    expect(row.get_by_role("cell").nth(4)).to_contain_text(str(own.problems_running))
 
 
 def test_kits_with_two_radios_switches_and_repeaters(open_page, running_app):

@@ -63,12 +63,12 @@ def test_everything_is_searched_at_once_and_sent(open_page, running_app):
     expect(plan).to_contain_text("choices of power, switches, links and steering", timeout=60_000)
     expect(plan).to_contain_text("drawn futures")
     expect(plan).to_contain_text("careful technician")
-    promised = int(figure(page, "troubles", "trial").inner_text())
+    promised = int(figure(page, "problems", "trial").inner_text())
     page.keyboard.press("s")
     page.get_by_role("alertdialog").get_by_role("button", name="Send").click()
     expect(page.get_by_role("status").filter(has_text="read back")).to_be_visible(timeout=60_000)
     job = running_app.store.get(call).job
-    assert evaluate(job, job.settings).troubles <= promised + 1
+    assert evaluate(job, job.settings).problems <= promised + 1
     assert job.changes[0].after.names == job.settings.names
 
 
@@ -81,7 +81,7 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
     rows = names.get_by_label("Schools of naming").locator("tbody tr")
     expect(rows).to_have_count(len(own.schools))
     expect(rows.first).to_contain_text(own.schools[0].school)
-    expect(rows.first).to_contain_text(str(own.schools[0].evaluation.troubles))
+    expect(rows.first).to_contain_text(str(own.schools[0].evaluation.problems))
     flapping = next(t for t in own.timelines if t.flaps)
     expect(names).to_contain_text(f"flaps: {flapping.changes} changes in an evening")
     names.get_by_role("button", name="An evening of each device").click()
@@ -116,10 +116,10 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
 def test_a_school_is_tried_and_undone(open_page, running_app):
     page = open_page("call/2/tune")
     page.get_by_label("Schools of naming").get_by_role("button", name="Try").first.click()
-    expect(figure(page, "troubles", "trial")).to_be_visible()
+    expect(figure(page, "problems", "trial")).to_be_visible()
     expect(page.get_by_label("Names and steering")).to_contain_text("steering off")
     page.keyboard.press("Control+z")
-    expect(figure(page, "troubles", "trial")).to_have_count(0)
+    expect(figure(page, "problems", "trial")).to_have_count(0)
 
 
 def test_a_link_table_is_read(open_page, running_app):

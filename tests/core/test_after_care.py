@@ -98,7 +98,7 @@ def test_what_was_promised_is_what_the_core_said_before_the_change(demo_store):
     found = predicted_and_came(job)
     (change,) = job.changes
     promised = evaluate(House(job, until=change.changed_at), change.after)
-    assert (found.troubles_predicted, found.headroom_predicted) == (promised.troubles, promised.headroom)
+    assert (found.problems_predicted, found.headroom_predicted) == (promised.problems, promised.headroom)
     by_name = {e.subject: e for e in found.entries if e.kind == "Zigbee delivery"}
     for device in job.zigbee.devices:
         mine = by_name[device.name]

@@ -110,10 +110,10 @@ def test_what_a_sender_costs_is_the_house_with_it_running_and_without_it():
     always = replace(job.other_senders[0], running_fraction=1.0)
     running = evaluate(House(replace(job, other_senders=(always,))), setting)
     gone = evaluate(House(replace(job, other_senders=())), setting)
-    assert (figure.troubles_running, figure.headroom_running) == (running.troubles, running.headroom)
-    assert (figure.troubles_without, figure.zigbee_without) == (gone.troubles, gone.worst_zigbee_delivery)
+    assert (figure.problems_running, figure.headroom_running) == (running.problems, running.headroom)
+    assert (figure.problems_without, figure.zigbee_without) == (gone.problems, gone.worst_zigbee_delivery)
     assert figure.hour_fraction == pytest.approx(0.05)
-    assert figure.troubles_running > figure.troubles_without
+    assert figure.problems_running > figure.problems_without
     assert "while the thing runs" in found.text
     assert USUAL["microwave oven"].advice in found.text
 

@@ -48,7 +48,7 @@ def test_a_cable_costs_no_airtime_and_helps_what_hangs_on_it():
     assert found.hops[0].needs_fraction > 0
     told = next(w for w in found.what_if if "a cable to it" in w.what)
     then = evaluate(cabled, cabled.settings)
-    assert (told.troubles, told.headroom) == (then.troubles, then.headroom)
+    assert (told.problems, told.headroom) == (then.problems, then.headroom)
     assert not told.worse
 
 
@@ -64,7 +64,7 @@ def test_a_cabled_device_on_a_linked_node_loads_the_link_and_no_other_air():
     figures = {d.device_id: d for d in evaluate(after, after.settings).devices}
     assert figures[wired.id].radio_id is None
     assert figures[wired.id].carried
-    assert not [t for t in evaluate(after, after.settings).trouble_list if t.subject_id == wired.id]
+    assert not [t for t in evaluate(after, after.settings).problem_list if t.subject_id == wired.id]
 
 
 @settings(max_examples=20)

@@ -54,7 +54,7 @@ def test_one_listening_time_says_what_it_leaves_open():
     assert heard_parts(job) == ["evening"]
     assert "listened in one part of the day only, the evening" in day.text
     assert "the night, the morning and the afternoon is not known" in day.text
-    assert [p.troubles is None for p in day.parts] == [True, True, True, False]
+    assert [p.problems is None for p in day.parts] == [True, True, True, False]
     assert over_the_day(replace(job, listens=()), job.settings).text == "nobody has listened yet"
 
 
@@ -65,7 +65,7 @@ def test_each_part_of_the_day_is_evaluated_by_what_was_heard_then():
     only_evening = replace(job, listens=tuple(li for li in job.listens if not li.id.startswith("m-")))
     for name, alone in (("morning", only_morning), ("evening", only_evening)):
         figures = evaluate(alone, job.settings)
-        assert (day[name].troubles, day[name].headroom) == (figures.troubles, figures.headroom)
+        assert (day[name].problems, day[name].headroom) == (figures.problems, figures.headroom)
     assert day["morning"].busy_fraction >= day["evening"].busy_fraction
     assert over_the_day(job, job.settings).worst == "morning"
     # Where a place was not listened to in a part, what was heard there at another time stands in.
@@ -153,11 +153,11 @@ def test_nodes_that_may_move_are_tried_at_every_allowed_spot(row):
     found = make_placed_plan(house, ["studio"], Rules(power=True, links=True), 12.0)
     sockets = [o for o in row.building.outlets if o.power]
     assert found.weighed == len(sockets) + 1
-    assert any(way.outlets == ("where it is",) and way.best_troubles is not None for way in found.ways)
+    assert any(way.outlets == ("where it is",) and way.best_problems is not None for way in found.ways)
     for way in found.ways:
-        assert way.best_troubles is None or way.best_troubles <= way.troubles
-    keys = [w.best_troubles for w in found.ways if w.best_troubles is not None]
-    assert found.plan.evaluation.troubles == min(keys)
+        assert way.best_problems is None or way.best_problems <= way.problems
+    keys = [w.best_problems for w in found.ways if w.best_problems is not None]
+    assert found.plan.evaluation.problems == min(keys)
     # What is on a cable goes only where a cable drop is.
     landing = make_placed_plan(house, ["landing"], Rules(), 12.0)
     drops = [o for o in sockets if o.cable_drops]

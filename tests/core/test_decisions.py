@@ -133,7 +133,9 @@ def test_power_is_lawful_answered_and_not_louder_than_needed(measured):
         # Each step's figures are those of the house set so.
         verdict = judge.verdict(settings=with_power(measured.settings, radio.id, chosen.eirp_dbm))
         assert chosen.short <= verdict.short
-        assert [s.spill_fraction for s in power.steps] == sorted(s.spill_fraction for s in power.steps)
+        assert [s.ground_outside_fraction for s in power.steps] == sorted(
+            s.ground_outside_fraction for s in power.steps
+        )
         assert [s.covered_fraction for s in power.steps] == sorted(s.covered_fraction for s in power.steps)
 
 

@@ -92,24 +92,24 @@ def test_a_shared_radio_link_pays_twice_and_a_cable_nothing():
     assert (link.down_mbps, link.up_mbps) == (20.0, 2.0)
 
 
-def test_a_weak_link_is_a_trouble():
+def test_a_weak_link_is_a_problem():
     job = two_nodes(Uplink("node0", "5 GHz", -95.0))
-    kinds = {(t.kind, t.subject_id) for t in evaluate(job, job.settings).trouble_list}
+    kinds = {(t.kind, t.subject_id) for t in evaluate(job, job.settings).problem_list}
     assert ("no link", "node1") in kinds
 
 
-def test_an_overloaded_radio_is_a_trouble_for_what_must_be_carried():
+def test_an_overloaded_radio_is_a_problem_for_what_must_be_carried():
     job = two_nodes(demand=2000.0)
     result = evaluate(job, job.settings)
-    assert [(t.kind, t.subject_id) for t in result.trouble_list] == [("not carried", "laptop")]
+    assert [(t.kind, t.subject_id) for t in result.problem_list] == [("not carried", "laptop")]
     relaxed = replace(job, devices=(replace(job.devices[0], must_have=False),))
-    assert evaluate(relaxed, relaxed.settings).troubles == 0
+    assert evaluate(relaxed, relaxed.settings).problems == 0
 
 
 def test_no_link_counts_even_for_what_is_nice_to_have():
     job = two_nodes(far_dbm=-97.0, near_dbm=-98.0)
     relaxed = replace(job, devices=(replace(job.devices[0], must_have=False),))
-    assert [t.kind for t in evaluate(relaxed, relaxed.settings).trouble_list] == ["no link"]
+    assert [t.kind for t in evaluate(relaxed, relaxed.settings).problem_list] == ["no link"]
 
 
 @settings(max_examples=20, deadline=None)

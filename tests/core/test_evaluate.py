@@ -105,17 +105,28 @@ def test_layers_add_up_to_at_most_one_and_grow_with_every_network(rows):
         assert full[group == g].sum() >= fewer[group[:-1] == g].sum() - 1e-9
 
 
+def _with_known_use(job):
+    """The job with a channel use from every network: one that is broadcast takes the place of what was assumed of
+    weaker ones, so that without it another neighbour may well help on paper."""
+    own = {r.bssid for r in job.radios}
+
+    def known(r):
+        return r if r.bssid in own or r.channel_use_fraction is not None else replace(r, channel_use_fraction=0.1)
+
+    return replace(job, listens=tuple(replace(li, readings=tuple(map(known, li.readings))) for li in job.listens))
+
+
 @settings(max_examples=25, deadline=None)
 @given(seeds, st.sampled_from(BANDS), st.floats(-80, -35))
 def test_another_neighbour_never_helps(seed, band, level):
-    job = random_house(seed, nodes=2, neighbours=8, devices=5, zigbee_devices=4)
+    job = _with_known_use(random_house(seed, nodes=2, neighbours=8, devices=5, zigbee_devices=4))
     before = evaluate(job, job.settings)
     channel = {"2.4 GHz": 6, "5 GHz": 36, "6 GHz": 5}[band]
     centre = {"2.4 GHz": 2437, "5 GHz": 5180, "6 GHz": 5975}[band]
     extra = Reading("0a:00:00:00:00:01", "new", band, channel, centre, 20, level, channel_use_fraction=0.4)
     louder = replace(job, listens=tuple(replace(li, readings=(*li.readings, extra)) for li in job.listens))
     after = evaluate(louder, job.settings)
-    assert after.troubles >= before.troubles
+    assert after.problems >= before.problems
     # A neighbour may silence a half-overlapping one on paper, so single radios may gain a little; the house may not.
     assert after.headroom <= before.headroom * 1.02
     # A broadcast channel use takes the place of what was assumed of weaker networks: that may be a hair more. An own
@@ -198,9 +209,13 @@ def test_only_lawful_supported_settings_may_be_sent(house_job):
     st.lists(st.floats(0, 3), min_size=3, max_size=3), st.lists(st.floats(0, 3), min_size=3, max_size=3), seeds, seeds
 )
 def test_packed_and_whole_keys_order_alike(a, b, spill_a, spill_b):
-    def packed(heads, spill):
+    def packed(heads, taken_airtime):
         first, second = pack(
-            np.array([2]), headroom_bin(np.array([heads])), np.array([5]), np.array([1]), np.array([spill])
+            np.array([2]),
+            headroom_bin(np.array([heads])),
+            np.array([5]),
+            np.array([1]),
+            np.array([taken_airtime]),
         )
         return int(first[0]), int(second[0])
 

@@ -35,7 +35,7 @@ def test_the_first_thing_to_know(seed, nodes):
     elif figures.worst_zigbee_delivery is not None and figures.worst_zigbee_delivery < 0.99:
         assert found.subject_id == figures.worst_zigbee_device_id
         assert f"{figures.worst_zigbee_delivery:.1%}" in found.text
-    assert found.trouble == (figures.troubles > 0)
+    assert found.problem == (figures.problems > 0)
 
 
 def test_a_quiet_house_is_held_back_by_nothing():

@@ -37,8 +37,8 @@ def test_a_request_helps_the_house_and_does_not_crowd_the_neighbour(seed):
     house = House(job)
     now = evaluate(house, job.settings)
     for r in neighbours_view(house, job.settings).requests:
-        assert (r.troubles_before, r.headroom_before) == (now.troubles, now.headroom)
-        assert r.troubles_after <= r.troubles_before
+        assert (r.problems_before, r.headroom_before) == (now.problems, now.headroom)
+        assert r.problems_after <= r.problems_before
         assert r.crowd_after <= r.crowd_before + 0.02
         assert r.to_channel != r.from_channel
 
@@ -94,7 +94,7 @@ def test_a_shared_plan_never_hurts_and_crowds_nobody_who_moves(seed):
     if shared is None:
         return
     now = evaluate(house, job.settings)
-    assert (shared.troubles_now, shared.headroom_now) == (now.troubles, now.headroom)
+    assert (shared.problems_now, shared.headroom_now) == (now.problems, now.headroom)
     bssid = {n.letter: n.bssid for n in view.neighbours}
     to = {bssid[m.letter]: m.to_channel for m in shared.moves}
 
@@ -108,8 +108,8 @@ def test_a_shared_plan_never_hurts_and_crowds_nobody_who_moves(seed):
         replace(job, listens=tuple(replace(li, readings=tuple(map(moved, li.readings))) for li in job.listens))
     )
     then = evaluate(there, job.settings)
-    assert (shared.troubles_moved, shared.headroom_moved) == (then.troubles, pytest.approx(then.headroom))
+    assert (shared.problems_moved, shared.headroom_moved) == (then.problems, pytest.approx(then.headroom))
     assert then.rank.noticed < now.rank.noticed
-    assert shared.troubles_best <= shared.troubles_moved <= shared.troubles_now
+    assert shared.problems_best <= shared.problems_moved <= shared.problems_now
     assert all(m.crowd_after <= m.crowd_before + 0.02 for m in shared.moves)
     assert len(shared.moves) <= 3

@@ -134,7 +134,7 @@ def test_a_repeater_under_another_name_is_used_only_where_nothing_else_reaches()
     found = tree(House(repeater), repeater.settings)
     assert "another name" in found.hops[0].text
     told = next(w for w in found.what_if if w.what.endswith("under the same name as the rest"))
-    assert (told.troubles, told.headroom) == (as_node.troubles, as_node.headroom)
+    assert (told.problems, told.headroom) == (as_node.problems, as_node.headroom)
     assert any(w.what.endswith("without it") for w in found.what_if)
 
 
@@ -200,4 +200,4 @@ def test_a_radio_without_any_lawful_channel_is_said_and_switched_off():
     found = best_settings(House(job), Rules(), 1e12)
     assert not found.settings.radios[0].enabled
     assert found.evaluation.lawful
-    assert {t.kind for t in found.evaluation.trouble_list} == {"no link"}
+    assert {t.kind for t in found.evaluation.problem_list} == {"no link"}

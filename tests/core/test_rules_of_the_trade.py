@@ -34,7 +34,7 @@ def test_own_nodes_on_1_and_11_beat_one_channel_for_both(seed):
     for channel in (1, 6, 11):
         together = evaluate(house, on_24(job, [(channel, 20)] * 2))
         assert apart.headroom >= together.headroom
-        assert apart.troubles <= together.troubles
+        assert apart.problems <= together.problems
     half = evaluate(house, on_24(job, [(1, 20), (3, 20)]))
     assert apart.headroom >= half.headroom
 
@@ -62,7 +62,7 @@ def test_40_mhz_at_24_loses_in_company_and_wins_alone():
         company = replace(job, devices=narrow, listens=tuple(with_company(li) for li in job.listens))
         one, two = (evaluate(House(company), on_24(job, [(6, width)])) for width in (20, 40))
         assert two.headroom < 0.9 * one.headroom
-        assert two.spill_fraction > one.spill_fraction
+        assert two.airtime_from_neighbours_fraction > one.airtime_from_neighbours_fraction
         alone = [evaluate(House(job), on_24(job, [(6, width)])).headroom for width in (20, 40)]
         assert alone[1] >= alone[0]
 

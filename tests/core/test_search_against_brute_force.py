@@ -84,7 +84,7 @@ def test_three_nodes_at_5_ghz_with_and_without_a_radio_link(seed):
 
 
 @pytest.mark.parametrize("seed", [1, 4])
-def test_troubles_and_worst_headroom_against_a_constraint_solver(seed):
+def test_problems_and_worst_headroom_against_a_constraint_solver(seed):
     """CP-SAT (ortools) maximises the worst headroom bin over the same tables; the search must reach the same bin."""
     from ortools.sat.python import cp_model
 
@@ -92,7 +92,7 @@ def test_troubles_and_worst_headroom_against_a_constraint_solver(seed):
     house = House(job)
     problem = band_problem(house, job.settings, "5 GHz", Rules())
     result = solve(problem, far())
-    troubles, best_bin = result.bound_figures()
+    problems, best_bin = result.bound_figures()
     model = cp_model.CpModel()
     pick = [[model.new_bool_var(f"{v}-{i}") for i in range(len(b))] for v, b in enumerate(problem.blocks)]
     for row in pick:
@@ -122,7 +122,7 @@ def test_troubles_and_worst_headroom_against_a_constraint_solver(seed):
     solver.parameters.num_workers = 2
     assert solver.solve(model) == cp_model.OPTIMAL
     assert result.proven
-    if troubles == 0:
+    if problems == 0:
         assert best_bin == pytest.approx(solver.value(worst), abs=0)
     else:
         assert best_bin <= solver.value(worst)
@@ -142,7 +142,7 @@ def test_never_worse_never_unlawful_locked_stays(seed, policy, avoid_radar):
     assert plan.settings.of(locked.radios[0].id) == job.settings.of(locked.radios[0].id)
     assert plan.evaluation.rank == evaluate(House(job), plan.settings).rank
     assert plan.proven
-    assert plan.bound.troubles == plan.evaluation.troubles
+    assert plan.bound.problems == plan.evaluation.problems
     for alternative in plan.alternatives:
         require_choosable(job, replace(alternative.settings, zigbee_channel=job.settings.zigbee_channel))
         # What the rules leave free is searched; a recipe that sets other powers too may do better.
@@ -158,9 +158,9 @@ def test_no_time_still_gives_a_lawful_answer_and_a_bound_that_holds():
     whole = best_settings(house, Rules(), far())
     require_choosable(job, hasty.settings)
     assert hasty.evaluation.rank >= whole.evaluation.rank
-    assert hasty.bound.troubles <= whole.evaluation.troubles
+    assert hasty.bound.problems <= whole.evaluation.problems
     bins = headroom_bin(np.array([whole.evaluation.headroom]))[0]
-    if hasty.bound.troubles == whole.evaluation.troubles:
+    if hasty.bound.problems == whole.evaluation.problems:
         assert round(hasty.bound.headroom / 0.05) >= bins
 
 

@@ -101,8 +101,8 @@ def test_split_names_and_pairs_keep_groups_together(house):
     assert music == {"2.4 GHz"}
     pair = next(n for n in named_choices(house.job, (None, -65.0)) if n.school == "one name and a split pair")
     assert {b.device_id for b in pair.bands} == {d.id for d in house.job.devices if d.group_id == "music"}
-    troubles = evaluate(house, replace(house.job.settings, names=pair)).trouble_list
-    assert not [t for t in troubles if t.kind in ("flaps", "torn")]
+    problems = evaluate(house, replace(house.job.settings, names=pair)).problem_list
+    assert not [t for t in problems if t.kind in ("flaps", "torn")]
 
 
 def test_an_evening_shows_the_flapping_gadget_and_what_ends_it(house):
@@ -151,7 +151,7 @@ def test_who_joins_what_and_which_rates_may_go(house):
 # -- what ends it ------------------------------------------------------------------------------------------------
 
 
-def test_a_network_for_gadgets_that_throttles_is_a_trouble_for_cameras_and_the_search_takes_them_off(house):
+def test_a_network_for_gadgets_that_throttles_is_a_problem_for_cameras_and_the_search_takes_them_off(house):
     """Common practice: cameras moved to a box's device network stopped working, where it is throttled."""
     job = house.job
     camera, plug = replace(job.devices[1], demand_up_mbps=2.0), replace(job.devices[2], demand_down_mbps=0.1)
@@ -160,9 +160,9 @@ def test_a_network_for_gadgets_that_throttles_is_a_trouble_for_cameras_and_the_s
     names = Names(device_network=(camera.id, plug.id))
     setting = replace(job.settings, names=names)
     job = replace(job, settings=setting)
-    troubles = {(t.kind, t.subject_id) for t in evaluate(job, setting).trouble_list}
-    assert ("throttled", camera.id) in troubles
-    assert ("throttled", plug.id) not in troubles
+    problems = {(t.kind, t.subject_id) for t in evaluate(job, setting).problem_list}
+    assert ("throttled", camera.id) in problems
+    assert ("throttled", plug.id) not in problems
     first, second = on_gadget_network(job, setting)
     assert (first.device_id, first.throttled) == (camera.id, True)
     assert (second.device_id, second.text) == (plug.id, "carried")
@@ -205,10 +205,10 @@ def test_a_small_access_point_is_tried_where_devices_drop():
     assert found
     drops = {t.device_id for t in evening(house, job.settings) if t.flaps}
     assert all(drops <= set(p.device_ids) for p in found)
-    assert [p.troubles for p in found] == sorted(p.troubles for p in found)
+    assert [p.problems for p in found] == sorted(p.problems for p in found)
     now = evaluate(job, job.settings)
-    assert found[0].better == ((found[0].troubles, -found[0].headroom) < (now.troubles, -now.headroom))
-    assert found[0].troubles < now.troubles
+    assert found[0].better == ((found[0].problems, -found[0].headroom) < (now.problems, -now.headroom))
+    assert found[0].problems < now.problems
     assert small_points(House(replace(job, building=None)), job.settings) == []
 
 

@@ -147,13 +147,13 @@ def test_a_radio_link_goes_where_its_level_and_rate_are_better():
     child = job.nodes[1]
     weak = replace(child, uplink=replace(child.uplink, rssi_dbm=-92.0))
     house = House(replace(job, nodes=(job.nodes[0], weak)))
-    assert any(t.subject_id == child.id for t in evaluate(house, house.job.settings).trouble_list)
+    assert any(t.subject_id == child.id for t in evaluate(house, house.job.settings).problem_list)
     found = search_whole(house, Rules(links=True), far())
     assert [link.node_id for link in found.settings.link_bands] == [child.id]
     moved = with_link_bands(house.job, found.settings.link_bands)
     assert moved.nodes[1].uplink.band == found.settings.link_bands[0].band != "5 GHz"
     assert moved.nodes[1].uplink.rssi_dbm > -92
-    assert not any(t.subject_id == child.id for t in found.evaluation.trouble_list)
+    assert not any(t.subject_id == child.id for t in found.evaluation.problem_list)
 
 
 # -- names and steering ------------------------------------------------------------------------------------------
@@ -188,7 +188,7 @@ def test_awkward_devices_flap_under_steering_and_groups_are_torn_by_names():
     house = House(job)
 
     def kinds(names: Names) -> list[str]:
-        return [t.kind for t in evaluate(house, _named(job, names)).trouble_list]
+        return [t.kind for t in evaluate(house, _named(job, names)).problem_list]
 
     assert "flaps" not in kinds(Names())
     assert "flaps" in kinds(Names(high_band_from_dbm=-65.0))
@@ -301,7 +301,7 @@ def test_a_node_of_one_radio_and_a_radio_of_one_step_do():
 
 @pytest.mark.parametrize("seed", [2, 5])
 def test_the_whole_search_against_a_general_solver(seed):
-    """CP-SAT (ortools) over every listed choice and block at once: as few troubles, the same worst headroom."""
+    """CP-SAT (ortools) over every listed choice and block at once: as few problems, the same worst headroom."""
     from tests.oracle import solve_whole
 
     job = replace(_small(seed), zigbee=None)
@@ -312,8 +312,8 @@ def test_the_whole_search_against_a_general_solver(seed):
     theirs = solve_whole(house, rules, 60.0)
     assert mine.proven
     assert theirs.proven
-    assert (mine.evaluation.troubles, headroom_bin(np.array([mine.evaluation.headroom]))[0]) == (
-        theirs.troubles,
+    assert (mine.evaluation.problems, headroom_bin(np.array([mine.evaluation.headroom]))[0]) == (
+        theirs.problems,
         theirs.worst_bin,
     )
 

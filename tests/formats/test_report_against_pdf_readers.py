@@ -74,7 +74,7 @@ def test_two_readers_find_the_core_s_figures(job, pdf):
     both = [" ".join(pages), flat(extract_text(io.BytesIO(pdf)))]
     proof = prove(masked(job))
     for text in both:
-        assert f"Troubles: {proof.figures_before.troubles} before, {proof.figures_after.troubles} now" in text
+        assert f"Problems: {proof.figures_before.problems} before, {proof.figures_after.problems} now" in text
         assert "What to do if it comes back" in text
         assert "It is solved: 41 days without a drop-out." in text
     annex = next(n for n, p in enumerate(pages) if "Technician's annex" in p)

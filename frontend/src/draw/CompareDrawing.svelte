@@ -3,7 +3,7 @@
   import { delivery, headroom } from '../lib/format'
   import type { Evaluation } from '../lib/types'
 
-  /** Settings side by side: troubles as strokes, headroom and the worst Zigbee delivery as marks on scales. */
+  /** Settings side by side: problems as strokes, headroom and the worst Zigbee delivery as marks on scales. */
   interface Props {
     rows: { name: string; kind: string; evaluation: Evaluation }[]
   }
@@ -12,7 +12,7 @@
   let width = $state(800)
   const narrow = $derived(width < 560)
   const left = $derived(narrow ? 108 : 190)
-  const most = $derived(Math.max(1, ...rows.map((r) => r.evaluation.troubles)))
+  const most = $derived(Math.max(1, ...rows.map((r) => r.evaluation.problems)))
   const third = $derived((width - left - 24) / 3)
   const at = (column: number, share: number) => left + column * (third + 8) + share * (third - 24)
   const zigbee = (v: number | null | undefined) => Math.max(0, ((v ?? 1) - 0.8) / 0.2)
@@ -20,7 +20,7 @@
     text.length > left / 7.4 ? `${text.slice(0, Math.floor(left / 7.4) - 1)}…` : text
   const columns = $derived([
     {
-      text: 'troubles',
+      text: 'problems',
       ticks: [
         [0, '0'],
         [1, String(most)],
@@ -67,7 +67,7 @@
       <text x="4" y={y + 4} font-size="13" class="fill-ink {plan ? 'font-bold' : ''}"
         ><title>{row.name}</title>{cut(row.name)}</text
       >
-      {#each Array.from({ length: Math.min(e.troubles, 60) }, (_, k) => k) as k (k)}
+      {#each Array.from({ length: Math.min(e.problems, 60) }, (_, k) => k) as k (k)}
         <line
           x1={at(0, (k + 0.5) / most)}
           x2={at(0, (k + 0.5) / most)}
@@ -77,7 +77,7 @@
           stroke-width="2"
         />
       {/each}
-      {#if e.troubles === 0}<text x={at(0, 0) + 4} y={y + 4} font-size="12" class="fill-soft">none</text>{/if}
+      {#if e.problems === 0}<text x={at(0, 0) + 4} y={y + 4} font-size="12" class="fill-soft">none</text>{/if}
       <line
         x1={at(1, 0)}
         x2={at(1, Math.min(e.headroom ?? 2, 2) / 2)}

@@ -25,7 +25,7 @@
 {#if shown.length}
   <details class="mb-3 border-l-4 border-(--ink) bg-wash px-3 py-1.5 text-sm" data-cautions={step ?? 'these'}>
     <summary class="cursor-pointer">
-      <TriangleAlert size={16} class="mr-1 inline align-text-bottom" /><strong>Mind:</strong>
+      <TriangleAlert size={16} class="mr-1 inline align-text-bottom" /><strong>Caution:</strong>
       {shown.map((c) => c.title).join(' · ')}
     </summary>
     <dl class="mt-1 grid gap-x-4 gap-y-1 sm:grid-cols-[13rem_1fr]">

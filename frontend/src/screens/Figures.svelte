@@ -50,11 +50,11 @@
         {@render pair(now[k][0]!, trial?.[k][0] ?? null, (trial ?? now)[k][1]!)}
       </div>
     {/each}
-    <div class="min-w-0 sm:min-w-16" data-figure="troubles">
-      <dt class="text-xs text-soft">Troubles</dt>
+    <div class="min-w-0 sm:min-w-16" data-figure="problems">
+      <dt class="text-xs text-soft">Problems</dt>
       {@render pair(
-        String(state.now.troubles),
-        state.trialFigures && String(state.trialFigures.troubles),
+        String(state.now.problems),
+        state.trialFigures && String(state.trialFigures.problems),
         trial ? 'now, then trial' : plural(state.now.radios.length, 'radio'),
       )}
     </div>

@@ -14,7 +14,7 @@ class Rules {
       .catch(() => {})
   }
 
-  /** Whether so few reports arrive that it counts as a trouble. */
+  /** Whether so few reports arrive that it counts as a problem. */
   short = (delivery: number | null | undefined) => (delivery ?? 1) < this.wantedDelivery
 }
 

@@ -61,8 +61,8 @@ def tune(report: Report, job: Job, **asked: Any) -> Any:
     from even_static.core.search.plan import make_plan
 
     def told(text: str, share: float, best: Best) -> bool:
-        troubles = best.evaluation.troubles
-        return report(f"{text}; best so far {troubles} {'trouble' if troubles == 1 else 'troubles'}", 0.9 * share)
+        problems = best.evaluation.problems
+        return report(f"{text}; best so far {problems} {'problem' if problems == 1 else 'problems'}", 0.9 * share)
 
     return make_plan(House(job), told=told, wanted=report.wanted, **asked)
 

@@ -55,7 +55,7 @@ class AboutBody:
     time_zones: list[str]
     policies: list[Policy]
     wanted_delivery: float
-    """Share of a Zigbee device's reports below which it counts as a trouble."""
+    """Share of a Zigbee device's reports below which it counts as a problem."""
 
 
 @dataclass(frozen=True, slots=True)

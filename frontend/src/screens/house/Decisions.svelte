@@ -73,7 +73,7 @@
                         >{s.worst_margin_db === null ? '–' : `${signed(s.worst_margin_db, 0)} dB`}</td
                       ><td class="number">{percent(s.covered_fraction)}</td><td class="number"
                         >{s.border_dbm === null ? '–' : dbm(s.border_dbm)}</td
-                      ><td class="number">{percent(s.spill_fraction)}</td></tr
+                      ><td class="number">{percent(s.ground_outside_fraction)}</td></tr
                     >
                   {/each}
                 </tbody>

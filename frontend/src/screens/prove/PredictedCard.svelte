@@ -18,7 +18,7 @@
   <section class="page mb-4" aria-label="Predicted and what came">
     <h2 class="mb-1">Predicted, and what came: {prose(view.text)}.</h2>
     <p class="mb-2 text-sm">
-      Troubles: {view.troubles_predicted} promised, {view.troubles_now} with what is heard now. Headroom: {headroom(
+      Problems: {view.problems_predicted} promised, {view.problems_now} with what is heard now. Headroom: {headroom(
         view.headroom_predicted,
       )} promised, {headroom(view.headroom_now)} now.
       {#if view.learnt}<strong>What the house has taught:</strong>

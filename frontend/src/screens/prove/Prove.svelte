@@ -93,7 +93,7 @@
         </div>
       </div>
       {#each proof.warnings as warning (warning)}<p class="mt-2 border-l-4 border-(--accent) pl-2">
-          <strong>Mind:</strong>
+          <strong>Caution:</strong>
           {warning}.
         </p>{/each}
       <p class="mt-3 text-sm text-soft">
@@ -122,8 +122,8 @@
         <thead><tr><th></th><th class="number">Before</th><th class="number">After</th></tr></thead>
         <tbody>
           <tr
-            ><td>Troubles</td><td class="number">{proof.figures_before.troubles}</td><td class="number"
-              >{proof.figures_after.troubles}</td
+            ><td>Problems</td><td class="number">{proof.figures_before.problems}</td><td class="number"
+              >{proof.figures_after.problems}</td
             ></tr
           >
           <tr

@@ -34,7 +34,7 @@
             ><tr
               ><th>Sender</th><th class="number">MHz</th><th class="number">Sends</th><th class="number"
                 >At the hub</th
-              ><th class="number">Troubles</th><th class="number">Headroom</th><th class="number"
+              ><th class="number">Problems</th><th class="number">Headroom</th><th class="number"
                 >Worst Zigbee</th
               ></tr
             ></thead
@@ -54,9 +54,9 @@
                     >{s.measured ? 'read' : 'predicted'}</span
                   ></td
                 ><td class="number"
-                  ><strong class:text-accent={s.troubles_running > s.troubles_without}
-                    >{s.troubles_running}</strong
-                  ><span class="block text-soft">{s.troubles_without}</span></td
+                  ><strong class:text-accent={s.problems_running > s.problems_without}
+                    >{s.problems_running}</strong
+                  ><span class="block text-soft">{s.problems_without}</span></td
                 ><td class="number"
                   ><strong>{headroom(s.headroom_running)}</strong><span class="block text-soft"
                     >{headroom(s.headroom_without)}</span

@@ -27,7 +27,7 @@
         <thead
           ><tr
             ><th>Part</th><th class="number">Listened</th><th class="number">Busiest channel</th><th
-              class="number">Troubles</th
+              class="number">Problems</th
             ><th class="number">Headroom</th><th class="number">Worst Zigbee</th><th>Also runs</th></tr
           ></thead
         >
@@ -38,7 +38,7 @@
               {#if part.listens}
                 <td class="number">{part.listens} at {part.places} places</td>
                 <td class="number">{percent(part.busy_fraction)}</td>
-                <td class="number">{part.troubles}</td>
+                <td class="number">{part.problems}</td>
                 <td class="number">{headroom(part.headroom)}</td>
                 <td class="number">{delivery(part.worst_zigbee_delivery)}</td>
               {:else}<td class="number text-soft" colspan="5">nobody listened: not known</td>{/if}

@@ -49,7 +49,7 @@
     <div class="overflow-x-auto">
       <table class="ledger text-sm" aria-label="Schools of naming">
         <thead
-          ><tr><th>School</th><th class="number">Troubles</th><th class="number">Headroom</th><th></th></tr
+          ><tr><th>School</th><th class="number">Problems</th><th class="number">Headroom</th><th></th></tr
           ></thead
         >
         <tbody>
@@ -58,7 +58,7 @@
               ><td
                 >{school.school}{school.recommended ? ', best here' : ''}
                 <span class="block text-xs font-normal text-soft">{prose(school.reason)}</span></td
-              ><td class="number">{school.evaluation.troubles}</td><td class="number"
+              ><td class="number">{school.evaluation.problems}</td><td class="number"
                 >{headroom(school.evaluation.headroom)}</td
               ><td class="number"
                 ><button
@@ -131,7 +131,7 @@
         <table class="ledger mt-2 text-sm" aria-label="A small access point on a cable">
           <thead
             ><tr
-              ><th>At, on a cable</th><th class="number">Channel</th><th class="number">Troubles</th><th
+              ><th>At, on a cable</th><th class="number">Channel</th><th class="number">Problems</th><th
                 class="number">Headroom</th
               ><th>For</th></tr
             ></thead
@@ -140,7 +140,7 @@
             {#each view.small_points as p (p.place_id)}
               <tr
                 ><td>{spotOf(p.place_id)}</td><td class="number">{p.channel}</td><td class="number"
-                  >{p.troubles}</td
+                  >{p.problems}</td
                 ><td class="number">{headroom(p.headroom)}</td><td
                   >{p.device_ids.map(nameOf).join(', ')}{p.better ? '' : '; no better than now'}</td
                 ></tr

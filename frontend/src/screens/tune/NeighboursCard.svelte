@@ -47,7 +47,7 @@
             <div class="flex flex-wrap items-center gap-2">
               <span class="grow"
                 ><strong>{r.letter}</strong>, {r.band}: from {r.from_channel} to
-                <strong>{r.to_channel}</strong>; troubles {r.troubles_before} to {r.troubles_after}, headroom {headroom(
+                <strong>{r.to_channel}</strong>; problems {r.problems_before} to {r.problems_after}, headroom {headroom(
                   r.headroom_before,
                 )} to
                 {headroom(r.headroom_after)}; others on its channel {percent(r.crowd_before)} to
@@ -78,9 +78,9 @@
       <p class="my-2" aria-label="A shared plan">
         <strong>A plan shared with willing neighbours</strong>:
         {s.moves.map((m) => `${m.letter} from ${m.from_channel} to ${m.to_channel} at ${m.band}`).join(', ')}.
-        Troubles
-        {s.troubles_now}, with their moves {s.troubles_moved}, with own channels chosen anew beside them
-        <strong>{s.troubles_best}</strong>; headroom {headroom(s.headroom_now)}, {headroom(s.headroom_moved)},
+        Problems
+        {s.problems_now}, with their moves {s.problems_moved}, with own channels chosen anew beside them
+        <strong>{s.problems_best}</strong>; headroom {headroom(s.headroom_now)}, {headroom(s.headroom_moved)},
         <strong>{headroom(s.headroom_best)}</strong>. None of them is more crowded than now.
       </p>
     {/if}

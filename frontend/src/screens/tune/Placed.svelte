@@ -15,18 +15,18 @@
 <table class="ledger my-2 text-sm" aria-label="Spots weighed">
   <thead
     ><tr
-      ><th>Stands at (best of {placed.weighed} ways)</th><th class="number">Troubles as set</th><th
+      ><th>Stands at (best of {placed.weighed} ways)</th><th class="number">Problems as set</th><th
         class="number">Headroom</th
-      ><th class="number">Troubles, best settings</th><th class="number">Headroom</th></tr
+      ><th class="number">Problems, best settings</th><th class="number">Headroom</th></tr
     ></thead
   >
   <tbody>
     {#each placed.ways as way (way.outlets.join())}
-      <tr class:font-bold={way.best_troubles !== null && chosen(way.stands)}
-        ><td>{way.outlets.join(', ')}</td><td class="number">{way.troubles}</td><td class="number"
+      <tr class:font-bold={way.best_problems !== null && chosen(way.stands)}
+        ><td>{way.outlets.join(', ')}</td><td class="number">{way.problems}</td><td class="number"
           >{headroom(way.headroom)}</td
-        ><td class="number">{way.best_troubles ?? 'not searched'}</td><td class="number"
-          >{way.best_troubles === null ? '' : headroom(way.best_headroom)}</td
+        ><td class="number">{way.best_problems ?? 'not searched'}</td><td class="number"
+          >{way.best_problems === null ? '' : headroom(way.best_headroom)}</td
         ></tr
       >
     {/each}

@@ -58,15 +58,15 @@
       after: [link.band, link.to_radio_id, link.radio_id].filter(Boolean).join(', '),
     })),
   ])
-  const gain = $derived(plan.now.troubles - plan.evaluation.troubles)
+  const gain = $derived(plan.now.problems - plan.evaluation.problems)
   const unchanged = $derived(plan.evaluation.changes === 0)
 </script>
 
 <section class="page mb-4 border-2 border-(--ink)" aria-label="The plan">
   <h2>
     {#if unchanged}The present setting is the best there is.
-    {:else if gain > 0}{gain} of {plan.now.troubles} troubles go, with {plan.evaluation.changes} changes.
-    {:else}Better in {plan.evaluation.changes} changes; the troubles stay {plan.evaluation.troubles}.{/if}
+    {:else if gain > 0}{gain} of {plan.now.problems} problems go, with {plan.evaluation.changes} changes.
+    {:else}Better in {plan.evaluation.changes} changes; the problems stay {plan.evaluation.problems}.{/if}
   </h2>
   <ul class="my-2 grid gap-x-6 sm:grid-cols-2">
     {#each changes as change (change.id)}
@@ -84,7 +84,7 @@
       links and steering: under none of them is any lawful setting of channels and widths better.
     {:else if plan.proven}<strong>Proven:</strong> no lawful setting of channels and widths at these powers is better
       under this policy.
-    {:else}<strong>Not proven</strong> in the time given: at best {plan.bound.troubles} troubles and {headroom(
+    {:else}<strong>Not proven</strong> in the time given: at best {plan.bound.problems} problems and {headroom(
         plan.bound.headroom,
       )} headroom could still be found.{/if}
     <span class="text-soft">{plan.seconds.toFixed(2)} s, {plan.steps} steps.</span>
@@ -93,10 +93,10 @@
     {@const f = plan.futures}
     <p class="mb-3">
       In {f.draws} drawn futures of neighbours' load and levels it is better than now in
-      <strong>{f.better}</strong>, worse in <strong>{f.worse}</strong>; troubles {f.troubles_middle.toFixed(
+      <strong>{f.better}</strong>, worse in <strong>{f.worse}</strong>; problems {f.problems_middle.toFixed(
         0,
       )}
-      in the middle, {f.troubles_bad.toFixed(0)} in the worst tenth; headroom {headroom(f.headroom_middle)} and
+      in the middle, {f.problems_bad.toFixed(0)} in the worst tenth; headroom {headroom(f.headroom_middle)} and
       {headroom(f.headroom_bad)}.
       {#if f.parts.length}Weighed in the {f.parts.join(', the ')} as heard too: {f.worse_in.length
           ? `worse in the ${f.worse_in.join(' and the ')}`
@@ -115,7 +115,7 @@
     <table class="ledger mb-3 text-sm" aria-label="What to measure next">
       <thead
         ><tr
-          ><th>Measure</th><th class="number">Would change the plan</th><th class="number">Spares troubles</th
+          ><th>Measure</th><th class="number">Would change the plan</th><th class="number">Spares problems</th
           ><th>Why</th></tr
         ></thead
       >
@@ -123,7 +123,7 @@
         {#each call.measure.measurements.filter((m) => m.changes_plan > 0).slice(0, 5) as m (m.what)}
           <tr
             ><td>{m.what}</td><td class="number">{percent(m.changes_plan)}</td><td class="number"
-              >{m.spares_troubles.toFixed(1)}</td
+              >{m.spares_problems.toFixed(1)}</td
             ><td>{m.why}</td></tr
           >
         {/each}
@@ -135,7 +135,7 @@
     <table class="ledger text-sm">
       <thead
         ><tr
-          ><th>Setting</th><th class="number">Troubles</th><th class="number">Headroom</th><th class="number"
+          ><th>Setting</th><th class="number">Problems</th><th class="number">Headroom</th><th class="number"
             >Worst Zigbee</th
           ><th class="number">Changes</th><th></th></tr
         ></thead
@@ -151,7 +151,7 @@
                 )}</span
               ></td
             >
-            <td class="number">{row.evaluation.troubles}</td>
+            <td class="number">{row.evaluation.problems}</td>
             <td class="number">{headroom(row.evaluation.headroom)}</td>
             <td class="number">{delivery(row.evaluation.worst_zigbee_delivery)}</td>
             <td class="number">{row.evaluation.changes}</td>

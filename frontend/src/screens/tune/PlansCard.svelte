@@ -50,7 +50,7 @@
       <table class="ledger text-sm">
         <thead
           ><tr
-            ><th class="number">Rank</th><th>Plan</th><th class="number">Troubles</th><th class="number"
+            ><th class="number">Rank</th><th>Plan</th><th class="number">Problems</th><th class="number"
               >Headroom</th
             ><th class="number">Weakest spot</th><th class="number">Worst Zigbee</th><th class="number"
               >Changes</th
@@ -71,7 +71,7 @@
                     : ''}</span
                 ></td
               >
-              <td class="number">{e?.troubles ?? '–'}</td>
+              <td class="number">{e?.problems ?? '–'}</td>
               <td class="number">{headroom(e?.headroom)}</td>
               <td class="number">{dbm(e?.weakest_spot_rssi_dbm)}</td>
               <td class="number">{delivery(e?.worst_zigbee_delivery)}</td>

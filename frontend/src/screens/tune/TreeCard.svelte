@@ -68,13 +68,13 @@
     {#if telling.length}
       <table class="ledger mt-3 text-sm" aria-label="What if">
         <thead
-          ><tr><th>What if</th><th class="number">Troubles</th><th class="number">Headroom</th><th></th></tr
+          ><tr><th>What if</th><th class="number">Problems</th><th class="number">Headroom</th><th></th></tr
           ></thead
         >
         <tbody>
           {#each telling as w (w.what)}
             <tr
-              ><td>{w.what}</td><td class="number">{w.troubles}</td><td class="number"
+              ><td>{w.what}</td><td class="number">{w.problems}</td><td class="number"
                 >{headroom(w.headroom)}</td
               ><td class={w.better ? 'font-semibold' : 'text-accent'}>{w.better ? 'better' : 'worse'}</td></tr
             >

@@ -15,7 +15,7 @@
   import PlanView from './PlanView.svelte'
   import RadioCard from './RadioCard.svelte'
   import TreeCard from './TreeCard.svelte'
-  import Troubles from './Troubles.svelte'
+  import Problems from './Problems.svelte'
   import ZigbeeCard from './ZigbeeCard.svelte'
 
   let { state: call }: { state: CallState } = $props()
@@ -136,7 +136,7 @@
     </ul>
   {/if}
   {#if call.plan}<PlanView state={call} plan={call.plan} />{/if}
-  <Troubles state={call} />
+  <Problems state={call} />
   <div class="grid grid-cols-[minmax(0,1fr)] gap-3">
     {#each radios as { node, radio } (radio.id)}
       <RadioCard

@@ -64,7 +64,7 @@ class WhatIf:
 
     node_id: str
     what: str
-    troubles: int
+    problems: int
     headroom: float | None
     better: bool
     worse: bool
@@ -318,4 +318,4 @@ def _with_node(job: Job, node: Node) -> House:
 def _if(node: Node, what: str, house: House, settings: Settings, now: Evaluation) -> WhatIf:
     then = evaluate(house, settings)
     key, before = then.rank.noticed, now.rank.noticed
-    return WhatIf(node.id, f"{node.name}: {what}", then.troubles, then.headroom, key < before, key > before)
+    return WhatIf(node.id, f"{node.name}: {what}", then.problems, then.headroom, key < before, key > before)

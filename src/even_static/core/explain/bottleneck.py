@@ -23,12 +23,12 @@ class Part:
 
 @dataclass(frozen=True, slots=True)
 class Holding:
-    """What holds the house back: in words, about whom, whether it is still a trouble, and its parts as a picture of
+    """What holds the house back: in words, about whom, whether it is still a problem, and its parts as a picture of
     ``of``: a second of airtime, or all tries on the best hop."""
 
     text: str
     subject_id: str | None
-    trouble: bool
+    problem: bool
     of: str = ""
     parts: tuple[Part, ...] = ()
 
@@ -44,15 +44,15 @@ def holding_back(house: House, settings: Settings) -> Holding:
     if worst is not None and worst < WANTED_DELIVERY and figures.worst_zigbee_device_id is not None:
         device = figures.worst_zigbee_device_id
         return _zigbee(house, settings, device, worst)
-    if figures.trouble_list:
-        first = figures.trouble_list[0]
+    if figures.problem_list:
+        first = figures.problem_list[0]
         return Holding(f"{_name(house, first.subject_id)} {first.text}", first.subject_id, True)
     if tight is not None and tight.headroom is not None and tight.headroom < 2:
         return _radio(house, settings, tight.radio_id, False)
     return Holding("nothing: every radio has twice the airtime that it needs and every report arrives", None, False)
 
 
-def _radio(house: House, settings: Settings, radio_id: str, trouble: bool) -> Holding:
+def _radio(house: House, settings: Settings, radio_id: str, problem: bool) -> Holding:
     why = radio_reasons(house, settings, radio_id)
     need, free = why.need_fraction * 1000, why.available_fraction * 1000
     text = f"{radio_id} needs {need:.0f} ms of each second and has {free:.0f}"
@@ -67,7 +67,7 @@ def _radio(house: House, settings: Settings, radio_id: str, trouble: bool) -> Ho
     busy = [Part("other networks", 1 - why.available_fraction, "others")]
     busy += [Part(f"own radio {o.radio_id}", o.costs_fraction, "own") for o in why.own if o.shares]
     busy += [Part(x.name, x.need_fraction, "this") for x in why.loads if x.need_fraction > 0]
-    return Holding(f"{text}; {parts[0][1]}", radio_id, trouble, "one second of airtime", tuple(busy))
+    return Holding(f"{text}; {parts[0][1]}", radio_id, problem, "one second of airtime", tuple(busy))
 
 
 def _zigbee(house: House, settings: Settings, device_id: str, worst: float) -> Holding:

@@ -317,7 +317,7 @@ def _nodes(k: _Known) -> Iterator[Evidence]:
     gone = [w for w in (k.tree.what_if if k.tree else []) if w.what.endswith("without it")]
     better = [w for w in gone if w.better]
     if better:
-        yield Evidence(f"{better[0].what}: {better[0].troubles} troubles, fewer than now", STRONGLY)
+        yield Evidence(f"{better[0].what}: {better[0].problems} problems, fewer than now", STRONGLY)
     elif gone:
         yield Evidence("the house is worse without any of its nodes", NOT)
 
@@ -374,11 +374,11 @@ def _oven(k: _Known) -> Iterator[Evidence]:
     if "while something runs" in k.when:
         yield Evidence("it happens while something runs", STRONGLY)
     if k.job.other_senders and k.job.nodes:
-        costly = [s for s in air_users(k.house, k.settings).senders if s.troubles_running > s.troubles_without]
+        costly = [s for s in air_users(k.house, k.settings).senders if s.problems_running > s.problems_without]
         if costly:
-            worst = max(costly, key=lambda s: s.troubles_running - s.troubles_without)
-            more = worst.troubles_running - worst.troubles_without
-            yield Evidence(f"while {worst.name} runs, {more} more are in trouble", SOMEWHAT)
+            worst = max(costly, key=lambda s: s.problems_running - s.problems_without)
+            more = worst.problems_running - worst.problems_without
+            yield Evidence(f"while {worst.name} runs, {more} more are in problem", SOMEWHAT)
         else:
             yield Evidence("what is written down of other senders costs nothing here", HARDLY)
 

@@ -58,8 +58,8 @@ class Request:
     band: Band
     from_channel: int
     to_channel: int
-    troubles_before: int
-    troubles_after: int
+    problems_before: int
+    problems_after: int
     headroom_before: float | None
     headroom_after: float | None
     crowd_before: float
@@ -85,11 +85,11 @@ class SharedPlan:
     under the same setting, and with its own channels chosen anew beside them."""
 
     moves: list[SharedMove]
-    troubles_now: int
+    problems_now: int
     headroom_now: float | None
-    troubles_moved: int
+    problems_moved: int
     headroom_moved: float | None
-    troubles_best: int
+    problems_best: int
     headroom_best: float | None
 
 
@@ -135,8 +135,8 @@ def neighbours_view(house: House, settings: Settings) -> NeighboursView:
                     reading.band,
                     reading.channel,
                     channel,
-                    now.troubles,
-                    then.troubles,
+                    now.problems,
+                    then.problems,
                     now.headroom,
                     then.headroom,
                     before,
@@ -183,7 +183,7 @@ def shared_plan(house: House, settings: Settings, dearest: list[Neighbour]) -> S
         SharedMove(letters[b], r.band, start[b].channel, r.channel, crowds[b], _crowd(there, r, r.block))
         for b, r in moved.items()
     ]
-    return SharedPlan(moves, now.troubles, now.headroom, best.troubles, best.headroom, own.troubles, own.headroom)
+    return SharedPlan(moves, now.problems, now.headroom, best.problems, best.headroom, own.problems, own.headroom)
 
 
 def _with_moves(house: House, moved: dict[str, Reading]) -> House:

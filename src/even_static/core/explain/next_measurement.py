@@ -26,13 +26,13 @@ Told = Callable[[float], bool]
 @dataclass(frozen=True, slots=True)
 class Measurement:
     """Something that could be measured: what, where, in how many of the drawings another plan would then be the best,
-    and the headroom that this would bring in the mean (capped at 2), or the troubles that it would spare."""
+    and the headroom that this would bring in the mean (capped at 2), or the problems that it would spare."""
 
     what: str
     place_id: str | None
     band: Band | None
     changes_plan: float
-    spares_troubles: float
+    spares_problems: float
     gains_headroom: float
     why: str
 
@@ -72,7 +72,7 @@ def measure_next(
         if time.monotonic() > deadline_s or (told is not None and not told(n / len(unknowns))):
             break
         found.append(_weighed(house, plans, unknown))
-    found.sort(key=lambda m: (-m.changes_plan, -m.spares_troubles, -m.gains_headroom, m.what))
+    found.sort(key=lambda m: (-m.changes_plan, -m.spares_problems, -m.gains_headroom, m.what))
     return MeasureNext(found, len(plans), DRAWS, _told(found, len(unknowns)))
 
 
@@ -108,7 +108,7 @@ def _weighed(house: House, plans: list[Settings], unknown: _Unknown) -> Measurem
         best = min(range(len(plans)), key=lambda i: (keys[i], i))
         if keys[best] < keys[0]:
             changed += 1
-            spared += figures[0].troubles - figures[best].troubles
+            spared += figures[0].problems - figures[best].problems
             gained += counted_headroom(figures[best].headroom) - counted_headroom(figures[0].headroom)
     where = None if unknown.place is None else house.job.places[unknown.place].id
     return Measurement(unknown.what, where, unknown.band, changed / DRAWS, spared / DRAWS, gained / DRAWS, unknown.why)

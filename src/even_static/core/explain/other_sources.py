@@ -31,8 +31,8 @@ class SenderFigure:
     hour_fraction: float
     hub_dbm: float | None
     measured: bool
-    troubles_running: int
-    troubles_without: int
+    problems_running: int
+    problems_without: int
     headroom_running: float | None
     headroom_without: float | None
     zigbee_running: float | None
@@ -111,8 +111,8 @@ def _figure(house: House, settings: Settings, sender: OtherSender) -> SenderFigu
         duty * sender.running_fraction,
         hub,
         bool(sender.heard_at),
-        runs.troubles,
-        gone.troubles,
+        runs.problems,
+        gone.problems,
         runs.headroom,
         gone.headroom,
         runs.worst_zigbee_delivery,
@@ -123,12 +123,12 @@ def _figure(house: House, settings: Settings, sender: OtherSender) -> SenderFigu
 
 def _told(settings: Settings, senders: list[SenderFigure], pans: list[PanFigure], energy: list[EnergyFigure]) -> str:
     words = []
-    bad = max(senders, key=lambda s: s.troubles_running - s.troubles_without, default=None)
-    if bad is not None and bad.troubles_running > bad.troubles_without:
-        more = bad.troubles_running - bad.troubles_without
-        words.append(f"while {bad.name} runs there {'is' if more == 1 else 'are'} {more} more in trouble: {bad.advice}")
+    bad = max(senders, key=lambda s: s.problems_running - s.problems_without, default=None)
+    if bad is not None and bad.problems_running > bad.problems_without:
+        more = bad.problems_running - bad.problems_without
+        words.append(f"while {bad.name} runs there {'is' if more == 1 else 'are'} {more} more in problem: {bad.advice}")
     elif senders:
-        # Nobody more in trouble, but less room or fewer reports while it runs: told too.
+        # Nobody more in problem, but less room or fewer reports while it runs: told too.
         def less(s: SenderFigure) -> float:
             return counted_headroom(s.headroom_without) - counted_headroom(s.headroom_running)
 

@@ -9,7 +9,7 @@ import numpy as np
 
 from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.house.settings import Settings, setting_block
-from even_static.core.model.evaluate import interplay
+from even_static.core.model.evaluate import interference_between
 from even_static.core.model.prepared_house import Bools, Floats, House, Spectra
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.zigbee_mesh import MESHES, zigbee_mesh
@@ -150,7 +150,7 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
     order: dict[Effect, int] = {"shares: decoded": 0, "shares: energy": 1, "noise": 2, "unnoticed": 3}
     rivals.sort(key=lambda r: (order[r.effect], -r.counted_fraction, -r.inside_dbm))
     on = [j for j in range(len(house.radios)) if state.enabled[j]]
-    share, extra = interplay(house, state, on, blocks)
+    share, extra = interference_between(house, state, on, blocks)
     own = tuple(
         OwnRival(
             house.radios[j].id,

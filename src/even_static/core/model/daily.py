@@ -32,7 +32,7 @@ class PartOfDay:
     to_hour: int
     listens: int
     places: int
-    troubles: int | None
+    problems: int | None
     headroom: float | None
     worst_zigbee_delivery: float | None
     busy_fraction: float | None
@@ -82,7 +82,7 @@ def over_the_day(job: Job, settings: Settings) -> Day:
                 high,
                 len(then),
                 places,
-                figures.troubles,
+                figures.problems,
                 figures.headroom,
                 figures.worst_zigbee_delivery,
                 max(on, default=0.0),

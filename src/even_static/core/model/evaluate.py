@@ -49,7 +49,7 @@ class RadioFigures:
     """Available over needed and shared; null for a radio that is off."""
     noise_rise_db: float
     """Mean rise of the noise at the node by what it does not defer to: half-overlap and far senders."""
-    spill_fraction: float
+    airtime_from_neighbours_fraction: float
     """Airtime taken from networks that hear it, summed over them."""
 
 
@@ -75,8 +75,8 @@ class ZigbeeFigures:
 
 
 @dataclass(frozen=True, slots=True)
-class Trouble:
-    """Something that counts as a trouble: kind, whom it concerns, and in words what is wrong."""
+class Problem:
+    """Something that counts as a problem: kind, whom it concerns, and in words what is wrong."""
 
     kind: str
     subject_id: str
@@ -89,8 +89,8 @@ class Evaluation:
 
     lawful: bool
     violations: tuple[str, ...]
-    troubles: int
-    trouble_list: tuple[Trouble, ...]
+    problems: int
+    problem_list: tuple[Problem, ...]
     headroom: float | None
     """Smallest headroom of the radios; null when no radio is on."""
     headroom_radio_id: str | None
@@ -100,7 +100,7 @@ class Evaluation:
     weakest_spot_rssi_dbm: float | None
     worst_zigbee_delivery: float | None
     worst_zigbee_device_id: str | None
-    spill_fraction: float
+    airtime_from_neighbours_fraction: float
     changes: int
     radios: tuple[RadioFigures, ...]
     devices: tuple[DeviceFigures, ...]
@@ -120,7 +120,7 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
     on = [i for i in range(len(radios)) if state.enabled[i]]
     blocks = [setting_block(r, settings.of(r.id)) for r in radios]
     terms = [state.row(i, blocks[i]) for i in range(len(radios))]
-    share, extra = interplay(house, state, on, blocks)
+    share, extra = interference_between(house, state, on, blocks)
     need = np.array([t.need_fraction[0] for t in terms])
     available = np.array([t.available_fraction[0] for t in terms])
     own_need = need + extra.sum(axis=1)
@@ -131,12 +131,12 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
 
     violations = tuple(v for r in radios for v in radio_violations(house.job, settings.of(r.id)))
     violations += zigbee_violations(house.job, settings)
-    devices, troubles = _devices(house, state, blocks, headroom)
-    troubles += _links(house, state, terms, headroom)
-    troubles += names_troubles(house.job, settings)
+    devices, problems = _devices(house, state, blocks, headroom)
+    problems += _links(house, state, terms, headroom)
+    problems += names_problems(house.job, settings)
     zigbee = zigbee_figures(state, settings.zigbee_channel, [(i, blocks[i], float(need[i])) for i in on])
-    troubles += [
-        Trouble(
+    problems += [
+        Problem(
             "zigbee",
             z.device_id,
             f"{_cut(z.delivery)} % of its reports arrive, {_cut(zigbee_table.WANTED_DELIVERY)} % wanted",
@@ -147,7 +147,7 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
     worst = min(zigbee, key=lambda z: z.delivery, default=None)
     weakest = min((d for d in devices if d.snr_db is not None), key=lambda d: d.snr_db or 0.0, default=None)
     by_id = {d.id: d for d in house.job.devices}
-    spill = np.array([terms[i].spill[0] for i in on])
+    taken_airtime = np.array([terms[i].taken_airtime[0] for i in on])
     changes = count_changes(house.job.settings, settings)
     tightest = min(on, key=lambda i: headroom[i], default=None)
     figures = tuple(
@@ -166,15 +166,15 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
             float(shared[i]),
             float(headroom[i]) if state.enabled[i] else None,
             float(terms[i].noise_rise_db[0]),
-            float(terms[i].spill[0]),
+            float(terms[i].taken_airtime[0]),
         )
         for i, r in enumerate(radios)
     )
     return Evaluation(
         lawful=not violations,
         violations=violations,
-        troubles=len(troubles),
-        trouble_list=tuple(troubles),
+        problems=len(problems),
+        problem_list=tuple(problems),
         headroom=None if tightest is None else float(headroom[tightest]),
         headroom_radio_id=None if tightest is None else radios[tightest].id,
         weakest_spot_place_id=by_id[weakest.device_id].place_id if weakest else None,
@@ -183,18 +183,18 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
         weakest_spot_rssi_dbm=weakest.rssi_dbm if weakest else None,
         worst_zigbee_delivery=worst.delivery if worst else None,
         worst_zigbee_device_id=worst.device_id if worst else None,
-        spill_fraction=float(spill.sum()),
+        airtime_from_neighbours_fraction=float(taken_airtime.sum()),
         changes=changes,
         radios=figures,
         devices=tuple(devices),
         zigbee=zigbee,
         rank=house_rank(
             len(violations),
-            len(troubles),
+            len(problems),
             headroom[on],
             1.0 if worst is None else worst.delivery,
             changes,
-            spill,
+            taken_airtime,
             len(radios),
         ),
     )
@@ -205,7 +205,9 @@ def _cut(fraction: float) -> str:
     return f"{np.floor(fraction * 1000 + 1e-9) / 10:.1f}"
 
 
-def interplay(house: House, state: RadioState, on: list[int], blocks: list[Block]) -> tuple[np.ndarray, np.ndarray]:
+def interference_between(
+    house: House, state: RadioState, on: list[int], blocks: list[Block]
+) -> tuple[np.ndarray, np.ndarray]:
     """(share, extra) of all pairs of radios: whether they share a budget, and the need that b adds to a: (a, b)."""
     n = len(house.radios)
     share = np.zeros((n, n), dtype=bool)
@@ -254,8 +256,8 @@ def _dfs(house: House, radio: int, block: Block) -> bool:
 
 def _devices(
     house: House, state: RadioState, blocks: list[Block], headroom: np.ndarray
-) -> tuple[list[DeviceFigures], list[Trouble]]:
-    figures, troubles = [], []
+) -> tuple[list[DeviceFigures], list[Problem]]:
+    figures, problems = [], []
     for device in house.job.devices:
         home = state.home[device.id]
         place = house.places[device.place_id]
@@ -266,7 +268,7 @@ def _devices(
             continue
         if home is None:
             figures.append(DeviceFigures(device.id, None, None, None, False, measured))
-            troubles.append(Trouble("no link", device.id, f"has no link at {where}"))
+            problems.append(Problem("no link", device.id, f"has no link at {where}"))
             continue
         radio = house.radios[home]
         k = next(i for i, c in enumerate(state.clients[home]) if c.id == device.id and not c.is_link)
@@ -279,33 +281,33 @@ def _devices(
         snr = level - noise_floor_dbm(20) - rise
         figures.append(DeviceFigures(device.id, radio.id, level, snr, carried, measured))
         if not linked:
-            troubles.append(Trouble("no link", device.id, f"has no link at {where}"))
+            problems.append(Problem("no link", device.id, f"has no link at {where}"))
         elif not carried and device.must_have and device.demand_down_mbps + device.demand_up_mbps > 0:
             share = f"{headroom[home]:.2f} of the airtime it needs"
-            troubles.append(Trouble("not carried", device.id, f"its radio {radio.id} has {share}"))
-    return figures, troubles
+            problems.append(Problem("not carried", device.id, f"its radio {radio.id} has {share}"))
+    return figures, problems
 
 
-def names_troubles(job: Job, settings: Settings) -> list[Trouble]:
-    """What names and steering alone make trouble with: devices that drop off when steered, groups torn apart."""
+def names_problems(job: Job, settings: Settings) -> list[Problem]:
+    """What names and steering alone make problem with: devices that drop off when steered, groups torn apart."""
     names, found = settings.names, []
     on_own_name = {b.device_id: b.band for b in names.bands}
     steered = names.high_band_from_dbm is not None
     for device in job.devices:
         if device.awkward and steered and device.id not in on_own_name:
-            found.append(Trouble("flaps", device.id, "drops off and comes back where it is steered"))
+            found.append(Problem("flaps", device.id, "drops off and comes back where it is steered"))
     for device in job.devices:
         if throttled(job, names, device):
             wants = device.demand_down_mbps + device.demand_up_mbps
             text = f"wants {wants:g} Mb/s, the network for gadgets lets {job.device_network_mbps:g} through"
-            found.append(Trouble("throttled", device.id, text))
+            found.append(Problem("throttled", device.id, text))
     groups: dict[str, set[str]] = {}
     for device in job.devices:
         if device.group_id is not None:
             groups.setdefault(device.group_id, set()).add(on_own_name.get(device.id, "the one name"))
     for group, joined in groups.items():
         if len(joined) > 1:
-            found.append(Trouble("torn", group, f"its devices join {' and '.join(sorted(joined))}"))
+            found.append(Problem("torn", group, f"its devices join {' and '.join(sorted(joined))}"))
     return found
 
 
@@ -316,18 +318,18 @@ def throttled(job: Job, names: Names, device: Device) -> bool:
     return limit is not None and device.id in names.device_network and wants > limit
 
 
-def _links(house: House, state: RadioState, terms: list[LinkTable], headroom: np.ndarray) -> list[Trouble]:
-    troubles = []
+def _links(house: House, state: RadioState, terms: list[LinkTable], headroom: np.ndarray) -> list[Problem]:
+    problems = []
     for i, clients in enumerate(state.clients):
         for k, client in enumerate(clients):
             if not client.is_link:
                 continue
             if not (terms[i].client_goodput_down[0, k] > 0 and terms[i].client_goodput_up[0, k] > 0):
-                troubles.append(Trouble("no link", client.id, f"the radio {client.name} is down"))
+                problems.append(Problem("no link", client.id, f"the radio {client.name} is down"))
             elif headroom[i] < 1 and client.down_mbps + client.up_mbps > 0:
                 text = f"the radio {client.name} has {headroom[i]:.2f} of the airtime it needs"
-                troubles.append(Trouble("not carried", client.id, text))
-    return troubles
+                problems.append(Problem("not carried", client.id, text))
+    return problems
 
 
 def count_changes(before: Settings, after: Settings) -> int:

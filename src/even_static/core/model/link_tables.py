@@ -48,7 +48,7 @@ class LinkTable:
     ``busy_fraction``: airtime of the networks it defers to; ``contenders``: how many of them are active;
     ``available_fraction``: what is left, never below the fair share; ``need_fraction``: own airtime in the busy hour
     without own radios' interference; ``no_link``: clients without any link; ``linked_musts``: must-have clients with
-    a link and a demand; ``spill``: airtime that its own use takes from networks that hear it (summed over them);
+    a link and a demand; ``taken_airtime``: what its own use takes from networks that hear it, summed over them;
     ``noise_rise_db``: mean rise of the noise at the node by what it does not defer to.
     """
 
@@ -58,7 +58,7 @@ class LinkTable:
     need_fraction: Floats
     no_link: Floats
     linked_musts: Floats
-    spill: Floats
+    taken_airtime: Floats
     noise_rise_db: Floats
     client_need: Floats
     client_goodput_down: Floats

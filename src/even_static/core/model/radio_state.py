@@ -234,9 +234,21 @@ class RadioState:
         back = spectra.rssi_dbm[:, place] + self.eirp_dbm[radio] - 20.0
         read, felt = decodes_and_feels(decodes, back[None, :], per_20_mhz_db(width), coupling)
         reached = read | felt
-        spill = np.minimum(total, 1.0) * (reached & spectra.wifi[None, :]).sum(axis=1)
+        taken_airtime = np.minimum(total, 1.0) * (reached & spectra.wifi[None, :]).sum(axis=1)
         mean_rise = (rise[place][0] * rise[place][1]).sum(axis=1)
-        return LinkTable(busy, contenders, available, total, no_link, linked_musts, spill, mean_rise, need, down, up)
+        return LinkTable(
+            busy,
+            contenders,
+            available,
+            total,
+            no_link,
+            linked_musts,
+            taken_airtime,
+            mean_rise,
+            need,
+            down,
+            up,
+        )
 
     def steps(self, radio: int, client: Client, width_mhz: int) -> RateSteps:
         """Rate steps of a client on a block of a width."""

@@ -20,7 +20,7 @@ HEADROOM_BINS = 40
 DELIVERY_BINS = 999
 # More headroom than this counts no further.
 MOST_COUNTED_HEADROOM = HEADROOM_BIN * HEADROOM_BINS
-SPILL_BIN = 0.05
+AIRTIME_BIN = 0.05
 MOST_RADIOS = 10
 
 
@@ -71,44 +71,44 @@ def delivery_loss(delivery: Floats) -> Ints:
     return DELIVERY_BINS - np.clip(np.floor(delivery * 1000 + 1e-9), 0, DELIVERY_BINS).astype(np.int64)
 
 
-def spill_bin(spill: Floats) -> Ints:
-    """Bin of one radio's spill, 5 % of a second each (any shape)."""
-    return np.floor(np.minimum(spill, 100.0) / SPILL_BIN + 0.5).astype(np.int64)
+def airtime_bin(taken_airtime: Floats) -> Ints:
+    """Bin of one radio's taken_airtime, 5 % of a second each (any shape)."""
+    return np.floor(np.minimum(taken_airtime, 100.0) / AIRTIME_BIN + 0.5).astype(np.int64)
 
 
 def house_rank(
     unlawful: int,
-    troubles: int,
+    problems: int,
     headrooms: Floats,
     worst_delivery: float,
     changes: int,
-    spills: Floats,
+    taken_airtime: Floats,
     radios: int | None = None,
 ) -> Rank:
-    """The rank of a house. ``headrooms`` and ``spills`` hold one value per radio that is on; a radio that is off
+    """The rank of a house. ``headrooms`` and ``taken_airtime`` hold one value per radio that is on; a radio that is off
     (``radios`` counts them all) wants nothing, so that houses with more or fewer radios on compare."""
     off = max((radios or 0) - len(headrooms), 0)
     bins = np.sort(np.concatenate([headroom_bin(headrooms), np.full(off, HEADROOM_BINS, dtype=np.int64)]))
     loss = int(delivery_loss(np.array(worst_delivery)))
     shortfall = tuple((HEADROOM_BINS - bins).tolist())
-    return Rank(unlawful, troubles, shortfall, loss, changes, int(spill_bin(spills).sum()))
+    return Rank(unlawful, problems, shortfall, loss, changes, int(airtime_bin(taken_airtime).sum()))
 
 
-def pack(troubles: Ints, bins: Ints, loss: Ints, changes: Ints, spill: Ints) -> tuple[Ints, Ints]:
-    """Two integers that order like the rank: (troubles and headrooms, the rest).
+def pack(problems: Ints, bins: Ints, loss: Ints, changes: Ints, taken_airtime: Ints) -> tuple[Ints, Ints]:
+    """Two integers that order like the rank: (problems and headrooms, the rest).
 
     ``bins`` has shape (..., radios) with at most ten radios; the others have shape (...).
     """
     n = bins.shape[-1]
     weights = (HEADROOM_BINS + 1) ** np.arange(n - 1, -1, -1, dtype=np.int64)
-    first = troubles.astype(np.int64) * (HEADROOM_BINS + 1) ** n + (HEADROOM_BINS - np.sort(bins, axis=-1)) @ weights
-    second = (loss.astype(np.int64) * 64 + changes) * (1 << 20) + np.minimum(spill, (1 << 20) - 1)
+    first = problems.astype(np.int64) * (HEADROOM_BINS + 1) ** n + (HEADROOM_BINS - np.sort(bins, axis=-1)) @ weights
+    second = (loss.astype(np.int64) * 64 + changes) * (1 << 20) + np.minimum(taken_airtime, (1 << 20) - 1)
     return first, second
 
 
 def unpack_first(first: int, radios: int) -> tuple[int, int]:
-    """(troubles, bin of the worst headroom) of a packed first integer."""
-    troubles, rest = divmod(first, (HEADROOM_BINS + 1) ** radios)
+    """(problems, bin of the worst headroom) of a packed first integer."""
+    problems, rest = divmod(first, (HEADROOM_BINS + 1) ** radios)
     if radios == 0:
-        return troubles, HEADROOM_BINS
-    return troubles, HEADROOM_BINS - rest // (HEADROOM_BINS + 1) ** (radios - 1)
+        return problems, HEADROOM_BINS
+    return problems, HEADROOM_BINS - rest // (HEADROOM_BINS + 1) ** (radios - 1)

@@ -86,7 +86,7 @@ class Moment:
 @dataclass(frozen=True, slots=True)
 class Timeline:
     """An evening of one client. ``away_minutes``: without any link; ``clung_minutes``: on a radio that another beat by
-    8 dB or more; ``remedy``: what ends its trouble, empty where it has none."""
+    8 dB or more; ``remedy``: what ends its problem, empty where it has none."""
 
     device_id: str
     moments: list[Moment]
@@ -153,7 +153,7 @@ class SmallPoint:
     place_id: str
     channel: int
     device_ids: tuple[str, ...]
-    troubles: int
+    problems: int
     headroom: float | None
     worst_zigbee_delivery: float | None
     better: bool
@@ -537,11 +537,11 @@ def small_points(house: House, settings: Settings, most: int = 3) -> list[SmallP
             figures = evaluate(there, replace(settings, radios=(*settings.radios, mine), names=names))
             tried.append((figures.rank.noticed, channel, figures))
         _, channel, best = min(tried, key=lambda t: (t[0], t[1]))
-        better = (best.troubles, -(best.headroom or 0)) < (now.troubles, -(now.headroom or 0))
+        better = (best.problems, -(best.headroom or 0)) < (now.problems, -(now.headroom or 0))
         found.append(
-            SmallPoint(place.id, channel, devices, best.troubles, best.headroom, best.worst_zigbee_delivery, better)
+            SmallPoint(place.id, channel, devices, best.problems, best.headroom, best.worst_zigbee_delivery, better)
         )
-    return sorted(found, key=lambda s: (s.troubles, -(s.headroom or 0.0), s.place_id))[:most]
+    return sorted(found, key=lambda s: (s.problems, -(s.headroom or 0.0), s.place_id))[:most]
 
 
 def _small_places(job: Job, devices: tuple[str, ...]) -> list[Place]:

@@ -69,8 +69,8 @@ class PredictedAndCame:
 
     entries: tuple[Came, ...]
     agreeing: int
-    troubles_predicted: int
-    troubles_now: int
+    problems_predicted: int
+    problems_now: int
     headroom_predicted: float | None
     headroom_now: float | None
     learnt: Learnt | None
@@ -99,8 +99,8 @@ def predicted_and_came(job: Job) -> PredictedAndCame:
     return PredictedAndCame(
         tuple(entries),
         right,
-        promised.troubles,
-        now.troubles,
+        promised.problems,
+        now.problems,
         promised.headroom,
         now.headroom,
         _learnt(job, first.changed_at, last.changed_at),

@@ -195,7 +195,7 @@ def readings(k: Known) -> Chapter:
 
 
 def figures_chapter(k: Known) -> Chapter:
-    """The house's figures, radio by radio, troubles, and plans kept."""
+    """The house's figures, radio by radio, problems, and plans kept."""
     if k.figures is None:
         return Chapter("The house's figures", ())
     before = k.proof.figures_before if k.proof is not None else None
@@ -217,14 +217,14 @@ def figures_chapter(k: Known) -> Chapter:
     )
     blocks.append(TableBlock(("Radio", "Needs a second", "Has", "Headroom", "Devices"), radios, (1, 2, 3, 4)))
     for title, figures in (("Before", before), ("Now", k.figures)):
-        if figures is not None and figures.trouble_list:
-            blocks.append(TextBlock(f"Troubles, {title.lower()}:"))
-            said = (f"{name_of(k.job, t.subject_id)}: {t.text}" for t in figures.trouble_list)
+        if figures is not None and figures.problem_list:
+            blocks.append(TextBlock(f"Problems, {title.lower()}:"))
+            said = (f"{name_of(k.job, t.subject_id)}: {t.text}" for t in figures.problem_list)
             blocks.append(ListBlock(tuple(said)))
     kept = [(p.name, p.evaluation) for p in compare_plans(k.house)[1:] if p.evaluation is not None]
     if kept:
-        rows_kept = tuple((name, str(e.troubles), times_text(e.headroom)) for name, e in kept)
-        blocks.append(TableBlock(("Plan kept", "Troubles", "Headroom"), rows_kept, (1, 2)))
+        rows_kept = tuple((name, str(e.problems), times_text(e.headroom)) for name, e in kept)
+        blocks.append(TableBlock(("Plan kept", "Problems", "Headroom"), rows_kept, (1, 2)))
     return Chapter("The house's figures", tuple(blocks))
 
 
@@ -250,7 +250,7 @@ def proof_chapter(k: Known) -> Chapter:
         head = ("Zigbee device", "Before", "After", "95 % interval", "Verdict")
         blocks.append(TableBlock(head, zigbee, (1, 2, 3)))
     if k.proof.warnings:
-        blocks.append(ListBlock(tuple(f"Mind: {w}" for w in k.proof.warnings)))
+        blocks.append(ListBlock(tuple(f"Caution: {w}" for w in k.proof.warnings)))
     return Chapter("Before and after, spot by spot", tuple(blocks))
 
 
@@ -318,7 +318,7 @@ def how(k: Known) -> Chapter:
     """How the figures are reckoned."""
     items = (
         "Headroom: airtime that a radio has over what its devices need in the busy hour; below 1 it cannot carry them.",
-        f"Zigbee is in trouble below {WANTED_DELIVERY * 100:g} % of reports delivered.",
+        f"Zigbee is in problem below {WANTED_DELIVERY * 100:g} % of reports delivered.",
         "Better and worse are said only where a 95 % interval leaves no change out.",
         f"Channels and powers: {k.job.country}, {edition()}; local rules decide.",
         "No password is asked for or kept.",

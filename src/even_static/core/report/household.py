@@ -45,13 +45,13 @@ def wrong(k: Known) -> Chapter:
         blocks += [TextBlock("Tests in the house showed:"), ListBlock(items)]
     if k.proof is not None:
         before = k.proof.figures_before
-        troubles = before.troubles
-        said = [f"{name_of(k.job, t.subject_id)}: {t.text}" for t in before.trouble_list[:5]]
-        if troubles:
-            blocks.append(TextBlock(f"Before the change {counted(troubles, 'thing')} did not work as they should:"))
+        problems = before.problems
+        said = [f"{name_of(k.job, t.subject_id)}: {t.text}" for t in before.problem_list[:5]]
+        if problems:
+            blocks.append(TextBlock(f"Before the change {counted(problems, 'thing')} did not work as they should:"))
             blocks.append(ListBlock(tuple(said)))
-            if troubles > len(said):
-                blocks.append(TextBlock(f"and {troubles - len(said)} more, listed in the annex."))
+            if problems > len(said):
+                blocks.append(TextBlock(f"and {problems - len(said)} more, listed in the annex."))
     elif k.figures is not None:
         held = holding_back(k.house, k.job.settings)
         blocks.append(TextBlock(f"What holds the house back most: {spoken(k, held.text)}."))
@@ -90,13 +90,13 @@ def done(k: Known) -> Chapter:
 
 
 def brought(k: Known) -> Chapter:
-    """Troubles before and now, and the drawings of before and after."""
+    """Problems before and now, and the drawings of before and after."""
     if k.proof is None:
         return Chapter("What it brought", ())
     p = k.proof
     blocks: list[Block] = [
         TextBlock(
-            f"Troubles: {p.figures_before.troubles} before, {p.figures_after.troubles} now. "
+            f"Problems: {p.figures_before.problems} before, {p.figures_after.problems} now. "
             f"{k.care.text[0].upper()}{k.care.text[1:]}.",
             strong=True,
         )
@@ -109,7 +109,7 @@ def brought(k: Known) -> Chapter:
         lost = [(n, _lost(d), v) for n, d, v in zigbee]
         blocks.append(_changes("Reports of sensors and plugs that were lost, %", lost, "{:.1f}"))
     for line in p.warnings[:4]:
-        blocks.append(TextBlock(f"Mind: {line}."))
+        blocks.append(TextBlock(f"Caution: {line}."))
     return Chapter("What it brought", tuple(blocks))
 
 
@@ -171,7 +171,7 @@ def if_it_comes_back(k: Known) -> Chapter:
     items = [
         "Write down when, which device, in which room, and what was running (the microwave oven counts).",
         "Look whether everything is slow or one room only. If a cable at the router is slow too, it is the provider.",
-        "Switch the box nearest to the trouble off and on once, and give it four minutes. Change nothing else.",
+        "Switch the box nearest to the problem off and on once, and give it four minutes. Change nothing else.",
         "Compare what the boxes say with the settings in the annex: an update may have set them back.",
         "Then ring up with your notes.",
     ]

@@ -40,7 +40,7 @@ class Known:
 def house_figures(e: Evaluation | None) -> dict[str, str]:
     """The house's figures in words by name; dashes where there are none."""
     return {
-        "Troubles": "-" if e is None else str(e.troubles),
+        "Problems": "-" if e is None else str(e.problems),
         "Headroom": "-" if e is None else times_text(e.headroom),
         "Weakest spot": "-" if e is None else db_text(e.weakest_spot_snr_db),
         "Worst Zigbee delivery": "-" if e is None else share_text(e.worst_zigbee_delivery),

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from even_static.core.house.kit import Node
 from even_static.core.house.settings import LinkBand, RadioSetting, Settings
-from even_static.core.model.evaluate import Evaluation, evaluate, names_troubles, same_setting
+from even_static.core.model.evaluate import Evaluation, evaluate, names_problems, same_setting
 from even_static.core.model.prepared_house import House, link_ends, link_radio
 from even_static.core.model.radio_state import RadioState, radio_state
 from even_static.core.model.rank import (
@@ -28,9 +28,9 @@ from even_static.core.model.rank import (
     HEADROOM_BINS,
     WORST_RANK,
     Rank,
+    airtime_bin,
     delivery_loss,
     headroom_bin,
-    spill_bin,
 )
 from even_static.core.model.steering import named_choices
 from even_static.core.model.zigbee_mesh import zigbee_mesh
@@ -86,12 +86,12 @@ class Best:
 
 @dataclass(slots=True)
 class _BandBound:
-    """What a band can do at best: troubles, bins of its radios, spill; and how many settings of it change at least."""
+    """What a band can do at best: problems, bins of its radios, airtime taken, and Zigbee's share."""
 
-    troubles: int
+    problems: int
     bins: list[int]
-    spill: int
-    zigbee_troubles: int = 0
+    taken_airtime: int
+    zigbee_problems: int = 0
     zigbee_loss: int = 0
 
 
@@ -353,7 +353,7 @@ class _Whole:
         start, now = group.start, self.house.job.settings
         homes = house.homes(group.eirp_dbm, group.enabled, start.names).tolist()
         eirp, enabled = group.eirp_dbm.tolist(), group.enabled.tolist()
-        troubles = len(names_troubles(house.job, start))
+        problems = len(names_problems(house.job, start))
         in_band = [[i for i, r in enumerate(house.radios) if r.band == band] for band in BANDS]
         present = [(now.of(r.id).eirp_dbm, now.of(r.id).enabled) for r in house.radios]
         links = len(set(now.link_bands) ^ set(start.link_bands)) + (now.names != start.names)
@@ -373,10 +373,10 @@ class _Whole:
             changed = sum(p != q for p, q in zip(present, zip(eirp[n], enabled[n], strict=True), strict=True))
             bins = sorted(itertools.chain.from_iterable(p.bins for p in parts))
             bins += [HEADROOM_BINS] * (len(load) - len(bins))
-            first = troubles + house.homeless(homes[n]) + sum(p.troubles for p in parts) + parts[0].zigbee_troubles
-            spill = sum(p.spill for p in parts)
+            first = problems + house.homeless(homes[n]) + sum(p.problems for p in parts) + parts[0].zigbee_problems
+            taken_airtime = sum(p.taken_airtime for p in parts)
             below = [HEADROOM_BINS - b for b in bins]
-            rank = Rank(0, first, tuple(below), parts[0].zigbee_loss, links + changed, spill)
+            rank = Rank(0, first, tuple(below), parts[0].zigbee_loss, links + changed, taken_airtime)
             found.append((rank, group, n))
         return found
 
@@ -393,22 +393,22 @@ class _Whole:
         return self.kept.bounds[key]
 
     def _band_bound(self, state: RadioState, band: Band, settings: Settings) -> _BandBound:
-        troubles, bins, spill = 0, [], 0
+        problems, bins, taken_airtime = 0, [], 0
         for i, radio in enumerate(self.house.radios):
             if radio.band != band or not state.enabled[i]:
                 continue
             terms = state.rows(i, self._options(settings, i))
             head = terms.available_fraction / np.maximum(terms.need_fraction, 1e-12)
             bins.append(int(headroom_bin(head).max()))
-            spill += int(spill_bin(terms.spill).min())
-            troubles += int((terms.no_link + np.where(head < 1, terms.linked_musts, 0.0)).min())
-        bound = _BandBound(troubles, bins, spill)
+            taken_airtime += int(airtime_bin(terms.taken_airtime).min())
+            problems += int((terms.no_link + np.where(head < 1, terms.linked_musts, 0.0)).min())
+        bound = _BandBound(problems, bins, taken_airtime)
         if band == "2.4 GHz" and self.house.mesh_channels:
-            bound.zigbee_troubles, bound.zigbee_loss = self._zigbee_floor(state)
+            bound.zigbee_problems, bound.zigbee_loss = self._zigbee_floor(state)
         return bound
 
     def _zigbee_floor(self, state: RadioState) -> tuple[int, int]:
-        """Fewest links in trouble and least loss under the neighbours alone: own radios only make it worse."""
+        """Fewest links in problem and least loss under the neighbours alone: own radios only make it worse."""
         if self.kept.zigbee is None:
             per = [zigbee_mesh(state).neighbours(z) for z in self.house.mesh_channels]
             ok, idle = (np.array([p[k].sum(axis=0) for p in per]) for k in (0, 1))
@@ -425,14 +425,14 @@ class _Whole:
         results: list[BandResult] = []
         self.looked_into += 1
         parts = [self._kept_bound(state, band, settings) for band in BANDS]
-        certain = state.homeless + len(names_troubles(house.job, settings))
-        least = [p.troubles + p.zigbee_troubles for p in parts]
+        certain = state.homeless + len(names_problems(house.job, settings))
+        least = [p.problems + p.zigbee_problems for p in parts]
         for n, band in enumerate(BANDS):
             rows = [i for i, r in enumerate(house.radios) if r.band == band]
             start = tuple(settings.radios[i] for i in rows)
             key = (band, tuple(state.load[i] for i in rows), start, settings.link_bands)
             on = sum(state.enabled[i] for i in rows)
-            # More troubles in this band than the best has, less what the other bands have at least, cannot win.
+            # More problems in this band than the best has, less what the other bands have at least, cannot win.
             ceiling = WORST
             if self.best is not None:
                 allowed = self.best[0].problems - certain - (sum(least) - least[n])

@@ -1,7 +1,7 @@
 """Exact search for the channels of one band: branch and bound on packed keys, one vector of candidates at a time.
 
-Why bands can be solved one by one: the key's parts add up over bands (troubles, changes, spill) or compare as sorted
-vectors (headrooms), Zigbee depends on 2.4 GHz only, and with powers fixed so does every level and every device's radio.
+Why bands can be solved one by one: the rank's parts add up over bands (problems, changes, airtime taken) or compare as
+sorted vectors (headrooms), Zigbee depends on 2.4 GHz only, and with powers fixed so do levels and devices' radios.
 A lexicographic order of such parts is kept under putting bands together, so the best of each band is the best house.
 
 Why the bounds hold: a radio that is not yet placed can only take airtime away and spoil Zigbee, never give. So figures
@@ -19,7 +19,7 @@ from even_static.core.house.settings import Settings, setting_block
 from even_static.core.model.link_tables import LinkTable
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import RadioState, radio_state
-from even_static.core.model.rank import MOST_RADIOS, delivery_loss, headroom_bin, pack, spill_bin, unpack_first
+from even_static.core.model.rank import MOST_RADIOS, airtime_bin, delivery_loss, headroom_bin, pack, unpack_first
 from even_static.core.model.zigbee_mesh import zigbee_mesh
 from even_static.core.search.candidates import Rules, candidates
 from even_static.core.search.deadline import Deadline
@@ -48,7 +48,7 @@ class BandResult:
     """Nothing below the ceiling that the search was given."""
 
     def bound_figures(self) -> tuple[int, int]:
-        """(fewest troubles, bin of the worst headroom) that the bound still allows."""
+        """(fewest problems, bin of the worst headroom) that the bound still allows."""
         return unpack_first(self.bound[0], self.radios)
 
 
@@ -192,10 +192,10 @@ class Placement:
         p = self.problem
         n = len(p.blocks[v])
         everyone = np.arange(n)
-        troubles = np.zeros(n)
+        problems = np.zeros(n)
         heads: list[Floats] = []
         changes = p.changed[v].copy()
-        spill = np.zeros(n, dtype=np.int64)
+        taken_airtime = np.zeros(n, dtype=np.int64)
         for group_index in range(len(p.groups)):
             index: NDArray[np.intp] | None
             if group_index == v:
@@ -207,24 +207,24 @@ class Placement:
                 index = None
             for r in p.groups[group_index]:
                 if index is None:
-                    head, trouble, least = self._open(r, group_index, v, placed)
-                    spill += least
+                    head, problem, least = self._open(r, group_index, v, placed)
+                    taken_airtime += least
                 else:
                     head = self._head(r, group_index, index, v, placed)
                     t = p.terms[r]
-                    trouble = t.no_link[index] + np.where(head < 1, t.linked_musts[index], 0.0)
-                    spill += spill_bin(t.spill[index])
+                    problem = t.no_link[index] + np.where(head < 1, t.linked_musts[index], 0.0)
+                    taken_airtime += airtime_bin(t.taken_airtime[index])
                 heads.append(head)
-                troubles = troubles + trouble
+                problems = problems + problem
             if index is None:
                 changes += int(p.changed[group_index].min())
         bins = headroom_bin(np.array(heads).T.reshape(n, len(heads)))
         rows = everyone
         if below is not None and p.zigbee_base is not None:
             none = np.zeros(n, dtype=np.int64)
-            rows = np.flatnonzero(pack(troubles.astype(np.int64), bins, none, none, none)[0] <= below)
+            rows = np.flatnonzero(pack(problems.astype(np.int64), bins, none, none, none)[0] <= below)
         loss, count, choice, zigbee_changed = self._zigbee(v, placed, rows)
-        first, second = pack((troubles + count).astype(np.int64), bins, loss, changes + zigbee_changed, spill)
+        first, second = pack((problems + count).astype(np.int64), bins, loss, changes + zigbee_changed, taken_airtime)
         return first, second, choice
 
     def _head(self, r: int, g: int, index: NDArray[np.intp], v: int, placed: dict[int, int]) -> Floats:
@@ -247,7 +247,7 @@ class Placement:
         return np.asarray(t.available_fraction[index] / np.maximum(load, 1e-12), dtype=np.float64)
 
     def _open(self, r: int, g: int, v: int, placed: dict[int, int]) -> tuple[Floats, Floats, Ints]:
-        """Best headroom, fewest troubles and least spill that a radio without a block can still have."""
+        """Best headroom, fewest problems and least taken_airtime that a radio without a block can still have."""
         p = self.problem
         t = p.terms[r]
         load = t.need_fraction.copy()
@@ -264,12 +264,12 @@ class Placement:
         for other in p.groups[v]:
             loads = loads + p.extra[r, other] + p.share[r, other] * p.terms[other].need_fraction[None, :]
         head = t.available_fraction[:, None] / np.maximum(loads, 1e-12)
-        trouble = t.no_link[:, None] + np.where(head < 1, t.linked_musts[:, None], 0.0)
+        problem = t.no_link[:, None] + np.where(head < 1, t.linked_musts[:, None], 0.0)
         n = len(p.blocks[v])
-        return head.max(axis=0), trouble.min(axis=0), np.full(n, spill_bin(t.spill).min())
+        return head.max(axis=0), problem.min(axis=0), np.full(n, airtime_bin(t.taken_airtime).min())
 
     def _zigbee(self, v: int, placed: dict[int, int], some: NDArray[np.intp]) -> tuple[Ints, Ints, Ints, Ints]:
-        """(loss, links in trouble, chosen channel, whether it differs from the present one) for each candidate; zeros
+        """(loss, links in problem, chosen channel, whether it differs from the present one) for each candidate; zeros
         for those that are not among ``some``."""
         p = self.problem
         n = len(p.blocks[v])

@@ -38,9 +38,9 @@ class TriedWay:
 
     stands: tuple[NodeStand, ...]
     outlets: tuple[str, ...]
-    troubles: int
+    problems: int
     headroom: float | None
-    best_troubles: int | None
+    best_problems: int | None
     best_headroom: float | None
 
 
@@ -108,9 +108,9 @@ def make_placed_plan(
             TriedWay(
                 _as_tuple(stands),
                 names,
-                figures.troubles,
+                figures.problems,
                 figures.headroom,
-                None if plan is None else plan.evaluation.troubles,
+                None if plan is None else plan.evaluation.problems,
                 None if plan is None else plan.evaluation.headroom,
             )
         )

@@ -32,9 +32,9 @@ NO_END = Deadline(math.inf)
 
 @dataclass(frozen=True, slots=True)
 class Bound:
-    """What no setting can beat: the fewest troubles, and the largest smallest headroom (capped at 2)."""
+    """What no setting can beat: the fewest problems, and the largest smallest headroom (capped at 2)."""
 
-    troubles: int
+    problems: int
     headroom: float
 
 
@@ -149,8 +149,8 @@ def _channels(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, 
     if rules.held is None and not pinned and now.rank <= best.evaluation.rank and _tied(house, job.settings):
         # Nothing under the policy beats the present setting, which need not follow the policy itself.
         bins = int(headroom_bin(np.array(MOST_HEADROOM if now.headroom is None else now.headroom)))
-        present = Bound(now.troubles, bins * HEADROOM_BIN)
-        better = (present.troubles, -present.headroom) <= (best.bound.troubles, -best.bound.headroom)
+        present = Bound(now.problems, bins * HEADROOM_BIN)
+        better = (present.problems, -present.headroom) <= (best.bound.problems, -best.bound.headroom)
         return replace(best, settings=job.settings, evaluation=now, bound=present if better else best.bound)
     return best
 

@@ -36,7 +36,8 @@ ALIKE_DB = 6.0
 @dataclass(frozen=True, slots=True)
 class PowerStep:
     """One step of a radio and what it does, the other radios as they are. ``border_dbm`` is the level where devices
-    change to another node, ``spill_fraction`` the share of the ground outside where neighbours must wait for it."""
+    change to another node, ``ground_outside_fraction`` the share of the ground outside where neighbours must wait.
+    """
 
     eirp_dbm: float
     short: int
@@ -44,7 +45,7 @@ class PowerStep:
     covered_fraction: float
     border_dbm: float | None
     overlap_fraction: float
-    spill_fraction: float
+    ground_outside_fraction: float
     answered: bool
 
 
@@ -205,8 +206,12 @@ def _advised(coverage: Coverage, radio: Radio, now: float, steps: list[PowerStep
                 )
         highest = candidates[-1]
         if chosen is not highest:
-            spill = highest.spill_fraction - chosen.spill_fraction
-            more = f", and {spill:.0%} more of the ground outside must wait for it" if spill >= 0.01 else ""
+            taken_airtime = highest.ground_outside_fraction - chosen.ground_outside_fraction
+            more = (
+                f", and {taken_airtime:.0%} more of the ground outside must wait for it"
+                if taken_airtime >= 0.01
+                else ""
+            )
             reasons.append(f"louder only widens the overlap to {highest.overlap_fraction:.0%}{more}")
         if alone:
             reasons.append("neighbours are behind the wall: no louder than the spots need")

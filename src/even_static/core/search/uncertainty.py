@@ -30,14 +30,14 @@ MOST_HARM = 0.05
 
 @dataclass(frozen=True, slots=True)
 class Futures:
-    """A plan in drawn futures, against the present setting in the same ones. Headrooms and troubles: the middle, and
+    """A plan in drawn futures, against the present setting in the same ones. Headrooms and problems: the middle, and
     the tenth of the futures that is worst."""
 
     draws: int
     better: int
     worse: int
-    troubles_middle: float
-    troubles_bad: float
+    problems_middle: float
+    problems_bad: float
     headroom_middle: float
     headroom_bad: float
     passed_over: str
@@ -79,7 +79,7 @@ def weigh(
         now_keys.append(evaluate(future, job.settings).rank.noticed)
         found = [evaluate(future, p) for p in plans]
         evaluations.append(found)
-        # Changes and spill do not make a house worse for those who live in it.
+        # Changes and taken_airtime do not make a house worse for those who live in it.
         keys.append([e.rank.noticed for e in found])
     worse = [sum(keys[s][p] > now_keys[s] for s in range(draws)) for p in range(len(plans))]
     better = [sum(keys[s][p] < now_keys[s] for s in range(draws)) for p in range(len(plans))]
@@ -101,14 +101,14 @@ def weigh(
         if worse_in[0]:
             passed_over = f"the best as measured leaves the house worse than now in the {' and the '.join(worse_in[0])}"
     mine = [evaluations[s][taken] for s in range(draws)]
-    troubles = np.array([e.troubles for e in mine], dtype=np.float64)
+    problems = np.array([e.problems for e in mine], dtype=np.float64)
     headroom = np.array([counted_headroom(e.headroom) for e in mine])
     return plans[taken], Futures(
         draws,
         better[taken],
         worse[taken],
-        float(np.median(troubles)),
-        float(np.quantile(troubles, 0.9)),
+        float(np.median(problems)),
+        float(np.quantile(problems, 0.9)),
         float(np.median(headroom)),
         float(np.quantile(headroom, 0.1)),
         passed_over,

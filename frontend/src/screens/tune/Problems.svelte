@@ -27,23 +27,23 @@
   const unmeasured = $derived(shown.devices.filter((d) => !d.measured).map((d) => name(d.device_id)))
 </script>
 
-<section class="page mb-4" aria-label="Troubles">
+<section class="page mb-4" aria-label="Problems">
   <h3>
-    {#if shown.troubles === 0}No troubles {call.trial ? 'on trial' : 'as set now'}: every device that counts
+    {#if shown.problems === 0}No problems {call.trial ? 'on trial' : 'as set now'}: every device that counts
       is carried.
-    {:else}{shown.troubles} troubles {call.trial ? 'on trial' : 'as set now'}{/if}
+    {:else}{shown.problems} problems {call.trial ? 'on trial' : 'as set now'}{/if}
   </h3>
   {#if holding}
     <p class="mt-1 text-lg">
-      Holds the house back: <strong class:text-accent={holding.trouble}>{prose(holding.text)}</strong>.
+      Holds the house back: <strong class:text-accent={holding.problem}>{prose(holding.text)}</strong>.
     </p>
   {/if}
   {#if holding?.parts.length}<PartsLedger of={holding.of} parts={holding.parts} />{/if}
-  {#if shown.troubles}
+  {#if shown.problems}
     <ul class="mt-1 grid gap-x-6 sm:grid-cols-2">
-      {#each shown.trouble_list as trouble (trouble.kind + trouble.subject_id)}
+      {#each shown.problem_list as problem (problem.kind + problem.subject_id)}
         <li class="border-b border-(--rule) py-1">
-          <strong>{name(trouble.subject_id)}</strong> <span class="text-sm text-soft">{trouble.text}</span>
+          <strong>{name(problem.subject_id)}</strong> <span class="text-sm text-soft">{problem.text}</span>
         </li>
       {/each}
     </ul>
