@@ -75,7 +75,7 @@ def test_check_and_tune_have_the_same_names(job_path):
     job = random_house(7, nodes=2, neighbours=18, devices=8)
     assert checked == json.loads(json.dumps(asdict(evaluate(job, job.settings))))
     assert set(tuned) >= set(checked) | {"settings", "proven", "bound", "alternatives"}
-    assert tuned["key"] <= checked["key"] == tuned["now"]["key"]
+    assert tuned["rank"] <= checked["rank"] == tuned["now"]["rank"]
     standard = json.loads(run("tune", job_path, "--policy", "standard set", "--seconds", "5").stdout)
     assert standard["policy"] == "standard set"
 

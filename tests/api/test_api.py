@@ -63,7 +63,7 @@ def test_a_setting_tried_by_hand(client, call, store):
 def test_tune_apply_and_prove(client, call, store):
     plan = finish(client, client.post(f"/api/calls/{call['id']}/tune", json={}))["plan"]
     assert plan["proven"]
-    assert plan["evaluation"]["key"] <= plan["now"]["key"]
+    assert plan["evaluation"]["rank"] <= plan["now"]["rank"]
     assert {a["name"] for a in plan["alternatives"]} >= {"fewest networks", "furthest number", "standard set"}
     assert {a["kind"] for a in plan["alternatives"]} == {"school", "rule of thumb", "next best"}
     task = finish(client, client.post(f"/api/calls/{call['id']}/apply", json={"settings": plan["settings"]}))

@@ -55,7 +55,7 @@ def test_the_picture_is_the_core_s(client, demo_store):
             "stands": [{"node_id": "hall", "stand": stand}],
         },
     ).json()
-    assert figures["key"] != client.get("/api/calls/2").json()["now"]["key"]
+    assert figures["rank"] != client.get("/api/calls/2").json()["now"]["rank"]
     point = client.post("/api/calls/2/point", json={"storey": 1, "x_m": 4.4, "y_m": 1.2}).json()
     assert sum(s["db"] for s in point["paths"][0]["steps"]) == pytest.approx(point["paths"][0]["level_dbm"], abs=0.06)
 

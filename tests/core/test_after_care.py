@@ -20,7 +20,7 @@ from even_static.core.house.complaint import Complaint
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.prove.follow_up import after_care, needed_days
-from even_static.core.prove.promised import predicted_and_came
+from even_static.core.prove.promised import SAME_LEVEL_DB, predicted_and_came
 from even_static.formats.calendar_file import write_calendar
 
 CHANGED = datetime(2026, 3, 2, 20, tzinfo=UTC)
@@ -107,7 +107,7 @@ def test_what_was_promised_is_what_the_core_said_before_the_change(demo_store):
         assert_allclose(mine.came, sum(r.delivered for r in reports) / sum(r.sent for r in reports))
     levels = [e for e in found.entries if e.kind == "level"]
     assert levels
-    assert all(abs(e.came - e.predicted) <= 6 or not e.agrees for e in levels)
+    assert [e.agrees for e in levels] == [abs(e.came - e.predicted) <= SAME_LEVEL_DB for e in levels]
     assert found.learnt.error_now_db <= found.learnt.error_before_db
     assert math.isfinite(found.learnt.error_before_db)
     with pytest.raises(BadInput, match="changes"):

@@ -89,7 +89,7 @@ def test_a_plan_that_hurts_in_a_part_of_the_day_that_was_heard_is_passed_over():
         assert futures.parts == ("morning", "evening")
         assert "worse than now in the morning" in futures.passed_over
         return
-    pytest.skip("no house among forty in which the newest readings mislead")
+    raise AssertionError("no house among forty in which the newest readings mislead")
 
 
 @settings(max_examples=6)
@@ -150,7 +150,7 @@ def row():
 
 def test_nodes_that_may_move_are_tried_at_every_allowed_spot(row):
     house = House(row)
-    found = make_placed_plan(house, ["studio"], Rules(power=True, links=True), 12.0)
+    found = make_placed_plan(house, ["studio"], Rules(power=True, links=True), 30.0)
     sockets = [o for o in row.building.outlets if o.power]
     assert found.weighed == len(sockets) + 1
     assert any(way.outlets == ("where it is",) and way.best_problems is not None for way in found.ways)
@@ -159,7 +159,7 @@ def test_nodes_that_may_move_are_tried_at_every_allowed_spot(row):
     keys = [w.best_problems for w in found.ways if w.best_problems is not None]
     assert found.plan.evaluation.problems == min(keys)
     # What is on a cable goes only where a cable drop is.
-    landing = make_placed_plan(house, ["landing"], Rules(), 12.0)
+    landing = make_placed_plan(house, ["landing"], Rules(), 30.0)
     drops = [o for o in sockets if o.cable_drops]
     assert landing.weighed == len(drops) + 1
 

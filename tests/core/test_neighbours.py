@@ -15,19 +15,21 @@ from even_static.core.model.prepared_house import House
 from even_static.core.spectrum.channels import block_for
 
 
-@settings(max_examples=12)
-@given(st.integers(0, 3000))
-def test_what_neighbours_take_is_what_radios_wait_for(seed):
-    job = random_house(seed, nodes=1, neighbours=25, devices=6)
-    found = neighbours_view(House(job), job.settings)
-    figures = evaluate(job, job.settings)
-    takes = sum(n.takes_fraction for n in found.neighbours)
-    busy = sum(r.busy_fraction for r in figures.radios)
-    # A radio's busy share is capped at a whole second; only the dearest twelve are listed.
-    if all(r.busy_fraction < 1 for r in figures.radios) and len(found.neighbours) < 12:
-        assert takes == pytest.approx(busy, abs=1e-9)
-    assert [n.letter for n in found.neighbours] == [letter_of(i) for i in range(len(found.neighbours))]
-    assert [n.takes_fraction for n in found.neighbours] == sorted(n.takes_fraction for n in found.neighbours)[::-1]
+def test_what_neighbours_take_is_what_radios_wait_for():
+    """The shares add up, in houses in which nothing is cut: a radio's busy share is capped at a whole second, and only
+    the dearest twelve neighbours are listed."""
+    added_up = 0
+    for seed in range(30):
+        job = random_house(seed, nodes=1, neighbours=12, devices=6)
+        found = neighbours_view(House(job), job.settings)
+        assert [n.letter for n in found.neighbours] == [letter_of(i) for i in range(len(found.neighbours))]
+        takes = [n.takes_fraction for n in found.neighbours]
+        assert takes == sorted(takes, reverse=True)
+        figures = evaluate(job, job.settings)
+        if all(r.busy_fraction < 1 for r in figures.radios) and len(takes) < 12:
+            assert sum(takes) == pytest.approx(sum(r.busy_fraction for r in figures.radios), abs=1e-9)
+            added_up += 1
+    assert added_up >= 5
 
 
 @settings(max_examples=8)
@@ -83,16 +85,22 @@ def test_letters():
     assert [letter_of(i) for i in (0, 25, 26, 51, 52, 701, 702)] == ["A", "Z", "AA", "AZ", "BA", "ZZ", "AAA"]
 
 
-@settings(max_examples=10)
-@given(st.integers(0, 3000))
-def test_a_shared_plan_never_hurts_and_crowds_nobody_who_moves(seed):
+def test_a_shared_plan_never_hurts_and_crowds_nobody_who_moves():
     """Its figures are those of the house with their moves, evaluated here by itself; each further move gained."""
-    job = random_house(seed, nodes=1, neighbours=24, devices=10)
-    house = House(job)
-    view = neighbours_view(house, job.settings)
-    shared = view.shared
-    if shared is None:
-        return
+    shared_plans = 0
+    for seed in range(40):
+        job = random_house(seed, nodes=1, neighbours=24, devices=10)
+        house = House(job)
+        view = neighbours_view(house, job.settings)
+        if view.shared is not None:
+            _holds(job, house, view, view.shared)
+            shared_plans += 1
+        if shared_plans == 2:
+            return
+    raise AssertionError(f"only {shared_plans} of forty houses had a plan to share")
+
+
+def _holds(job, house, view, shared):
     now = evaluate(house, job.settings)
     assert (shared.problems_now, shared.headroom_now) == (now.problems, now.headroom)
     bssid = {n.letter: n.bssid for n in view.neighbours}

@@ -7,6 +7,7 @@ import math
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import unique
 from even_static.core.house.building import Building
+from even_static.core.house.rooms import room_at
 from even_static.core.house.typed import overlap_m2
 
 # Rooms may share this much by careless measuring, in square metres.
@@ -83,8 +84,6 @@ def validate_building(building: Building) -> None:
 
 def validate_in_building(building: Building, field: str, who: str, storey: int, x_m: float, y_m: float) -> None:
     """Raise BadInput unless a point lies in a room or garden of its storey, or just outside its wall."""
-    from even_static.core.house.rooms import room_at
-
     if building.rooms and room_at(building, storey, x_m, y_m, OUTSIDE_M) is None:
         raise BadInput(
             field,

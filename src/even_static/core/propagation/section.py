@@ -13,6 +13,7 @@ from even_static.core.errors import BadInput
 from even_static.core.house.building import Stand
 from even_static.core.house.settings import Settings
 from even_static.core.propagation.coverage import Coverage
+from even_static.core.propagation.geometry import RASTER_M
 from even_static.core.propagation.picture import UNSURE_DB, Contour, Direction, areas, contours, radio_rows, shift_db
 from even_static.core.propagation.stands import place_point, stand_point
 from even_static.core.tables.bands import Band
@@ -154,7 +155,6 @@ def section(
 
 
 def _floors(coverage: Coverage, axis: Axis, at_m: float) -> list[CutFloor]:
-    from even_static.core.propagation.geometry import RASTER_M
 
     geometry = coverage.geometry
     ox, oy = geometry.raster_origin
