@@ -127,8 +127,8 @@ def test_the_search_moves_away_from_a_camera_that_never_stops():
     setting = found.settings.radios[0]
     assert abs(2407 + 5 * setting.channel - USUAL["analogue camera"].lines[0].centre_mhz) >= 20
     why = radio_reasons(House(job), job.settings, job.radios[0].id)
-    rival = next(r for r in why.rivals if not r.wifi)
-    assert (rival.ssid, rival.bssid, rival.counted_fraction) == ("the thing", "x", 1.0)
+    interferer = next(r for r in why.interferers if not r.wifi)
+    assert (interferer.ssid, interferer.bssid, interferer.counted_fraction) == ("the thing", "x", 1.0)
 
 
 def test_other_people_s_zigbee_counts_on_its_channel_and_the_own_does_not():

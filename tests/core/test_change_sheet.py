@@ -214,8 +214,10 @@ def test_each_step_says_what_to_set_how_long_who_drops_off_and_how_to_go_back():
 
 def test_a_quieter_part_of_the_day_that_was_heard_is_proposed():
     job = chain()
-    rival = replace(job.listens[0].readings[0], bssid="06:00:00:00:00:01", channel_use_fraction=0.5, rssi_dbm=-60.0)
-    loud = [replace(li, readings=(*li.readings, rival)) for li in job.listens]
+    interferer = replace(
+        job.listens[0].readings[0], bssid="06:00:00:00:00:01", channel_use_fraction=0.5, rssi_dbm=-60.0
+    )
+    loud = [replace(li, readings=(*li.readings, interferer)) for li in job.listens]
     early = [replace(li, id=f"e-{li.id}", heard_at="2026-03-02T09:00:00Z") for li in job.listens]
     job = replace(job, listens=(*loud, *early))
     job = replace(job, sheet=make_sheet(job, moved(job), "s", NOW))

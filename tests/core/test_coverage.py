@@ -23,15 +23,15 @@ from even_static.core.propagation.coverage import Coverage, coverage_of, with_st
 from even_static.core.propagation.geometry import geometry_of
 from even_static.core.propagation.picture import picture, point_view
 from even_static.core.propagation.stands import place_point
-from even_static.core.prove.before_after import level_and_rival
+from even_static.core.prove.before_after import level_and_interferer
 from even_static.core.search.node_spots import ENOUGH_DB, place_nodes
 from even_static.core.spectrum.coupling import coupling_db
 from even_static.core.survey.air import modulation_of
 from even_static.core.survey.walk import (
     Series,
-    gaps,
     instrument_offset,
     listen_of,
+    margins_at_spot,
     plan_round,
     settling,
     shortest_way,
@@ -330,22 +330,22 @@ def test_a_series_settles_when_its_middle_is_known():
     assert wide.count == 8
 
 
-def test_the_gap_is_to_the_strongest_rival_on_the_same_spectrum(measured):
+def test_the_margin_is_over_the_strongest_interferer_on_the_same_spectrum(measured):
     job = measured.job
     listen: Listen = next(li for li in job.listens if li.place_id == "hall")
-    found = {g.band: g for g in gaps(job, job.settings, listen.readings)}
+    found = {g.band: g for g in margins_at_spot(job, job.settings, listen.readings)}
     own = {r.bssid for r in job.radios}
     into_six = [
         r.rssi_dbm + float(coupling_db(abs(r.centre_mhz - 2437), modulation_of(r.generation), r.width_mhz, "ofdm", 20))
         for r in listen.readings
         if r.band == "2.4 GHz" and r.bssid not in own
     ]
-    assert found["2.4 GHz"].rival_dbm == max(into_six)
-    assert found["2.4 GHz"].gap_db == found["2.4 GHz"].own_dbm - max(into_six)
+    assert found["2.4 GHz"].interferer_dbm == max(into_six)
+    assert found["2.4 GHz"].margin_db == found["2.4 GHz"].own_dbm - max(into_six)
     # Walk and Prove cannot disagree: it is one measure.
-    for gap in found.values():
-        own_dbm, floor_dbm = level_and_rival(job, listen, job.settings, gap.band)
-        assert (gap.own_dbm, gap.rival_dbm or floor_dbm) == (own_dbm, floor_dbm)
+    for margin in found.values():
+        own_dbm, floor_dbm = level_and_interferer(job, listen, job.settings, margin.band)
+        assert (margin.own_dbm, margin.interferer_dbm or floor_dbm) == (own_dbm, floor_dbm)
     assert [g.band for g in found.values()] == list(BANDS)
 
 

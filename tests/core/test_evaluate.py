@@ -143,7 +143,7 @@ def test_reasons_add_up_to_the_figures(seed):
     result = evaluate(house, job.settings)
     for figures in result.radios:
         reasons = radio_reasons(house, job.settings, figures.radio_id)
-        busy = sum(r.counted_fraction for r in reasons.rivals if r.effect.startswith("shares"))
+        busy = sum(r.counted_fraction for r in reasons.interferers if r.effect.startswith("shares"))
         assert min(busy, 1.0) == pytest.approx(figures.busy_fraction, abs=1e-9)
         noise = sum(o.costs_fraction for o in reasons.own if not o.shares)
         loads = sum(x.need_fraction for x in reasons.loads)

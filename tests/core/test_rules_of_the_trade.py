@@ -69,18 +69,18 @@ def test_40_mhz_at_24_loses_in_company_and_wins_alone():
 
 def with_company(listen):
     """The same place with a loud, busy network on each of 1, 6 and 11."""
-    rivals = tuple(
+    interferers = tuple(
         Reading(f"06:00:00:00:00:{c:02x}", "", "2.4 GHz", c, 2407 + 5 * c, 20, -50.0, channel_use_fraction=0.25)
         for c in (1, 6, 11)
     )
-    return replace(listen, readings=(*listen.readings, *rivals))
+    return replace(listen, readings=(*listen.readings, *interferers))
 
 
 def test_a_small_overlap_can_hurt_more_than_sharing():
     """Common practice (half-overlap): a neighbour whose energy reaches in but whose frames cannot be decoded is noise;
     on its own channel it is waited for. Condition: it is loud, and busy a third of the time."""
     job = random_house(7, nodes=1, bands=("2.4 GHz",), neighbours=0, devices=6, zigbee_devices=0)
-    rival = replace(
+    interferer = replace(
         job.listens[0].readings[0],
         bssid="06:00:00:00:00:01",
         channel=6,
@@ -89,7 +89,7 @@ def test_a_small_overlap_can_hurt_more_than_sharing():
         rssi_dbm=-68.0,
         channel_use_fraction=0.3,
     )
-    heard = replace(job, listens=tuple(replace(li, readings=(*li.readings, rival)) for li in job.listens))
+    heard = replace(job, listens=tuple(replace(li, readings=(*li.readings, interferer)) for li in job.listens))
     house = House(heard)
     shared = evaluate(house, on_24(job, [(6, 20)])).radios[0]
     half = evaluate(house, on_24(job, [(4, 20)])).radios[0]

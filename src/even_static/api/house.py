@@ -41,9 +41,9 @@ from even_static.core.search.node_spots import Placing, place_nodes
 from even_static.core.survey.trace import TraceView, trace_view
 from even_static.core.survey.walk import (
     Round,
-    gaps,
     has_settled,
     listen_of,
+    margins_at_spot,
     plan_round,
     settling,
     strange_readings,
@@ -161,7 +161,7 @@ def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
     place_name(call.job, body.place_id)
     series, heard = service.sample(call, body.place_id, body.so_far, body.instrument_id)
     said = [settling(s) for s in series]
-    seen = gaps(call.job, call.job.settings, heard.readings)
+    seen = margins_at_spot(call.job, call.job.settings, heard.readings)
     return SampleView(series, said, seen, has_settled(said, seen, call.job))
 
 

@@ -25,7 +25,7 @@ from even_static.core.propagation.section import Axis
 from even_static.core.search.candidates import Policy
 from even_static.core.survey.line_or_wifi import LineVerdict
 from even_static.core.survey.link_statistics import RunSamples
-from even_static.core.survey.walk import Gap, Series, Settling, StrangeReading, WallFit
+from even_static.core.survey.walk import MarginAtSpot, Series, Settling, StrangeReading, WallFit
 from even_static.core.tables.bands import Band
 from even_static.core.tables.devices import DeviceKind
 from even_static.core.tables.materials import HouseType, Material, Mounting, ObstacleKind, OpeningKind
@@ -306,11 +306,11 @@ class SampleBody:
 
 @dataclass(frozen=True, slots=True)
 class SampleView:
-    """The series with one more level each, what they say, and own level against the strongest rival."""
+    """The series with one more level each, what they say, and own level against the strongest interferer."""
 
     series: list[Series]
     settling: list[Settling]
-    gaps: list[Gap]
+    margins: list[MarginAtSpot]
     settled: bool
 
 

@@ -8,17 +8,17 @@
 </script>
 
 <section class="page mb-4 overflow-x-auto" aria-label="Levels">
-  <h2 class="mb-1">Levels: own against the strongest rival on the same spectrum</h2>
+  <h2 class="mb-1">Levels: own against the strongest interferer on the same spectrum</h2>
   <p class="mb-2 text-sm text-soft">
-    Closer to zero is stronger; a larger gap is better. The rival is never below the receiver's own noise.
+    Closer to zero is stronger; a larger margin is better. The interferer is never below the receiver's own noise.
   </p>
   <table class="ledger text-sm">
     <thead>
       <tr
         ><th rowspan="2">Place</th><th rowspan="2">Band</th><th colspan="2" class="text-center!">Own</th><th
           colspan="2"
-          class="text-center!">Rival</th
-        ><th colspan="2" class="text-center!">Gap</th></tr
+          class="text-center!">Interferer</th
+        ><th colspan="2" class="text-center!">Margin</th></tr
       >
       <tr
         ><th class="number">before</th><th class="number">after</th><th class="number">before</th><th
@@ -34,10 +34,10 @@
             <td>{l.band}</td>
             <td class="number">{dbm(l.own_before_dbm)}</td>
             <td class="number">{dbm(l.own_after_dbm)}</td>
-            <td class="number">{dbm(l.rival_before_dbm)}</td>
-            <td class="number">{dbm(l.rival_after_dbm)}</td>
-            <td class="number">{db(l.gap_before_db)}</td>
-            <td class="number font-bold">{db(l.gap_after_db)}</td>
+            <td class="number">{dbm(l.interferer_before_dbm)}</td>
+            <td class="number">{dbm(l.interferer_after_dbm)}</td>
+            <td class="number">{db(l.margin_before_db)}</td>
+            <td class="number font-bold">{db(l.margin_after_db)}</td>
           </tr>
         {/each}
       {/each}

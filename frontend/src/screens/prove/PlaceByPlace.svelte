@@ -29,9 +29,9 @@
             </div>{/if}
         {/each}
         {#each p.levels as l (l.band)}
-          {#if l.gap}<div class="text-sm">
-              <span class="text-soft">Gap to the strongest rival, {l.band}</span><DifferenceMark
-                d={l.gap}
+          {#if l.margin}<div class="text-sm">
+              <span class="text-soft">Margin over the strongest interferer, {l.band}</span><DifferenceMark
+                d={l.margin}
                 kind="level"
               />
             </div>{/if}

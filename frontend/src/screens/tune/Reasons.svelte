@@ -18,7 +18,7 @@
   })
   const reasons = $derived(answer.value)
 
-  const noticed = $derived(reasons?.rivals.filter((r) => r.effect !== 'unnoticed') ?? [])
+  const noticed = $derived(reasons?.interferers.filter((r) => r.effect !== 'unnoticed') ?? [])
   const signs = {
     'shares: decoded': 'takes turns',
     'shares: energy': 'takes turns, by energy',

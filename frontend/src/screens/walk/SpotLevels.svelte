@@ -6,7 +6,7 @@
   let { call, sampled, lost }: { call: CallState; sampled: SampleView | null; lost: boolean } = $props()
   const settled = $derived(!!sampled?.settled)
   const best = $derived(
-    [...(sampled?.gaps ?? [])].filter((g) => g.own_dbm !== null).sort((a, b) => b.own_dbm! - a.own_dbm!)[0] ??
+    [...(sampled?.margins ?? [])].filter((g) => g.own_dbm !== null).sort((a, b) => b.own_dbm! - a.own_dbm!)[0] ??
       null,
   )
   const radioOf = (bssid: string) => call.job.nodes.flatMap((n) => n.radios).find((r) => r.bssid === bssid)
@@ -29,29 +29,29 @@
     No connection: type the level that the phone shows instead.
   </p>{/if}
 {#if sampled}
-  <table class="ledger" aria-label="Own level and rivals">
+  <table class="ledger" aria-label="Own level and interferers">
     <thead
       ><tr
-        ><th>Band</th><th class="number">Own</th><th class="number">Strongest rival</th><th class="number"
-          >Gap</th
+        ><th>Band</th><th class="number">Own</th><th class="number whitespace-normal">Strongest interferer</th><th class="number"
+          >Margin</th
         ></tr
       ></thead
     >
     <tbody>
-      {#each sampled.gaps as gap (gap.band)}
-        {@const own = held.find((h) => h.radio?.id === gap.radio_id)}
+      {#each sampled.margins as margin (margin.band)}
+        {@const own = held.find((h) => h.radio?.id === margin.radio_id)}
         <tr
           ><td class="whitespace-nowrap"
-            >{gap.band}<br /><span class="text-sm text-soft">{gap.radio_id ?? 'not heard'}</span></td
+            >{margin.band}<br /><span class="text-sm text-soft">{margin.radio_id ?? 'not heard'}</span></td
           >
           <td class="number figure"
             >{dbm(own?.median_dbm)}<br /><span class="text-sm font-normal text-soft"
               >±{own?.error_db.toFixed(1)} of {own?.count}</span
             ></td
-          ><td class="number">{gap.rival_dbm === null ? 'none' : dbm(gap.rival_dbm)}</td><td
+          ><td class="number">{margin.interferer_dbm === null ? 'none' : dbm(margin.interferer_dbm)}</td><td
             class="number figure"
-            class:text-accent={gap.gap_db !== null && !gap.clear}
-            >{gap.gap_db === null ? '–' : db(gap.gap_db)}</td
+            class:text-accent={margin.margin_db !== null && !margin.clear}
+            >{margin.margin_db === null ? '–' : db(margin.margin_db)}</td
           ></tr
         >
       {/each}

@@ -20,7 +20,7 @@ NOTICED_DB = -10.0
 
 
 @dataclass(frozen=True, slots=True)
-class Rival:
+class Interferer:
     """Another network as one radio meets it.
 
     ``coupling_db``: share of its power that falls into the radio's block; ``inside_dbm``: its level there;
@@ -44,7 +44,7 @@ class Rival:
 
 
 @dataclass(frozen=True, slots=True)
-class OwnRival:
+class OwnInterferer:
     """Another own radio: whether the two share a channel's airtime, and the airtime that it costs."""
 
     radio_id: str
@@ -72,8 +72,8 @@ class RadioReasons:
     """The sum behind a radio's headroom: available = 1 - busy (never below the fair share); needed = the loads."""
 
     radio_id: str
-    rivals: tuple[Rival, ...]
-    own: tuple[OwnRival, ...]
+    interferers: tuple[Interferer, ...]
+    own: tuple[OwnInterferer, ...]
     loads: tuple[Load, ...]
     beacons_fraction: float
     busy_fraction: float
@@ -117,7 +117,7 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
     decodes, energy, coupling = state.deference(i, [block])
     layers, in_house = spectra.layers(place), spectra.layers(None)
     floor = -101.0 + 10 * float(np.log10(block.width_mhz / 20))
-    rivals = []
+    interferers = []
     for k, network in enumerate(spectra.networks):
         level = float(spectra.rssi_dbm[k, place])
         if level <= UNHEARD_DBM:
@@ -131,8 +131,8 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
         elif inside > floor + NOTICED_DB:
             effect = "noise"
         counted = layers[k] if effect.startswith("shares") else in_house[k] if effect == "noise" else 0.0
-        rivals.append(
-            Rival(
+        interferers.append(
+            Interferer(
                 network.bssid,
                 network.ssid,
                 network.channel,
@@ -146,13 +146,13 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
                 bool(spectra.assumed[k]),
             )
         )
-    rivals += _others(spectra, place, coupling[0], energy[0], floor)
+    interferers += _others(spectra, place, coupling[0], energy[0], floor)
     order: dict[Effect, int] = {"shares: decoded": 0, "shares: energy": 1, "noise": 2, "unnoticed": 3}
-    rivals.sort(key=lambda r: (order[r.effect], -r.counted_fraction, -r.inside_dbm))
+    interferers.sort(key=lambda r: (order[r.effect], -r.counted_fraction, -r.inside_dbm))
     on = [j for j in range(len(house.radios)) if state.enabled[j]]
     share, extra = interference_between(house, state, on, blocks)
     own = tuple(
-        OwnRival(
+        OwnInterferer(
             house.radios[j].id,
             bool(share[i, j]),
             float(state.rows(j, [blocks[j]]).need_fraction[0]) if share[i, j] else float(extra[i, j]),
@@ -179,7 +179,7 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
     available = float(terms.available_fraction[0])
     return RadioReasons(
         radio_id,
-        tuple(rivals),
+        tuple(interferers),
         own,
         tuple(sorted(loads, key=lambda x: -x.need_fraction)),
         beacon_airtime_fraction(radio.band),
@@ -191,9 +191,9 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
     )
 
 
-def _others(spectra: Spectra, place: int, coupling: Floats, energy: Bools, floor_dbm: float) -> list[Rival]:
+def _others(spectra: Spectra, place: int, coupling: Floats, energy: Bools, floor_dbm: float) -> list[Interferer]:
     """What is no network, one entry for each sender: the lines that a hopping one takes in turn are added up."""
-    found: dict[str, Rival] = {}
+    found: dict[str, Interferer] = {}
     rank = {"shares: energy": 0, "noise": 1, "unnoticed": 2}
     for k, (name, sender) in enumerate(zip(spectra.other_names, spectra.other_ids, strict=True), len(spectra.networks)):
         level, use = float(spectra.rssi_dbm[k, place]), float(spectra.use[k])
@@ -207,7 +207,7 @@ def _others(spectra: Spectra, place: int, coupling: Floats, energy: Bools, floor
                 found[sender] = replace(before, use_fraction=use, counted_fraction=counted)
                 continue
         width = spectra.kinds[k][1]
-        found[sender] = Rival(
+        found[sender] = Interferer(
             sender, name, 0, width, level, float(coupling[k]), inside, effect, use, counted, False, wifi=False
         )
     return list(found.values())

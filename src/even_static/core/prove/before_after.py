@@ -57,19 +57,19 @@ class Difference:
 
 @dataclass(frozen=True, slots=True)
 class LevelPair:
-    """Own level, strongest rival on the same spectrum and the gap at a place and band, before and after."""
+    """Own level, strongest interferer on the same spectrum and the margin over it, before and after."""
 
     band: Band
     own_before_dbm: float | None
     own_after_dbm: float | None
-    rival_before_dbm: float | None
-    rival_after_dbm: float | None
-    gap_before_db: float | None
-    gap_after_db: float | None
+    interferer_before_dbm: float | None
+    interferer_after_dbm: float | None
+    margin_before_db: float | None
+    margin_after_db: float | None
     own: Difference | None = None
     """Change of the own level in dB."""
-    gap: Difference | None = None
-    """Change of the gap in dB."""
+    margin: Difference | None = None
+    """Change of the margin in dB."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -213,12 +213,12 @@ def loudest_own(job: Job, listen: Listen | None, band: Band) -> Reading | None:
     return max(mine, key=lambda r: r.rssi_dbm, default=None)
 
 
-def level_and_rival(
+def level_and_interferer(
     job: Job, listen: Listen | None, settings: Settings, band: Band
 ) -> tuple[float | None, float | None]:
-    """(own level, strongest rival inside the own block) in dBm at a listening; None where nothing was heard.
+    """(own level, strongest interferer inside the own block) in dBm at a listening; None where nothing was heard.
 
-    The own radio is the loudest of the band; the rival's level is what falls into its block. A rival weaker than the
+    The own radio is the loudest of the band; the interferer's level is what falls into its block. One weaker than the
     thermal noise counts as the noise.
     """
     found = margin_of(job, settings, listen.readings, band) if listen is not None else None
@@ -246,8 +246,8 @@ def prove(job: Job) -> Proof:
         levels = []
         for band in BANDS:
             heard = before_listens.get((place.id, band)), after_listens.get((place.id, band))
-            a = level_and_rival(job, heard[0], first.before, band)
-            b = level_and_rival(job, heard[1], last.after, band)
+            a = level_and_interferer(job, heard[0], first.before, band)
+            b = level_and_interferer(job, heard[1], last.after, band)
             if a[0] is not None or b[0] is not None:
                 levels.append(_levels(job, band, heard, a, b))
         warnings += _conditions(job, place, before_listens, after_listens)
@@ -258,7 +258,7 @@ def prove(job: Job) -> Proof:
         if old and new and old.stalls and new.stalls:
             stalls = compare_counts((sum(old.stalls), len(old.stalls)), (sum(new.stalls), len(new.stalls)))
         if down is not None or levels:
-            parts = [d.verdict for d in (down, up, latency, stalls, *(p.gap for p in levels)) if d is not None]
+            parts = [d.verdict for d in (down, up, latency, stalls, *(p.margin for p in levels)) if d is not None]
             verdict, mixed = verdict_of(parts)
             pairs = tuple(levels)
             places.append(PlaceProof(place.id, place.height_m, down, up, latency, stalls, pairs, verdict, mixed))
@@ -296,15 +296,15 @@ def _levels(
     a: tuple[float | None, float | None],
     b: tuple[float | None, float | None],
 ) -> LevelPair:
-    """A band at a place before (``a``) and after (``b``): own level, rival, gap, and their changes."""
-    gaps = [None if o is None or r is None else o - r for o, r in (a, b)]
+    """A band at a place before (``a``) and after (``b``): own level, interferer, margin, and their changes."""
+    margins = [None if o is None or r is None else o - r for o, r in (a, b)]
     mine = [loudest_own(job, listen, band) for listen in heard]
     own = compare_levels(mine[0], mine[1]) if mine[0] is not None and mine[1] is not None else None
-    gap = None
-    if own is not None and gaps[0] is not None and gaps[1] is not None:
-        # The rival's level errs as the own one does.
-        gap = _level_change(gaps[0], gaps[1], math.sqrt(2) * (own.high - own.change) / 1.959964)
-    return LevelPair(band, a[0], b[0], a[1], b[1], gaps[0], gaps[1], own, gap)
+    margin = None
+    if own is not None and margins[0] is not None and margins[1] is not None:
+        # The interferer's level errs as the own one does.
+        margin = _level_change(margins[0], margins[1], math.sqrt(2) * (own.high - own.change) / 1.959964)
+    return LevelPair(band, a[0], b[0], a[1], b[1], margins[0], margins[1], own, margin)
 
 
 def _pair(

@@ -261,10 +261,10 @@ def _spot(k: Known, p: PlaceProof) -> Iterable[tuple[str, ...]]:
             interval = f"{d.low:.2f} to {d.high:.2f} times"
             yield where, what, f"{d.before:.1f} {unit}", f"{d.after:.1f} {unit}", interval, d.verdict
     for pair in p.levels:
-        if pair.gap is not None:
-            g = pair.gap
+        if pair.margin is not None:
+            g = pair.margin
             interval = f"{g.low:+.1f} to {g.high:+.1f} dB"
-            yield where, f"gap, {pair.band}", f"{g.before:.0f} dB", f"{g.after:.0f} dB", interval, g.verdict
+            yield where, f"margin, {pair.band}", f"{g.before:.0f} dB", f"{g.after:.0f} dB", interval, g.verdict
 
 
 def promise(k: Known) -> Chapter:

@@ -21,7 +21,7 @@ from even_static.core.propagation.geometry import SHEET_M
 from even_static.core.propagation.stands import Point3, place_point, stands_now
 from even_static.core.survey.margin import margin_of
 from even_static.core.tables.bands import BANDS, Band
-from even_static.core.tables.phy import CLEAR_GAP_DB
+from even_static.core.tables.phy import CLEAR_MARGIN_DB
 
 Floats = NDArray[np.float64]
 # Metres of level way that a flight of stairs costs. Common practice.
@@ -321,20 +321,20 @@ def settling(series: Series) -> Settling:
 
 
 @dataclass(frozen=True, slots=True)
-class Gap:
-    """One band at a spot: own level, the strongest rival on the same spectrum, and the gap between them."""
+class MarginAtSpot:
+    """One band at a spot: own level, the strongest interferer on the same spectrum, and the margin over it."""
 
     band: Band
     own_dbm: float | None
     radio_id: str | None
-    rival_dbm: float | None
-    rival_ssid: str | None
-    gap_db: float | None
+    interferer_dbm: float | None
+    interferer_ssid: str | None
+    margin_db: float | None
     clear: bool = False
-    """Whether the own level stands far enough above the rival's (or has none)."""
+    """Whether the own level stands far enough above the interferer's (or has none)."""
 
 
-def gaps(job: Job, settings: Settings, readings: tuple[Reading, ...]) -> list[Gap]:
+def margins_at_spot(job: Job, settings: Settings, readings: tuple[Reading, ...]) -> list[MarginAtSpot]:
     """Own level against the strongest interferer inside the own block, for each band with an own radio."""
     by_address = {r.bssid: r.id for r in job.radios}
     found = []
@@ -343,24 +343,24 @@ def gaps(job: Job, settings: Settings, readings: tuple[Reading, ...]) -> list[Ga
             continue
         margin = margin_of(job, settings, readings, band)
         if margin is None:
-            found.append(Gap(band, None, None, None, None, None))
+            found.append(MarginAtSpot(band, None, None, None, None, None))
             continue
-        rival = margin.interferer
+        interferer = margin.interferer
         found.append(
-            Gap(
+            MarginAtSpot(
                 band,
                 margin.own.rssi_dbm,
                 by_address[margin.own.bssid],
-                margin.floor_dbm if rival is not None else None,
-                rival.ssid if rival is not None else None,
-                margin.margin_db if rival is not None else None,
-                rival is None or margin.margin_db >= CLEAR_GAP_DB,
+                margin.floor_dbm if interferer is not None else None,
+                interferer.ssid if interferer is not None else None,
+                margin.margin_db if interferer is not None else None,
+                interferer is None or margin.margin_db >= CLEAR_MARGIN_DB,
             )
         )
     return found
 
 
-def has_settled(own: list[Settling], seen: list[Gap], job: Job) -> bool:
+def has_settled(own: list[Settling], seen: list[MarginAtSpot], job: Job) -> bool:
     """Whether the loudest own radio of every band that is heard has settled; weak ones need not be waited for."""
     bssid = {r.id: r.bssid for r in job.radios}
     done = {s.bssid: s.settled for s in own}

@@ -138,7 +138,7 @@ CLIENT_HIGH_BAND_DBM: Final = -70.0
 # Level that video and calls are designed for, and at which a second node can take over, in dBm. Common practice.
 DESIGN_LEVEL_DBM: Final = -65.0
 HANDOVER_DBM: Final = -75.0
-# An own level this far above the strongest rival on the same spectrum is clear of it, in dB. Common practice.
-CLEAR_GAP_DB: Final = 20.0
+# An own level this far above the strongest interferer on the same spectrum is clear of it, in dB. Common practice.
+CLEAR_MARGIN_DB: Final = 20.0
 # Client transmit power, in dBm. Common practice.
 CLIENT_EIRP_DBM: Final = 15.0
