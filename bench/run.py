@@ -25,7 +25,6 @@ from even_static.api.app import create_app
 from even_static.core.house.readings import Reading
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
-from even_static.core.model.rank import HEADROOM_BINS
 from even_static.core.search.candidates import Rules, candidates
 from even_static.core.search.everything import search_whole
 from even_static.core.search.plan import best_settings
@@ -187,9 +186,9 @@ def five_nodes() -> None:
         house = House(random_house(seed, nodes=5, neighbours=60, places=20, devices=25, zigbee_devices=15))
         found = search_whole(house, rules, time.monotonic() + 5)
         proven += found.proven
-        short.append(found.evaluation.problems - found.bound_rank[1])
-        worst = found.evaluation.rank[2]
-        gaps.append(100 * (worst - found.bound_rank[2]) / max(HEADROOM_BINS - worst, 1) if short[-1] == 0 else 100.0)
+        short.append(found.evaluation.problems - found.bound_rank.problems)
+        worst, bound = found.evaluation.rank.worst_headroom_bin, found.bound_rank.worst_headroom_bin
+        gaps.append(100 * (bound - worst) / max(worst, 1) if short[-1] == 0 else 100.0)
     print(
         f"whole search, 5 nodes, 5 s: proven {proven} of 5; problems above the bound {short};"
         f" worst headroom below its bound by {[round(g) for g in gaps]} % (goal 5)"
