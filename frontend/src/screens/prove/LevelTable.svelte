@@ -10,7 +10,8 @@
 <section class="page mb-4 overflow-x-auto" aria-label="Levels">
   <h2 class="mb-1">Levels: own against the strongest interferer on the same spectrum</h2>
   <p class="mb-2 text-sm text-soft">
-    Closer to zero is stronger; a larger margin is better. The interferer is never below the receiver's own noise.
+    Closer to zero is stronger; a larger margin is better. The interferer is never below the receiver's own
+    noise.
   </p>
   <table class="ledger text-sm">
     <thead>

@@ -6,8 +6,9 @@
   let { call, sampled, lost }: { call: CallState; sampled: SampleView | null; lost: boolean } = $props()
   const settled = $derived(!!sampled?.settled)
   const best = $derived(
-    [...(sampled?.margins ?? [])].filter((g) => g.own_dbm !== null).sort((a, b) => b.own_dbm! - a.own_dbm!)[0] ??
-      null,
+    [...(sampled?.margins ?? [])]
+      .filter((g) => g.own_dbm !== null)
+      .sort((a, b) => b.own_dbm! - a.own_dbm!)[0] ?? null,
   )
   const radioOf = (bssid: string) => call.job.nodes.flatMap((n) => n.radios).find((r) => r.bssid === bssid)
   const held = $derived(
@@ -32,9 +33,8 @@
   <table class="ledger" aria-label="Own level and interferers">
     <thead
       ><tr
-        ><th>Band</th><th class="number">Own</th><th class="number whitespace-normal">Strongest interferer</th><th class="number"
-          >Margin</th
-        ></tr
+        ><th>Band</th><th class="number">Own</th><th class="number whitespace-normal">Strongest interferer</th
+        ><th class="number">Margin</th></tr
       ></thead
     >
     <tbody>
