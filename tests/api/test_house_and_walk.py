@@ -142,7 +142,7 @@ def test_samples_settle_and_nothing_is_stored(client):
             break
     assert view["settled"]
     assert max(len(s["samples_dbm"]) for s in so_far) >= 6
-    assert {g["band"] for g in view["gaps"]} == {"2.4 GHz", "5 GHz", "6 GHz"}
+    assert {g["band"] for g in view["margins"]} == {"2.4 GHz", "5 GHz", "6 GHz"}
     assert client.get("/api/calls/2").json()["revision"] == before
 
 
