@@ -80,7 +80,6 @@ AFTER = """
 SELECT number, summary, author, kind, done_outside FROM step
  WHERE call_id = :id AND number > :number AND live = 1 ORDER BY number DESC
 """
-IS_LIVE = "SELECT live FROM step WHERE call_id = :id AND number = :number"
 TAKE_BACK = "INSERT INTO taken_back (call_id, by_number, number) VALUES (:id, :by, :number)"
 SET_LIVE = "UPDATE step SET live = :live WHERE call_id = :id AND number = :number"
 TAKEN_BACK_BY = "SELECT number FROM taken_back WHERE call_id = :id AND by_number = :by"
