@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import replace
 
@@ -13,6 +14,7 @@ from tests.conftest import poll
 from even_static.core.house.job import Job
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.picture import picture
+from even_static.core.prove.before_after import prove
 
 pytestmark = pytest.mark.browser
 
@@ -76,19 +78,46 @@ def test_contours_follow_a_dragged_node_and_so_do_the_figures(open_page, running
     expect(page.get_by_label("Best spots")).to_contain_text("choices compared, all of them")
 
 
+def shown_db(value: float | None, unit: str = "dB") -> str:
+    """As the screens write a level: whole, halves away from zero, with a true minus sign."""
+    if value is None:
+        return "–"
+    whole = math.copysign(math.floor(abs(value) + 0.5), value)
+    return f"{whole:.0f} {unit}".replace("-", "−")
+
+
 def test_the_walk_reads_settles_and_goes_on(open_page, running_app):
     call = copy_of(running_app, "walked")
     running_app.store.save(call, replace(running_app.store.get(call).job, listens=()), "emptied", on_revision=1)
     page = open_page(f"call/{call}/walk", 390, 844, "dark")
     first = page.get_by_label("Spot", exact=True).input_value()
+    samples = []
+    page.on("response", lambda r: samples.append(r) if r.url.endswith("/walk/sample") else None)
     page.get_by_role("button", name="Read", exact=True).click()
     expect(page.get_by_text("dBm, settled")).to_be_visible(timeout=40_000)
+    # The margins on the screen are the core's, of the last sample.
+    margins = samples[-1].json()["margins"]
+    assert any(m["margin_db"] is not None for m in margins)
+    table = page.get_by_label("Own level and interferers")
+    expect(table.locator("tbody tr td:last-child")).to_have_text([shown_db(m["margin_db"]) for m in margins])
     expect(page.locator('[data-figure="level"]')).to_have_text(re.compile("−\\d+"))
     page.get_by_role("button", name="Keep").click()
     expect(page.get_by_label("Spot", exact=True)).not_to_have_value(first)
     (listen,) = poll(lambda: running_app.store.get(call).job.listens)
     assert listen.place_id == first
     assert max(r.samples for r in listen.readings) >= 6
+
+
+def test_prove_s_levels_are_the_core_s(open_page, running_app):
+    number = next(c.id for c in running_app.store.find() if running_app.store.get(c.id).job.changes)
+    proof = prove(running_app.store.get(number).job)
+    page = open_page(f"call/{number}/prove")
+    rows = page.get_by_label("Levels", exact=True).locator("tbody tr")
+    levels = [level for place in proof.places for level in place.levels]
+    assert any(level.margin_after_db is not None for level in levels)
+    expect(rows.locator("td:nth-child(6)")).to_have_text([shown_db(v.interferer_after_dbm, "dBm") for v in levels])
+    expect(rows.locator("td:nth-child(7)")).to_have_text([shown_db(v.margin_before_db) for v in levels])
+    expect(rows.locator("td:nth-child(8)")).to_have_text([shown_db(v.margin_after_db) for v in levels])
 
 
 def test_readings_wait_while_the_connection_is_cut_and_arrive_once(open_page, running_app):

@@ -9,7 +9,10 @@
   const zigbeeName = (id: string | null) => state.job.zigbee?.devices.find((d) => d.id === id)?.name ?? ''
   const rows = (e: Evaluation) => ({
     headroom: [headroom(e.headroom), e.headroom_radio_id ?? ''],
-    spot: [db(e.weakest_spot_snr_db), `${placeName(e.weakest_spot_place_id)}, over noise`],
+    spot: [
+      db(e.weakest_spot_snr_db),
+      e.weakest_spot_place_id ? `${placeName(e.weakest_spot_place_id)}, over noise` : 'nothing heard',
+    ],
     zigbee: [delivery(e.worst_zigbee_delivery), zigbeeName(e.worst_zigbee_device_id)],
   })
   const now = $derived(state.now && rows(state.now))

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
   import PartsLedger from '../../draw/PartsLedger.svelte'
-  import { prose } from '../../lib/format'
+  import { plural, prose } from '../../lib/format'
   import type { Holding } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -31,7 +31,7 @@
   <h3>
     {#if shown.problems === 0}No problems {call.trial ? 'on trial' : 'as set now'}: every device that counts
       is carried.
-    {:else}{shown.problems} problems {call.trial ? 'on trial' : 'as set now'}{/if}
+    {:else}{plural(shown.problems, 'problem')} {call.trial ? 'on trial' : 'as set now'}{/if}
   </h3>
   {#if holding}
     <p class="mt-1 text-lg">
