@@ -28,7 +28,7 @@ def house(spots: int = 20) -> Job:
     """Three storeys of 150 square metres, four nodes on three bands, 30 outlets."""
     from even_static.core.house.building import Opening
 
-    building = Building("masonry house", storeys=(Storey(0), Storey(1), Storey(2)))
+    building = Building(house_type="masonry house", storeys=(Storey(0), Storey(1), Storey(2)))
     for storey in range(3):
         for row in range(ROWS):
             for column in range(COLUMNS):
@@ -40,24 +40,34 @@ def house(spots: int = 20) -> Job:
                 else:
                     line = f"{name} 3 3.34"
                 building, _ = add_typed(building, line, storey=storey)
-    doors = tuple(Opening(f"d-{r.id}", "door", r.id, 1, 1.5) for r in building.rooms if not r.id.endswith("c4"))
+    doors = tuple(
+        Opening(id=f"d-{r.id}", kind="door", room_id=r.id, edge=1, at_m=1.5)
+        for r in building.rooms
+        if not r.id.endswith("c4")
+    )
     rng = random.Random(5)
     outlets = tuple(
         Outlet(
-            f"o{k}",
-            f"outlet {k}",
-            k % 3,
-            round(rng.uniform(0.3, 14.7), 2),
-            round(rng.uniform(0.3, 9.7), 2),
-            True,
-            k % 2,
+            id=f"o{k}",
+            name=f"outlet {k}",
+            storey=k % 3,
+            x_m=round(rng.uniform(0.3, 14.7), 2),
+            y_m=round(rng.uniform(0.3, 9.7), 2),
+            power=True,
+            cable_drops=k % 2,
         )
         for k in range(30)
     )
     building = replace(building, openings=doors, outlets=outlets)
     places = tuple(
         Place(
-            f"p{k}", f"spot {k}", k % 3, False, round(rng.uniform(0.3, 14.7), 2), round(rng.uniform(0.3, 9.7), 2), 1.2
+            id=f"p{k}",
+            name=f"spot {k}",
+            storey=k % 3,
+            outdoors=False,
+            x_m=round(rng.uniform(0.3, 14.7), 2),
+            y_m=round(rng.uniform(0.3, 9.7), 2),
+            height_m=1.2,
         )
         for k in range(spots)
     )
@@ -65,18 +75,44 @@ def house(spots: int = 20) -> Job:
     channels = {"2.4 GHz": 1, "5 GHz": 36, "6 GHz": 5}
     for n in range(4):
         radios = tuple(
-            Radio(f"n{n}b{i}", f"02:00:00:00:{n:02x}:{i:02x}", "x", b, "802.11ax", 2, (20,), (20.0,))
+            Radio(
+                id=f"n{n}b{i}",
+                bssid=f"02:00:00:00:{n:02x}:{i:02x}",
+                ssid="x",
+                band=b,
+                generation="802.11ax",
+                streams=2,
+                widths_mhz=(20,),
+                eirp_steps_dbm=(20.0,),
+            )
             for i, b in enumerate(BANDS)
         )
-        nodes.append(Node(f"n{n}", f"n{n}", "p0", radios, None, Stand(n % 3, 2 + 3.4 * n, 2 + 1.9 * n, 1.5)))
-        settings += [RadioSetting(r.id, channels[r.band], 20, 20.0) for r in radios]
+        nodes.append(
+            Node(
+                id=f"n{n}",
+                name=f"n{n}",
+                place_id="p0",
+                radios=radios,
+                uplink=None,
+                stand=Stand(storey=n % 3, x_m=2 + 3.4 * n, y_m=2 + 1.9 * n, height_m=1.5),
+            )
+        )
+        settings += [RadioSetting(radio_id=r.id, channel=channels[r.band], width_mhz=20, eirp_dbm=20.0) for r in radios]
     devices = tuple(
-        Device(f"d{k}", f"d{k}", f"p{k}", ("2.4 GHz", "5 GHz"), "802.11ax", 2, demand_down_mbps=5.0)
+        Device(
+            id=f"d{k}",
+            name=f"d{k}",
+            place_id=f"p{k}",
+            bands=("2.4 GHz", "5 GHz"),
+            generation="802.11ax",
+            streams=2,
+            demand_down_mbps=5.0,
+        )
         for k in range(spots)
     )
     return Job(
-        "bench",
-        "NL",
+        title="bench",
+        country="NL",
         places=places,
         nodes=tuple(nodes),
         settings=Settings(tuple(settings)),
@@ -139,7 +175,7 @@ def run() -> None:
             coverage.levels(xy, grid.z_m)
 
     def moved() -> None:
-        stand = {"n1": Stand(1, 5.0 + random.random(), 4.0, 1.5)}
+        stand = {"n1": Stand(storey=1, x_m=5.0 + random.random(), y_m=4.0, height_m=1.5)}
         for grid, xy in grids:
             coverage.levels(xy, grid.z_m, stand, only_nodes=frozenset({"n1"}))
 

@@ -46,13 +46,13 @@ def capture_file(folder: Path, networks: int = 60, beacons: int = 3000) -> tuple
         block = rng.choice(blocks(band, rng.choice((20, 40) if band == "2.4 GHz" else (20, 40, 80))))
         readings.append(
             Reading(
-                f"06:00:00:00:01:{n:02x}",
-                f"network {n}",
-                band,
-                block.channel,
-                block.centre_mhz,
-                block.width_mhz,
-                -70.0,
+                bssid=f"06:00:00:00:01:{n:02x}",
+                ssid=f"network {n}",
+                band=band,
+                channel=block.channel,
+                centre_mhz=block.centre_mhz,
+                width_mhz=block.width_mhz,
+                rssi_dbm=-70.0,
                 security="WPA2",
                 generation="802.11ax",
                 channel_use_fraction=0.2,

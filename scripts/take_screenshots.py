@@ -96,7 +96,11 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
 
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as folder, serving(Path(folder)) as app, sync_playwright() as playwright:
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        serving(Path(folder)) as app,
+        sync_playwright() as playwright,
+    ):
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_ARGUMENTS)
         for name, where, width, height, scheme, keys in VIEWS:
             context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme)

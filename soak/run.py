@@ -584,7 +584,7 @@ def _tree_mb(pid: int) -> float:
 
 @tried("a search and its stop")
 def search_and_stop(folder: Path, factor: float) -> Row:
-    rules = Rules("any lawful channel", power=True, switch_off=True, links=True, steering=True)
+    rules = Rules(policy="any lawful channel", power=True, switch_off=True, links=True, steering=True)
     house = House(random_house(3, nodes=6, neighbours=60, devices=40))
     limit = 20.0 * max(factor, 0.2)
     began = time.monotonic()

@@ -44,15 +44,15 @@ def random_house(
         radios = []
         for b, band in enumerate(bands):
             radio = Radio(
-                f"n{n}-{b}",
-                f"02:00:00:00:{n:02x}:{b:02x}",
-                "house",
-                band,
-                "802.11ax",
-                2,
-                (widths or WIDTHS)[band],
-                (11.0, 14.0, 17.0, LIMITS[band]),
-                (channels or {}).get(band),
+                id=f"n{n}-{b}",
+                bssid=f"02:00:00:00:{n:02x}:{b:02x}",
+                ssid="house",
+                band=band,
+                generation="802.11ax",
+                streams=2,
+                widths_mhz=(widths or WIDTHS)[band],
+                eirp_steps_dbm=(11.0, 14.0, 17.0, LIMITS[band]),
+                channels=(channels or {}).get(band),
             )
             radios.append(radio)
             options = [
@@ -62,14 +62,34 @@ def random_house(
                 if (radio.channels is None or x.block.channel in radio.channels) and x.max_eirp_dbm >= LIMITS[band]
             ]
             block = rng.choice(options)
-            settings.append(RadioSetting(radio.id, block.channel, block.width_mhz, LIMITS[band], block.centre_mhz))
-        uplink = Uplink("node0", "5 GHz", -58.0) if radio_link and n == 1 and "5 GHz" in bands else None
-        own_nodes.append(Node(f"node{n}", f"node {n}", f"p{n}", tuple(radios), uplink))
+            settings.append(
+                RadioSetting(
+                    radio_id=radio.id,
+                    channel=block.channel,
+                    width_mhz=block.width_mhz,
+                    eirp_dbm=LIMITS[band],
+                    centre_mhz=block.centre_mhz,
+                )
+            )
+        uplink = (
+            Uplink(to_node_id="node0", band="5 GHz", rssi_dbm=-58.0)
+            if radio_link and n == 1 and "5 GHz" in bands
+            else None
+        )
+        own_nodes.append(Node(id=f"node{n}", name=f"node {n}", place_id=f"p{n}", radios=tuple(radios), uplink=uplink))
     if radio_link and nodes > 1 and "5 GHz" in bands:
         near = next(s for s in settings if s.radio_id == f"n0-{bands.index('5 GHz')}")
         far = f"n1-{bands.index('5 GHz')}"
         settings = [
-            RadioSetting(far, near.channel, near.width_mhz, near.eirp_dbm, near.centre_mhz) if s.radio_id == far else s
+            RadioSetting(
+                radio_id=far,
+                channel=near.channel,
+                width_mhz=near.width_mhz,
+                eirp_dbm=near.eirp_dbm,
+                centre_mhz=near.centre_mhz,
+            )
+            if s.radio_id == far
+            else s
             for s in settings
         ]
     others = []
@@ -87,25 +107,42 @@ def random_house(
                 if here > -93:
                     s = next(x for x in settings if x.radio_id == radio.id)
                     readings.append(
-                        Reading(radio.bssid, "house", radio.band, s.channel, s.centre_mhz, s.width_mhz, here)
+                        Reading(
+                            bssid=radio.bssid,
+                            ssid="house",
+                            band=radio.band,
+                            channel=s.channel,
+                            centre_mhz=s.centre_mhz,
+                            width_mhz=s.width_mhz,
+                            rssi_dbm=here,
+                        )
                     )
         for bssid, block, use, x, y in others:
             here = level((x, y), spot, block.band) - 18
             if here > -93:
                 readings.append(
                     Reading(
-                        bssid,
-                        "",
-                        block.band,
-                        block.channel,
-                        block.centre_mhz,
-                        block.width_mhz,
-                        here,
+                        bssid=bssid,
+                        ssid="",
+                        band=block.band,
+                        channel=block.channel,
+                        centre_mhz=block.centre_mhz,
+                        width_mhz=block.width_mhz,
+                        rssi_dbm=here,
                         channel_use_fraction=use,
                         generation="802.11ax",
                     )
                 )
-        listens.append(Listen(f"l{p}", f"p{p}", "2026-03-02T19:00:00Z", "test", BANDS, tuple(readings)))
+        listens.append(
+            Listen(
+                id=f"l{p}",
+                place_id=f"p{p}",
+                heard_at="2026-03-02T19:00:00Z",
+                source="test",
+                bands=BANDS,
+                readings=tuple(readings),
+            )
+        )
     zigbee = None
     if zigbee_devices:
         kit = [
@@ -118,21 +155,23 @@ def random_house(
             for b in kit
             if a.id < b.id and a.mains_powered and rng.random() < 0.5
         ]
-        zigbee = Zigbee("p0", tuple(range(11, 26)), tuple(kit), tuple(links))
+        zigbee = Zigbee(
+            hub_place_id="p0", selectable_channels=tuple(range(11, 26)), devices=tuple(kit), links=tuple(links)
+        )
     job = Job(
         title=f"random {seed}",
         country="NL",
-        places=tuple(Place(f"p{p}", f"place {p}") for p in range(places)),
+        places=tuple(Place(id=f"p{p}", name=f"place {p}") for p in range(places)),
         nodes=tuple(own_nodes),
         settings=Settings(tuple(settings), rng.choice(range(11, 26)) if zigbee else None),
         devices=tuple(
             Device(
-                f"d{i}",
-                f"d{i}",
-                f"p{rng.randrange(places)}",
-                rng.choice([("2.4 GHz",), ("2.4 GHz", "5 GHz"), BANDS]),
-                rng.choice(["802.11n", "802.11ac", "802.11ax"]),
-                rng.choice([1, 2]),
+                id=f"d{i}",
+                name=f"d{i}",
+                place_id=f"p{rng.randrange(places)}",
+                bands=rng.choice([("2.4 GHz",), ("2.4 GHz", "5 GHz"), BANDS]),
+                generation=rng.choice(["802.11n", "802.11ac", "802.11ax"]),
+                streams=rng.choice([1, 2]),
                 demand_down_mbps=round(rng.uniform(0.5, 25), 1),
                 demand_up_mbps=round(rng.uniform(0.2, 5), 1),
                 must_have=rng.random() < 0.8,

@@ -154,7 +154,7 @@ def tune(
         raise BadInput("--policy", "must be a school of channel choice", policy, " or ".join(POLICIES))
     if not seconds > 0:
         raise BadInput("--seconds", "must be a time", seconds, "more than 0")
-    plan = make_plan(House(_job(job)), Rules(chosen, avoid_radar), seconds)
+    plan = make_plan(House(_job(job)), Rules(policy=chosen, avoid_radar=avoid_radar), seconds)
     _out(
         {
             **asdict(plan.evaluation),

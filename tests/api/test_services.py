@@ -48,7 +48,7 @@ def test_the_boxes_follow_what_is_written_down(service, call):
 def test_a_place_that_is_added_later_can_be_listened_to(service, call):
     wait(service.listen(call.id, ["p0"], BANDS, with_tests=False))
     now = service.store.get(call.id)
-    job = replace(now.job, places=(*now.job.places, Place("shed", "Shed", 0)))
+    job = replace(now.job, places=(*now.job.places, Place(id="shed", name="Shed", storey=0)))
     service.edit(call.id, job, now.revision, "added a place")
     assert wait(service.listen(call.id, ["shed"], BANDS, with_tests=True)).state == "done"
     heard = service.store.get(call.id).job.listens[-1]

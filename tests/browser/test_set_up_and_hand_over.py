@@ -207,7 +207,7 @@ def test_going_back_asks_about_what_a_phone_did(open_page, running_app):
     now = store.get(call)
     store.save(call, replace(now.job, complaint="mine"), "wrote it down", on_revision=1)
     now = store.get(call)
-    places = (*now.job.places, Place("loft", "Loft"))
+    places = (*now.job.places, Place(id="loft", name="Loft"))
     store.save(call, replace(now.job, places=places), "added Loft", on_revision=2, author="phone 1")
     page.reload()
     history = page.get_by_label("History")

@@ -20,7 +20,7 @@ pytestmark = pytest.mark.browser
 
 
 def test_a_house_is_typed_room_by_room(open_page, running_app):
-    call = running_app.store.add(Job("typed house", "NL")).id
+    call = running_app.store.add(Job(title="typed house", country="NL")).id
     page = open_page(f"call/{call}/house", quiet=False)
     page.keyboard.press("/")
     for line in ("hall 2 5", "kitchen 4.2 3.1", "bath 2 2 left of hall"):

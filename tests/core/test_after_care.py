@@ -35,7 +35,7 @@ def call(job, per_week=3.0, drops=(), asked=(), planned=()):
     return replace(
         job,
         changes=(Change(on(0), job.settings, job.settings, "test"),),
-        complaints=(Complaint("c", "a sensor or plug goes missing", per_week=per_week),),
+        complaints=(Complaint(id="c", what="a sensor or plug goes missing", per_week=per_week),),
         drop_outs=tuple(DropOut(f"d{n}", on(d)) for n, d in enumerate(drops)),
         follow_ups=tuple(FollowUp(f"f{n}", on(d), "ring up", on(d)) for n, d in enumerate(asked))
         + tuple(FollowUp(f"p{n}", on(d), "ring up; twice, please") for n, d in enumerate(planned)),

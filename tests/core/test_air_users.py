@@ -41,7 +41,9 @@ def quiet(seed: int = 5, **more):
 
 def with_sender(job, kind="microwave oven", level=-45.0, **more):
     heard = tuple(HeardAt(p.id, level) for p in job.places)
-    return replace(job, other_senders=(OtherSender("x", "the thing", kind, "p0", heard_at=heard, **more),))
+    return replace(
+        job, other_senders=(OtherSender(id="x", name="the thing", kind=kind, place_id="p0", heard_at=heard, **more),)
+    )
 
 
 def on(job, channel: int, zigbee: int):
@@ -96,7 +98,7 @@ def test_bluetooth_hops_so_each_stretch_gets_a_quarter():
     [((0, 24), (0, 12, 23), ()), ((18, 20), (18, 19), (17, 20, 3)), ((22, 6), (23, 0, 5), (6, 12, 21))],
 )
 def test_hours_of_use(hours, used, unused):
-    sender = OtherSender("x", "x", "microwave oven", "p0", from_hour=hours[0], to_hour=hours[1])
+    sender = OtherSender(id="x", name="x", kind="microwave oven", place_id="p0", from_hour=hours[0], to_hour=hours[1])
     assert all(in_use(sender, h) for h in used)
     assert not any(in_use(sender, h) for h in unused)
     assert in_use(sender, None)
@@ -134,7 +136,18 @@ def test_the_search_moves_away_from_a_camera_that_never_stops():
 def test_other_people_s_zigbee_counts_on_its_channel_and_the_own_does_not():
     job = quiet()
     pans = tuple(
-        PanHeard(f"h{i}", "p0", NOW, "sniffer", pan, 20, 500, 0.4, -50.0, own)
+        PanHeard(
+            id=f"h{i}",
+            place_id="p0",
+            heard_at=NOW,
+            source="sniffer",
+            pan_id=pan,
+            channel=20,
+            frames=500,
+            airtime_fraction=0.4,
+            rssi_dbm=-50.0,
+            own=own,
+        )
         for i, (pan, own) in enumerate((("0x0001", False), ("0x0002", True)))
     )
     heard = replace(job, pans=pans)
@@ -151,7 +164,9 @@ def test_energy_that_nothing_explains_is_told_and_counted():
     job = quiet()
     job = replace(job, settings=on(job, 1, 15))
     levels = (ChannelEnergy(11, -30.0), ChannelEnergy(24, -55.0), ChannelEnergy(26, -96.0))
-    scanned = replace(job, energy_scans=(EnergyScan("s", "p0", NOW, "hub", levels),))
+    scanned = replace(
+        job, energy_scans=(EnergyScan(id="s", place_id="p0", scanned_at=NOW, source="hub", levels=levels),)
+    )
     found = {e.channel: e for e in air_users(House(scanned), scanned.settings).energy}
     assert found[11].by == f"own radio {job.radios[0].id}"
     assert not found[11].unexplained
@@ -231,7 +246,7 @@ def test_a_house_with_thread_alone_is_searched_too():
     assert found.evaluation.rank <= evaluate(House(job), job.settings).rank
 
 
-BLUETOOTH = OtherSender("x", "x", "Bluetooth", "nowhere")
+BLUETOOTH = OtherSender(id="x", name="x", kind="Bluetooth", place_id="nowhere")
 HUB = MeshDevice("hub", "h", "p0")
 
 

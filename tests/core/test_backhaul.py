@@ -21,7 +21,7 @@ def _chain(hops: int, *, devices: int = 0, level: float = -50.0):
     job = random_house(3, nodes=hops + 1, neighbours=0, devices=devices, zigbee_devices=0)
     nodes = [job.nodes[0]]
     for i, node in enumerate(job.nodes[1:], 1):
-        nodes.append(replace(node, uplink=Uplink(f"node{i - 1}", "5 GHz", level)))
+        nodes.append(replace(node, uplink=Uplink(to_node_id=f"node{i - 1}", band="5 GHz", rssi_dbm=level)))
     near = job.settings.of("n0-1")
     radios = tuple(replace(near, radio_id=s.radio_id) if s.radio_id.endswith("-1") else s for s in job.settings.radios)
     return replace(job, nodes=tuple(nodes), settings=replace(job.settings, radios=radios))
@@ -41,7 +41,7 @@ def test_an_extra_shared_hop_about_halves():
 
 def test_a_cable_costs_no_airtime_and_helps_what_hangs_on_it():
     job = _chain(1, devices=6)
-    cabled = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink("node0"))))
+    cabled = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink(to_node_id="node0"))))
     (hop,) = tree(House(cabled), cabled.settings).hops
     assert (hop.by, hop.needs_fraction, hop.gets_mbps) == ("cable", 0.0, CABLE_MBPS)
     found = tree(House(job), job.settings)
@@ -77,7 +77,9 @@ def test_the_tree_is_networkx_s(count, rng):
     for i in range(1, count):
         to = rng.randrange(i)
         band = rng.choice([None, "5 GHz"])
-        nodes.append(replace(job.nodes[i], uplink=Uplink(f"node{to}", band, -55.0 if band else None)))
+        nodes.append(
+            replace(job.nodes[i], uplink=Uplink(to_node_id=f"node{to}", band=band, rssi_dbm=-55.0 if band else None))
+        )
         graph.add_edge(f"node{to}", f"node{i}")
     job = replace(job, nodes=tuple(nodes))
     found = tree(House(job), job.settings)

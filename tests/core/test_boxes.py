@@ -17,7 +17,7 @@ from even_static.core.model.evaluate import evaluate
 from even_static.core.tables.boxes import BOX_KINDS
 from even_static.core.tables.regulatory import country_codes
 
-PLACES = (Place("hall", "Hall"), Place("yard", "Yard", outdoors=True))
+PLACES = (Place(id="hall", name="Hall"), Place(id="yard", name="Yard", outdoors=True))
 
 
 @given(
@@ -25,7 +25,7 @@ PLACES = (Place("hall", "Hall"), Place("yard", "Yard", outdoors=True))
     st.lists(st.tuples(st.sampled_from(BOX_KINDS), st.sampled_from(["hall", "yard"])), min_size=1, max_size=4),
 )
 def test_every_kind_starts_lawfully_in_every_country(code, wanted):
-    job = Job("new", code, places=PLACES)
+    job = Job(title="new", country=code, places=PLACES)
     for n, (kind, place) in enumerate(wanted):
         try:
             job = with_node(job, f"Box {n}", place, kind.name)
@@ -46,7 +46,9 @@ def test_every_kind_starts_lawfully_in_every_country(code, wanted):
 
 
 def test_a_second_radio_of_a_band_is_the_link_s_and_widths_are_the_band_s():
-    job = with_node(Job("new", "NL", places=PLACES), "Box", "hall", "four radios, a second at 5 GHz for the link")
+    job = with_node(
+        Job(title="new", country="NL", places=PLACES), "Box", "hall", "four radios, a second at 5 GHz for the link"
+    )
     assert [(r.id, r.link_only) for r in job.nodes[0].radios] == [
         ("box-2.4", False),
         ("box-5", False),
@@ -58,7 +60,7 @@ def test_a_second_radio_of_a_band_is_the_link_s_and_widths_are_the_band_s():
 
 
 def test_what_makes_no_node_is_refused():
-    job = Job("new", "NL", places=PLACES)
+    job = Job(title="new", country="NL", places=PLACES)
     with pytest.raises(BadInput, match="kind: must be a kind of box"):
         with_node(job, "Box", "hall", "a toaster")
     with pytest.raises(BadInput, match="place_id"):

@@ -35,7 +35,7 @@ def _device(job, n, **more):
 def test_different_parts_go_together(base):
     mine = _device(replace(base, title="mine"), 0, name="screen")
     theirs = _device(replace(base, complaint="theirs"), 0, must_have=not base.devices[0].must_have)
-    theirs = replace(theirs, places=(*base.places, Place("shed", "Shed")))
+    theirs = replace(theirs, places=(*base.places, Place(id="shed", name="Shed")))
     found = merged(base, mine, theirs)
     assert (found.title, found.complaint) == ("mine", "theirs")
     assert found.devices[0].name == "screen"
@@ -48,8 +48,8 @@ CLASHES = [
     ("devices", lambda j: _device(j, 1, name="a"), lambda j: _device(j, 1, name="b")),
     ("devices", lambda j: replace(j, devices=j.devices[1:]), lambda j: _device(j, 0, name="b")),
     ("bands", lambda j: _device(j, 0, bands=("2.4 GHz",)), lambda j: _device(j, 0, bands=("2.4 GHz", "6 GHz"))),
-    ("places", lambda j: replace(j, places=(*j.places, Place("x", "A"))),
-     lambda j: replace(j, places=(*j.places, Place("x", "B")))),
+    ("places", lambda j: replace(j, places=(*j.places, Place(id="x", name="A"))),
+     lambda j: replace(j, places=(*j.places, Place(id="x", name="B")))),
     ("channel", lambda j: _channel(j, 1), lambda j: _channel(j, 11)),
 ]  # fmt: skip
 
@@ -70,7 +70,7 @@ def test_the_same_thing_changed_twice_is_named(base, field, one, other):
 
 
 def test_what_has_no_name_is_added_on_both_sides_and_removed_once(base):
-    tests = [SpeedTest("p0", AT, (float(n),), (1.0,)) for n in range(5)]
+    tests = [SpeedTest(place_id="p0", tested_at=AT, down_mbps=(float(n),), up_mbps=(1.0,)) for n in range(5)]
     base = replace(base, speed_tests=(tests[0], tests[1], tests[1]))
     mine = replace(base, speed_tests=(tests[1], tests[1], tests[2]))
     theirs = replace(base, speed_tests=(tests[0], tests[1], tests[1], tests[3]))
@@ -78,7 +78,7 @@ def test_what_has_no_name_is_added_on_both_sides_and_removed_once(base):
 
 
 PLACES = st.lists(st.sampled_from("abcdef"), unique=True).map(
-    lambda ids: Job("t", "NL", places=tuple(Place(i, i) for i in ids))
+    lambda ids: Job(title="t", country="NL", places=tuple(Place(id=i, name=i) for i in ids))
 )
 
 

@@ -35,7 +35,11 @@ def tree_house(seed: int, parents: list[int], by_radio: list[bool]):
     job = random_house(seed, nodes=len(parents) + 1, neighbours=0, devices=6, zigbee_devices=3)
     nodes = [job.nodes[0]]
     for n, (parent, radio) in enumerate(zip(parents, by_radio, strict=True), 1):
-        up = Uplink(f"node{parent}", "5 GHz", -55.0) if radio else Uplink(f"node{parent}")
+        up = (
+            Uplink(to_node_id=f"node{parent}", band="5 GHz", rssi_dbm=-55.0)
+            if radio
+            else Uplink(to_node_id=f"node{parent}")
+        )
         nodes.append(replace(job.nodes[n], uplink=up))
     near = replace(job.settings.of("n0-1"), channel=36, width_mhz=80, centre_mhz=5210)
     radios = tuple(replace(near, radio_id=s.radio_id) if s.radio_id.endswith("-1") else s for s in job.settings.radios)

@@ -41,16 +41,19 @@ HOUSE = _typed("hall 2 4", "kitchen 4 4 right of hall", "study 3 4 right of kitc
 
 
 def _job() -> Job:
-    node = replace(random_house(1, nodes=1).nodes[0], place_id="desk", stand=Stand(0, 7.0, 1.0))
+    node = replace(random_house(1, nodes=1).nodes[0], place_id="desk", stand=Stand(storey=0, x_m=7.0, y_m=1.0))
     return Job(
-        "moved",
-        "NL",
-        places=(Place("desk", "Desk", 0, False, 7.5, 2.0), Place("door", "Door", 0, False, 1.0, 1.0)),
-        nodes=(Node("n", "n", "desk", node.radios, stand=Stand(0, 7.0, 1.0)),),
+        title="moved",
+        country="NL",
+        places=(
+            Place(id="desk", name="Desk", storey=0, outdoors=False, x_m=7.5, y_m=2.0),
+            Place(id="door", name="Door", storey=0, outdoors=False, x_m=1.0, y_m=1.0),
+        ),
+        nodes=(Node(id="n", name="n", place_id="desk", radios=node.radios, stand=Stand(storey=0, x_m=7.0, y_m=1.0)),),
         building=replace(
             HOUSE,
-            obstacles=(Obstacle("tank", "water tank", 0, 8.0, 3.0, 0.6, 0.6),),
-            outlets=(Outlet("o", "o", 0, 6.5, 0.5),),
+            obstacles=(Obstacle(id="tank", kind="water tank", storey=0, x_m=8.0, y_m=3.0, width_m=0.6, depth_m=0.6),),
+            outlets=(Outlet(id="o", name="o", storey=0, x_m=6.5, y_m=0.5),),
         ),
     )
 

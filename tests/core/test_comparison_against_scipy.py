@@ -64,7 +64,12 @@ def test_too_little_is_not_compared():
 
 def test_prove_uses_only_what_lies_before_and_after(house_job):
     def speed(hour, value):
-        return SpeedTest("p0", f"2026-03-02T{hour:02d}:00:00Z", (value, value * 1.1, value * 0.9), (5.0, 5.1))
+        return SpeedTest(
+            place_id="p0",
+            tested_at=f"2026-03-02T{hour:02d}:00:00Z",
+            down_mbps=(value, value * 1.1, value * 0.9),
+            up_mbps=(5.0, 5.1),
+        )
 
     change = Change("2026-03-02T20:00:00Z", house_job.settings, house_job.settings, "test")
     job = replace(house_job, changes=(change,), speed_tests=(speed(10, 99.0), speed(19, 20.0), speed(21, 60.0)))
@@ -87,7 +92,8 @@ def test_the_paired_interval_of_students_sleep():
     first = [0.7, -1.6, -0.2, -1.2, -0.1, 3.4, 3.7, 0.8, 0.0, 2.0]
     second = [1.9, 0.8, 1.1, 0.1, -0.1, 4.4, 5.5, 1.6, 4.6, 3.4]
     pairs = [
-        Difference(1.0, 1.0, float(np.exp(b - a)), 1, 1, "cannot tell") for a, b in zip(first, second, strict=True)
+        Difference(before=1.0, after=1.0, change=float(np.exp(b - a)), low=1, high=1, verdict="cannot tell")
+        for a, b in zip(first, second, strict=True)
     ]
     pooled = pooled_ratio(pairs)
     assert np.log([pooled.change, pooled.low, pooled.high]) == pytest.approx([1.58, 0.7001142, 2.4598858], abs=1e-6)
@@ -129,7 +135,17 @@ def test_levels_are_told_apart_beyond_what_a_spot_errs_by():
     """1.96 times the root of both medians' variances (pi / 2 times the mean's) and 1 dB for coming back, twice."""
 
     def heard(level, spread, samples):
-        return Reading("02:00:00:00:00:01", "x", "2.4 GHz", 1, 2412, 20, level, samples, spread)
+        return Reading(
+            bssid="02:00:00:00:00:01",
+            ssid="x",
+            band="2.4 GHz",
+            channel=1,
+            centre_mhz=2412,
+            width_mhz=20,
+            rssi_dbm=level,
+            samples=samples,
+            spread_db=spread,
+        )
 
     found = compare_levels(heard(-60.0, 2.0, 40), heard(-56.0, 3.0, 4))
     half = 1.96 * np.sqrt(2 + np.pi / 2 * (4 / 10 + 9 / 4))
@@ -142,7 +158,15 @@ def test_latency_spots_and_differing_conditions(house_job):
     def speed(day, hour, ms, stalls, over="wi-fi"):
         at = f"2026-03-{day:02d}T{hour:02d}:00:00Z"
         runs = (30.0, 31.0, 29.0)
-        return SpeedTest("p0", at, runs, runs, (ms, ms * 1.1, ms * 0.9), stalls=stalls, over=over)
+        return SpeedTest(
+            place_id="p0",
+            tested_at=at,
+            down_mbps=runs,
+            up_mbps=runs,
+            latency_ms=(ms, ms * 1.1, ms * 0.9),
+            stalls=stalls,
+            over=over,
+        )
 
     change = Change("2026-03-02T20:00:00Z", house_job.settings, house_job.settings, "test")
     base = replace(house_job, changes=(change,), listens=())

@@ -27,7 +27,9 @@ def a_54() -> Channel:
     """
     frame = ofdm_us(1536, 54)
     success, collision = (frame + 16 + ofdm_us(14, rate) + 34 for rate in (24, 6))
-    return Channel(9, success, collision, 8 * 1500, CW_MIN + 1, 6)
+    return Channel(
+        slot_us=9, success_us=success, collision_us=collision, payload_bits=8 * 1500, window=CW_MIN + 1, stages=6
+    )
 
 
 # Saturated Mb/s by number of stations, 802.11a 54/24 Mb/s, 1500-byte frames: Bianchi's model as a separate study solved

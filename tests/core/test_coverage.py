@@ -206,7 +206,7 @@ def test_what_a_device_holds():
 
 def test_a_moved_node_moves_its_levels_and_figures(measured):
     job = measured.job
-    away = {"studio": Stand(0, 18.8, 3.6, 1.3, "metal enclosure")}
+    away = {"studio": Stand(storey=0, x_m=18.8, y_m=3.6, height_m=1.3, mounting="metal enclosure")}
     moved = with_stands(job, away)
     link = next(n for n in moved.nodes if n.id == "studio").uplink.rssi_dbm
     assert link < next(n for n in job.nodes if n.id == "studio").uplink.rssi_dbm - 8
@@ -223,7 +223,7 @@ def test_a_moved_node_moves_its_levels_and_figures(measured):
 def test_a_rod_laid_over_sends_more_upstairs_and_less_along(measured):
     job = measured.job
     coverage = coverage_of(job)
-    upright = Stand(0, 15.0, 2.4, 1.3, "shelf", (Antenna(0.0),))
+    upright = Stand(storey=0, x_m=15.0, y_m=2.4, height_m=1.3, mounting="shelf", antennas=(Antenna(0.0),))
     laid = replace(upright, antennas=(Antenna(90.0, 90.0),))
     over, beside = (15.0, 2.4, 5.5), (19.5, 2.4, 1.3)
     first = coverage.levels_at([over, beside], {"studio": upright}).level_dbm[6]
@@ -283,7 +283,9 @@ def test_the_best_spots_are_the_best_of_all(measured):
     node = job.nodes[0]
 
     def level(outlet: Outlet, at, band):
-        levels = coverage.levels_at([at], {node.id: Stand(outlet.storey, outlet.x_m, outlet.y_m, 1.6)}).level_dbm
+        levels = coverage.levels_at(
+            [at], {node.id: Stand(storey=outlet.storey, x_m=outlet.x_m, y_m=outlet.y_m, height_m=1.6)}
+        ).level_dbm
         return levels[next(i for i, r in enumerate(coverage.radios) if r.band == band), 0]
 
     worst = {}
@@ -311,11 +313,16 @@ def test_two_phones_are_reconciled_at_a_common_spot(measured):
     scan = job.listens[0]
     shifted = tuple(replace(r, rssi_dbm=max(-110.0, r.rssi_dbm - 6.0)) for r in scan.readings)
     phone = replace(scan, id="phone", readings=shifted, instrument_id="old-phone")
-    both = replace(job, listens=(*job.listens, phone), instruments=(Instrument("old-phone", "Old phone"),))
+    both = replace(job, listens=(*job.listens, phone), instruments=(Instrument(id="old-phone", name="Old phone"),))
     offset = instrument_offset(both, "old-phone", scan.place_id)
     assert offset.offset_db == pytest.approx(-6.0, abs=0.3)
     assert offset.networks >= 3
-    known = replace(both, instruments=(Instrument("old-phone", "Old phone", offset.offset_db, offset.spread_db),))
+    known = replace(
+        both,
+        instruments=(
+            Instrument(id="old-phone", name="Old phone", offset_db=offset.offset_db, spread_db=offset.spread_db),
+        ),
+    )
     assert_allclose(Coverage(known).fit.value[-1], -6.0, atol=1.0)
     with pytest.raises(BadInput, match="three networks"):
         instrument_offset(both, "old-phone", "studio")
@@ -363,6 +370,6 @@ def test_readings_remember_where_the_nodes_stood(measured):
 def test_old_readings_belong_to_where_the_nodes_stood_before_a_move(measured):
     """Readings of a job that never said where nodes stood must not be taken for the new spot's."""
     bare = replace(measured.job, listens=tuple(replace(li, stands=None) for li in measured.job.listens))
-    away = {"hall": Stand(0, 6.5, 3.0, 1.5)}
+    away = {"hall": Stand(storey=0, x_m=6.5, y_m=3.0, height_m=1.5)}
     told, untold = House(with_stands(measured.job, away)), House(with_stands(bare, away))
     assert_allclose(untold.air.own_rssi_dbm, told.air.own_rssi_dbm, atol=1e-6)

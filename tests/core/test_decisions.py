@@ -67,14 +67,14 @@ def test_out_of_a_metal_enclosure(measured):
 
 def test_stacked_nodes_are_told_to_part(measured):
     hall = stand_of(measured, measured.nodes[0])
-    above = Stand(1, hall.x_m + 0.5, hall.y_m + 0.5, 1.5)
+    above = Stand(storey=1, x_m=hall.x_m + 0.5, y_m=hall.y_m + 0.5, height_m=1.5)
     found = [d for d in decide(Coverage(_with_stand(measured, "landing", above))) if d.kind == "stacked nodes"]
     assert found
     assert found[0].node_id == "landing"
     apart = found[0].stands[0].stand
     assert np.hypot(apart.x_m - hall.x_m, apart.y_m - hall.y_m) >= 4
     # Two storeys apart, or diagonally across, nodes are not stacked.
-    aside = _with_stand(measured, "landing", Stand(1, 6.5, 3.5, 1.5))
+    aside = _with_stand(measured, "landing", Stand(storey=1, x_m=6.5, y_m=3.5, height_m=1.5))
     assert not [d for d in decide(Coverage(aside)) if d.kind == "stacked nodes"]
 
 
@@ -110,7 +110,9 @@ def test_a_cellular_gateway_keeps_its_window_and_a_router_stands_inside(measured
 
 def test_a_free_cable_near_a_radio_link_is_found(measured):
     studio = stand_of(measured, next(n for n in measured.nodes if n.id == "studio"))
-    drop = Outlet("new-drop", "New drop", 0, studio.x_m + 1.0, studio.y_m, True, 1)
+    drop = Outlet(
+        id="new-drop", name="New drop", storey=0, x_m=studio.x_m + 1.0, y_m=studio.y_m, power=True, cable_drops=1
+    )
     job = replace(measured, building=replace(measured.building, outlets=(*measured.building.outlets, drop)))
     found = next(d for d in decide(Coverage(job)) if d.kind == "radio link")
     assert found.advice == "do"
@@ -226,7 +228,14 @@ def test_a_walk_finds_the_wall_and_what_it_costs(measured):
         far = max(0.5, float(np.linalg.norm(at - tx)))
         level = 20 - 47.3 - 20 * np.log10(far) - (wall_db if at[0] > 2.0 else 0.0) + rng.normal(0, 1.0)
         points.append(TracePoint(float(t), radio.bssid, float(min(0.0, level))))
-    trace = Trace("w", "hall", "kitchen", "2026-03-02T20:00:00Z", duration, tuple(points))
+    trace = Trace(
+        id="w",
+        from_place_id="hall",
+        to_place_id="kitchen",
+        walked_at="2026-03-02T20:00:00Z",
+        duration_s=duration,
+        points=tuple(points),
+    )
     told = trace_view(measured, coverage, trace)
     (line,) = told.lines
     step = min(line.steps, key=lambda s: abs(s.at_m - 1.1))
@@ -239,7 +248,10 @@ def test_a_walk_finds_the_wall_and_what_it_costs(measured):
 
 
 def test_a_weak_link_is_told_to_come_nearer(measured):
-    far = tuple(replace(n, uplink=Uplink("hall", "5 GHz", -84.0)) if n.id == "studio" else n for n in measured.nodes)
+    far = tuple(
+        replace(n, uplink=Uplink(to_node_id="hall", band="5 GHz", rssi_dbm=-84.0)) if n.id == "studio" else n
+        for n in measured.nodes
+    )
     found = next(d for d in decide(Coverage(replace(measured, nodes=far))) if d.kind == "radio link")
     assert found.advice == "do"
     assert "nearer" in found.title

@@ -30,19 +30,33 @@ def two_nodes(uplink=None, *, apart_dbm=-60.0, far_dbm=-55.0, near_dbm=-80.0, de
     job = replace(
         job,
         settings=replace(job.settings, radios=tuple(replace(s, **block) for s in job.settings.radios)),
-        devices=(Device("laptop", "laptop", "p2", ("5 GHz",), "802.11ax", 2, 80, demand, 2.0),),
+        devices=(
+            Device(
+                id="laptop",
+                name="laptop",
+                place_id="p2",
+                bands=("5 GHz",),
+                generation="802.11ax",
+                streams=2,
+                max_width_mhz=80,
+                demand_down_mbps=demand,
+                demand_up_mbps=2.0,
+            ),
+        ),
         nodes=(job.nodes[0], replace(job.nodes[1], uplink=uplink)),
     )
     levels = {"p0": (-30.0, apart_dbm), "p1": (apart_dbm, -30.0), "p2": (near_dbm, far_dbm)}
     listens = tuple(
         Listen(
-            f"l-{place}",
-            place,
-            "2026-03-02T19:00:00Z",
-            "given",
-            BANDS,
-            tuple(
-                Reading(r.bssid, "house", "5 GHz", 36, 5210, 80, level)
+            id=f"l-{place}",
+            place_id=place,
+            heard_at="2026-03-02T19:00:00Z",
+            source="given",
+            bands=BANDS,
+            readings=tuple(
+                Reading(
+                    bssid=r.bssid, ssid="house", band="5 GHz", channel=36, centre_mhz=5210, width_mhz=80, rssi_dbm=level
+                )
                 for r, level in zip((near, far), pair, strict=True)
             ),
         )
@@ -70,17 +84,27 @@ def test_a_higher_band_is_taken_from_minus_70_on():
     device = replace(job.devices[0], place_id="p1", bands=("2.4 GHz", "5 GHz"))
     for level, radio in ((-69.0, "n0-1"), (-72.0, "n0-0")):
         readings = tuple(
-            Reading(r.bssid, "house", r.band, s.channel, setting_block(r, s).centre_mhz, s.width_mhz, heard)
+            Reading(
+                bssid=r.bssid,
+                ssid="house",
+                band=r.band,
+                channel=s.channel,
+                centre_mhz=setting_block(r, s).centre_mhz,
+                width_mhz=s.width_mhz,
+                rssi_dbm=heard,
+            )
             for r, s, heard in zip(job.radios, job.settings.radios, (-50.0, level), strict=True)
         )
-        listen = Listen("l", "p1", "2026-03-02T19:00:00Z", "given", BANDS, readings)
+        listen = Listen(
+            id="l", place_id="p1", heard_at="2026-03-02T19:00:00Z", source="given", bands=BANDS, readings=readings
+        )
         here = replace(job, devices=(device,), listens=(listen,))
         assert evaluate(here, here.settings).devices[0].radio_id == radio
 
 
 def test_a_shared_radio_link_pays_twice_and_a_cable_nothing():
-    cable = two_nodes(Uplink("node0"))
-    radio = two_nodes(Uplink("node0", "5 GHz", -60.0))
+    cable = two_nodes(Uplink(to_node_id="node0"))
+    radio = two_nodes(Uplink(to_node_id="node0", band="5 GHz", rssi_dbm=-60.0))
     assert need(cable, "n0-0").need_fraction == pytest.approx(need(two_nodes(), "n0-0").need_fraction)
     carried = need(radio, "n0-0").need_fraction - need(cable, "n0-0").need_fraction
     own = need(radio, "n1-0").need_fraction
@@ -93,7 +117,7 @@ def test_a_shared_radio_link_pays_twice_and_a_cable_nothing():
 
 
 def test_a_weak_link_is_a_problem():
-    job = two_nodes(Uplink("node0", "5 GHz", -95.0))
+    job = two_nodes(Uplink(to_node_id="node0", band="5 GHz", rssi_dbm=-95.0))
     kinds = {(t.kind, t.subject_id) for t in evaluate(job, job.settings).problem_list}
     assert ("no link", "node1") in kinds
 
@@ -129,12 +153,20 @@ def test_own_nodes_apart_in_frequency_do_not_share():
 
 
 def test_rings_and_missing_bands_are_refused():
-    job = two_nodes(Uplink("node0"))
-    ring = replace(job, nodes=(replace(job.nodes[0], uplink=Uplink("node1")), job.nodes[1]))
+    job = two_nodes(Uplink(to_node_id="node0"))
+    ring = replace(job, nodes=(replace(job.nodes[0], uplink=Uplink(to_node_id="node1")), job.nodes[1]))
     with pytest.raises(BadInput, match="ring"):
         validate_job(ring)
     with pytest.raises(BadInput, match="both ends have a radio for"):
-        validate_job(replace(job, nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink("node0", "6 GHz", -50.0)))))
+        validate_job(
+            replace(
+                job,
+                nodes=(
+                    job.nodes[0],
+                    replace(job.nodes[1], uplink=Uplink(to_node_id="node0", band="6 GHz", rssi_dbm=-50.0)),
+                ),
+            )
+        )
 
 
 @settings(max_examples=15, deadline=None)

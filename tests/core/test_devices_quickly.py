@@ -17,7 +17,7 @@ from even_static.core.tables.devices import KINDS
 
 JOB = replace(
     random_house(1, nodes=1, devices=0, neighbours=0, places=2),
-    places=(Place("p0", "Kitchen"), Place("attic", "Attic desk"), Place("music", "Music room")),
+    places=(Place(id="p0", name="Kitchen"), Place(id="attic", name="Attic desk"), Place(id="music", name="Music room")),
     listens=(),
     zigbee=None,
     settings=replace(random_house(1, nodes=1, neighbours=0, places=2).settings, zigbee_channel=None),

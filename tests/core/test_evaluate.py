@@ -36,21 +36,40 @@ def lone_radio(channel=6, width=20, others=(), place_level=-50.0):
     radio = job.radios[0]
     readings = []
     for place in ("p0", "p1"):
-        heard = [Reading(radio.bssid, "house", "2.4 GHz", channel, 2407 + 5 * channel, width, place_level)]
+        heard = [
+            Reading(
+                bssid=radio.bssid,
+                ssid="house",
+                band="2.4 GHz",
+                channel=channel,
+                centre_mhz=2407 + 5 * channel,
+                width_mhz=width,
+                rssi_dbm=place_level,
+            )
+        ]
         for n, (where, level, use) in enumerate(others):
             heard.append(
                 Reading(
-                    f"06:00:00:00:00:{n:02x}",
-                    f"n{n}",
-                    "2.4 GHz",
-                    where,
-                    2407 + 5 * where,
-                    20,
-                    level,
+                    bssid=f"06:00:00:00:00:{n:02x}",
+                    ssid=f"n{n}",
+                    band="2.4 GHz",
+                    channel=where,
+                    centre_mhz=2407 + 5 * where,
+                    width_mhz=20,
+                    rssi_dbm=level,
                     channel_use_fraction=use,
                 )
             )
-        readings.append(Listen(f"l-{place}", place, "2026-03-02T19:00:00Z", "test", BANDS, tuple(heard)))
+        readings.append(
+            Listen(
+                id=f"l-{place}",
+                place_id=place,
+                heard_at="2026-03-02T19:00:00Z",
+                source="test",
+                bands=BANDS,
+                readings=tuple(heard),
+            )
+        )
     job = replace(job, listens=tuple(readings), devices=(replace(job.devices[0], place_id="p1", bands=("2.4 GHz",)),))
     return replace(job, settings=with_setting(job, radio.id, channel=channel, width_mhz=width, centre_mhz=None))
 
@@ -123,7 +142,16 @@ def test_another_neighbour_never_helps(seed, band, level):
     before = evaluate(job, job.settings)
     channel = {"2.4 GHz": 6, "5 GHz": 36, "6 GHz": 5}[band]
     centre = {"2.4 GHz": 2437, "5 GHz": 5180, "6 GHz": 5975}[band]
-    extra = Reading("0a:00:00:00:00:01", "new", band, channel, centre, 20, level, channel_use_fraction=0.4)
+    extra = Reading(
+        bssid="0a:00:00:00:00:01",
+        ssid="new",
+        band=band,
+        channel=channel,
+        centre_mhz=centre,
+        width_mhz=20,
+        rssi_dbm=level,
+        channel_use_fraction=0.4,
+    )
     louder = replace(job, listens=tuple(replace(li, readings=(*li.readings, extra)) for li in job.listens))
     after = evaluate(louder, job.settings)
     assert after.problems >= before.problems

@@ -112,7 +112,7 @@ def test_a_wall_is_changed_from_either_side_and_openings_belong_to_it():
     gone = replace(building, wall_changes=(WallChange("hall", 1, "kitchen", None),))
     (wall,) = [w for w in walls_of(gone) if w.role == "inner"]
     assert wall.build is None
-    door = replace(building, openings=(Opening("d", "door", "kitchen", 3, 1.0),))
+    door = replace(building, openings=(Opening(id="d", kind="door", room_id="kitchen", edge=3, at_m=1.0),))
     (wall,) = [w for w in walls_of(door) if w.role == "inner"]
     # The kitchen's left edge runs to the front: 1 m from its start is 2 m from the wall's.
     assert wall.openings[0].at_m == pytest.approx(2.0)
@@ -127,19 +127,42 @@ def refused(building: Building, words: str) -> None:
 def test_what_cannot_be_is_named():
     good = kiln_row_building()
     box = ((0.0, 0.0), (3.0, 0.0), (3.0, 3.0), (0.0, 3.0))
-    refused(replace(good, rooms=(*good.rooms, Room("x", "Twin", 0, box))), "must not overlap another room")
-    refused(replace(good, rooms=(Room("x", "Twin", 0, tuple(reversed(box))),)), "counter-clockwise")
-    refused(replace(good, rooms=(Room("x", "Bow", 0, (box[0], box[2], box[1], box[3])),)), "simple outline")
+    refused(
+        replace(good, rooms=(*good.rooms, Room(id="x", name="Twin", storey=0, outline=box))),
+        "must not overlap another room",
+    )
+    refused(
+        replace(good, rooms=(Room(id="x", name="Twin", storey=0, outline=tuple(reversed(box))),)), "counter-clockwise"
+    )
+    refused(
+        replace(good, rooms=(Room(id="x", name="Bow", storey=0, outline=(box[0], box[2], box[1], box[3])),)),
+        "simple outline",
+    )
     refused(replace(good, storeys=(Storey(0), Storey(2))), "without leaving one out")
     refused(replace(good, wall_changes=(WallChange("hall", 7),)), "edge of the room")
-    refused(replace(good, openings=(Opening("o", "door", "hall", 0, 9.0),)), "must lie on the wall")
-    refused(replace(good, obstacles=(Obstacle("o", "mirror", 9, 0, 0, 1),)), "storey of the house")
-    refused(replace(good, outlets=(Outlet("a", "A", 0, 0, 0), Outlet("a", "B", 0, 0, 0))), "unique")
+    refused(
+        replace(good, openings=(Opening(id="o", kind="door", room_id="hall", edge=0, at_m=9.0),)),
+        "must lie on the wall",
+    )
+    refused(
+        replace(good, obstacles=(Obstacle(id="o", kind="mirror", storey=9, x_m=0, y_m=0, width_m=1),)),
+        "storey of the house",
+    )
+    refused(
+        replace(
+            good,
+            outlets=(
+                Outlet(id="a", name="A", storey=0, x_m=0, y_m=0),
+                Outlet(id="a", name="B", storey=0, x_m=0, y_m=0),
+            ),
+        ),
+        "unique",
+    )
 
 
 def test_a_node_outside_the_house_is_pointed_out():
     job = kiln_row().job
-    lost = replace(job.nodes[0], stand=Stand(0, 60.0, 1.0))
+    lost = replace(job.nodes[0], stand=Stand(storey=0, x_m=60.0, y_m=1.0))
     with pytest.raises(BadInput, match=r'nodes\[0\]\.stand.*node "Hall router"'):
         validate_job(replace(job, nodes=(lost, *job.nodes[1:])))
 

@@ -54,7 +54,7 @@ def test_times_are_kept_by_the_house_s_clock(job, came, kept):
 
 @given(st.datetimes(datetime(1971, 1, 1), datetime(2198, 1, 1)), st.sampled_from(["Asia/Kolkata", ZONE, "UTC"]))
 def test_the_moment_stays_the_same(at, zone):
-    house = Job("t", "NL", time_zone=zone, opened_at=at.replace(tzinfo=UTC).isoformat(timespec="seconds"))
+    house = Job(title="t", country="NL", time_zone=zone, opened_at=at.replace(tzinfo=UTC).isoformat(timespec="seconds"))
     kept = with_house_times(house)
     assert datetime.fromisoformat(kept.opened_at) == datetime.fromisoformat(house.opened_at)
     assert with_house_times(kept) == kept

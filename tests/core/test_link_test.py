@@ -80,7 +80,14 @@ def test_spread_of_runs():
 
 def _tests(*entries: tuple[str, float, str, str]) -> tuple[SpeedTest, ...]:
     return tuple(
-        SpeedTest(place, f"2026-03-02T19:{i:02d}:00Z", (rate,) * 3, (rate / 10,) * 3, over=over, reach=reach)
+        SpeedTest(
+            place_id=place,
+            tested_at=f"2026-03-02T19:{i:02d}:00Z",
+            down_mbps=(rate,) * 3,
+            up_mbps=(rate / 10,) * 3,
+            over=over,
+            reach=reach,
+        )
         for i, (place, rate, over, reach) in enumerate(entries)
     )
 
@@ -123,6 +130,14 @@ def test_cameras_are_judged_by_their_worst_upload(up, state):
     """2 Mb/s wanted, 1 the minimum: common practice."""
     job = random_house(3, nodes=1, devices=1)
     camera = replace(job.devices[0], demand_down_mbps=0.2, demand_up_mbps=2.0)
-    tests = (SpeedTest(camera.place_id, "2026-03-02T19:00:00Z", (20.0,) * len(up), up),) if up else ()
+    tests = (
+        (
+            SpeedTest(
+                place_id=camera.place_id, tested_at="2026-03-02T19:00:00Z", down_mbps=(20.0,) * len(up), up_mbps=up
+            ),
+        )
+        if up
+        else ()
+    )
     (found,) = line_or_wifi(replace(job, devices=(camera,), speed_tests=tests)).cameras
     assert found.state == state

@@ -29,7 +29,7 @@ def planned(*runs, job=JOB, **moved):
 def test_a_cable_s_length_is_worked_out_by_hand():
     """Hall router (1.0, 1.2, 0.8) to the landing node (2.2, 2.6, 2.7 + 1.7): 1.2 + 1.4 + 3.6 m along walls and floors,
     15 % slack and two loops of 2 m, rounded up to whole metres."""
-    found = planned(CableRun("a", "landing", "hall", runs=2))
+    found = planned(CableRun(id="a", to_node_id="landing", from_id="hall", runs=2))
     (run,) = found.runs
     assert run.way_m == pytest.approx(6.2)
     assert run.each_m == math.ceil(6.2 * 1.15 + 4) == 12
@@ -42,43 +42,43 @@ def test_a_cable_s_length_is_worked_out_by_hand():
 
 
 def test_outside_and_attic_ways_bring_their_materials_and_cautions():
-    outside = planned(CableRun("a", "studio", "hall", "along the outside"))
+    outside = planned(CableRun(id="a", to_node_id="studio", from_id="hall", way="along the outside"))
     assert any(li.what.startswith("outdoor-rated") for li in outside.materials)
     assert {c.kind for c in outside.cautions} >= {"ladders", "drilling", "mains", "outdoors"}
     assert any("between two buildings" in r for r in outside.runs[0].reasons)
-    attic = planned(CableRun("a", "landing", "hall", "through the attic"))
+    attic = planned(CableRun(id="a", to_node_id="landing", from_id="hall", way="through the attic"))
     assert "attics" in {c.kind for c in attic.cautions}
-    assert attic.runs[0].way_m > planned(CableRun("a", "landing", "hall")).runs[0].way_m
+    assert attic.runs[0].way_m > planned(CableRun(id="a", to_node_id="landing", from_id="hall")).runs[0].way_m
     assert not any(li.what.startswith("outdoor-rated") for li in attic.materials)
 
 
 def test_spare_runs_the_longest_link_and_what_is_done():
-    single = planned(CableRun("a", "landing", "hall", runs=1))
+    single = planned(CableRun(id="a", to_node_id="landing", from_id="hall", runs=1))
     assert any("pull 2" in r for r in single.runs[0].reasons)
     # ISO/IEC 11801-1 and TIA-568 (from memory): a permanent link is 90 m at most.
-    long = planned(CableRun("a", "landing", "hall", way_m=80.0))
+    long = planned(CableRun(id="a", to_node_id="landing", from_id="hall", way_m=80.0))
     assert any("longer than 90 m" in r for r in long.runs[0].reasons)
-    done = planned(CableRun("a", "landing", "hall", done=True))
+    done = planned(CableRun(id="a", to_node_id="landing", from_id="hall", done=True))
     assert done.materials == ()
     assert done.minutes == 0
     assert done.runs[0].done
 
 
 def test_a_box_that_moves_needs_a_place_a_socket_and_the_router_two_cables():
-    found = planned(hall=Stand(0, 4.2, 2.4, 2.3, "ceiling"))
+    found = planned(hall=Stand(storey=0, x_m=4.2, y_m=2.4, height_m=2.3, mounting="ceiling"))
     assert any("ceiling" in li.what for li in found.materials)
     assert any("socket" in li.what for li in found.materials)
     assert any("second one brings the network" in w for w in found.work)
     assert any("licensed electrician" in w for w in found.work)
     assert planned(hall=JOB.nodes[0].stand).text == "no cable and no new place is needed"
-    bare = planned(CableRun("a", "landing", "hall"), job=replace(JOB, building=None))
+    bare = planned(CableRun(id="a", to_node_id="landing", from_id="hall"), job=replace(JOB, building=None))
     assert bare.runs[0].each_m is None
     assert "still to be measured" in bare.text
 
 
 @given(st.floats(0.5, 300), st.integers(1, 8))
 def test_what_is_bought_is_never_less_than_what_is_needed(way_m, runs):
-    found = planned(CableRun("a", "landing", "hall", runs=runs, way_m=way_m))
+    found = planned(CableRun(id="a", to_node_id="landing", from_id="hall", runs=runs, way_m=way_m))
     bought = float(next(li.count for li in found.materials if "network cable" in li.what).split()[0])
     assert bought >= found.runs[0].total_m >= runs * (way_m + 4)
     assert found.runs[0].each_m - (way_m * 1.15 + 4) < 1
@@ -89,4 +89,4 @@ def test_every_step_s_cautions_are_there_and_unknown_ends_are_refused():
     assert steps >= {"ask", "kit", "house", "listen", "tune", "change", "materials", "trials"}
     assert all("licensed" in c.text for c in CAUTIONS if c.kind in ("mains", "bells"))
     with pytest.raises(BadInput, match=r"works\[0\]\.from_id"):
-        validate_job(replace(JOB, works=(CableRun("a", "landing", "nobody"),)))
+        validate_job(replace(JOB, works=(CableRun(id="a", to_node_id="landing", from_id="nobody"),)))

@@ -26,7 +26,7 @@ def with_second_radio(job, *, link_only: bool):
         first = next(r for r in node.radios if r.band == "5 GHz")
         second = replace(first, id=f"n{n}-link", bssid=f"02:00:00:00:{n:02x}:09", link_only=link_only)
         nodes.append(replace(node, radios=(*node.radios, second)))
-        settings.append(RadioSetting(second.id, 100, 80, 20.0))
+        settings.append(RadioSetting(radio_id=second.id, channel=100, width_mhz=80, eirp_dbm=20.0))
     # The second radio is heard as loud as the first.
     listens = tuple(
         replace(
@@ -98,8 +98,8 @@ def test_a_second_radio_spares_the_second_hop_the_halving(kit):
         job,
         nodes=(
             job.nodes[0],
-            replace(job.nodes[1], uplink=Uplink("node0", "5 GHz", -50.0)),
-            replace(job.nodes[2], uplink=Uplink("node1", "5 GHz", -50.0)),
+            replace(job.nodes[1], uplink=Uplink(to_node_id="node0", band="5 GHz", rssi_dbm=-50.0)),
+            replace(job.nodes[2], uplink=Uplink(to_node_id="node1", band="5 GHz", rssi_dbm=-50.0)),
         ),
     )
     near = job.settings.of("n0-1")
@@ -108,7 +108,10 @@ def test_a_second_radio_spares_the_second_hop_the_halving(kit):
     first, second = tree(House(chained), chained.settings).hops
     assert second.gets_mbps == pytest.approx(first.gets_mbps / 2, rel=0.08)
     two = with_second_radio(chained, link_only=False)
-    by_second = replace(two.nodes[2], uplink=Uplink("node1", "5 GHz", -50.0, "n2-link", "n1-link"))
+    by_second = replace(
+        two.nodes[2],
+        uplink=Uplink(to_node_id="node1", band="5 GHz", rssi_dbm=-50.0, radio_id="n2-link", to_radio_id="n1-link"),
+    )
     two = replace(two, nodes=(*two.nodes[:2], by_second))
     first, second = tree(House(two), two.settings).hops
     assert second.gets_mbps > 0.8 * first.gets_mbps
@@ -142,7 +145,9 @@ def test_a_cable_through_switches_is_as_fast_as_the_slowest():
     job = random_house(4, nodes=2, neighbours=0, devices=3, zigbee_devices=0)
     switches = (Switch("desk", "Desk switch", 100.0, "cellar"), Switch("cellar", "Cellar switch", 1000.0))
     job = replace(
-        job, switches=switches, nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink("node0", switch_id="desk")))
+        job,
+        switches=switches,
+        nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink(to_node_id="node0", switch_id="desk"))),
     )
     validate_job(job)
     (hop,) = tree(House(job), job.settings).hops
@@ -157,14 +162,26 @@ def test_a_cable_through_switches_is_as_fast_as_the_slowest():
 @pytest.mark.parametrize(
     ("uplink", "switches", "field"),
     [
-        (Uplink("node0", switch_id="nowhere"), (), "nodes[1].uplink.switch_id"),
-        (Uplink("node0", "5 GHz", -60.0, switch_id="a"), (Switch("a", "a"),), "nodes[1].uplink.switch_id"),
-        (Uplink("node0"), (Switch("a", "a", 1000, "b"), Switch("b", "b", 1000, "a")), "switches[0].behind_switch_id"),
-        (Uplink("node0"), (Switch("a", "a", 1000, "a"),), "switches[0].behind_switch_id"),
-        (Uplink("node0", "5 GHz", -60.0, radio_id="n0-1"), (), "nodes[1].uplink.radio_id"),
-        (Uplink("node0", "5 GHz", -60.0, to_radio_id="n0-0"), (), "nodes[1].uplink.to_radio_id"),
-        (Uplink("ghost"), (), "nodes[1].uplink.to_node_id"),
-        (Uplink("node1"), (), "nodes[1].uplink.to_node_id"),
+        (Uplink(to_node_id="node0", switch_id="nowhere"), (), "nodes[1].uplink.switch_id"),
+        (
+            Uplink(to_node_id="node0", band="5 GHz", rssi_dbm=-60.0, switch_id="a"),
+            (Switch("a", "a"),),
+            "nodes[1].uplink.switch_id",
+        ),
+        (
+            Uplink(to_node_id="node0"),
+            (Switch("a", "a", 1000, "b"), Switch("b", "b", 1000, "a")),
+            "switches[0].behind_switch_id",
+        ),
+        (Uplink(to_node_id="node0"), (Switch("a", "a", 1000, "a"),), "switches[0].behind_switch_id"),
+        (Uplink(to_node_id="node0", band="5 GHz", rssi_dbm=-60.0, radio_id="n0-1"), (), "nodes[1].uplink.radio_id"),
+        (
+            Uplink(to_node_id="node0", band="5 GHz", rssi_dbm=-60.0, to_radio_id="n0-0"),
+            (),
+            "nodes[1].uplink.to_radio_id",
+        ),
+        (Uplink(to_node_id="ghost"), (), "nodes[1].uplink.to_node_id"),
+        (Uplink(to_node_id="node1"), (), "nodes[1].uplink.to_node_id"),
     ],
 )
 def test_orphans_rings_and_wrong_ends_are_named(uplink, switches, field):
@@ -180,7 +197,7 @@ def test_two_routers_are_a_finding_with_what_to_do():
     (note,) = tree(House(job), job.settings).notes
     assert "node 0 and node 1 each hang on the line itself" in note
     assert "access-point or bridge mode" in note
-    one = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink("node0"))))
+    one = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink(to_node_id="node0"))))
     assert tree(House(one), one.settings).notes == ()
 
 

@@ -103,7 +103,7 @@ def test_rods_fall_off_along_their_axis_and_share_their_power():
 # ITU-R P.1238-12 table 2 (from memory): residential distance power loss coefficient N about 28 at 2.4 GHz and 28 to 30
 # at 5 GHz, as a slope of N log10 d; houses vary, so 4 either way. A row of rooms, measured through its walls.
 def test_the_slope_of_a_row_of_rooms_is_the_standard_s():
-    building = Building("brick terrace")
+    building = Building(house_type="brick terrace")
     for i in range(5):
         building, _ = add_typed(building, f"room{i} 3.5 4.0")
     geometry = geometry_of(building)

@@ -70,7 +70,16 @@ def test_40_mhz_at_24_loses_in_company_and_wins_alone():
 def with_company(listen):
     """The same place with a loud, busy network on each of 1, 6 and 11."""
     interferers = tuple(
-        Reading(f"06:00:00:00:00:{c:02x}", "", "2.4 GHz", c, 2407 + 5 * c, 20, -50.0, channel_use_fraction=0.25)
+        Reading(
+            bssid=f"06:00:00:00:00:{c:02x}",
+            ssid="",
+            band="2.4 GHz",
+            channel=c,
+            centre_mhz=2407 + 5 * c,
+            width_mhz=20,
+            rssi_dbm=-50.0,
+            channel_use_fraction=0.25,
+        )
         for c in (1, 6, 11)
     )
     return replace(listen, readings=(*listen.readings, *interferers))

@@ -136,7 +136,7 @@ def test_never_worse_never_unlawful_locked_stays(seed, policy, avoid_radar):
     locked = replace(first, radios=(replace(first.radios[0], locked=True), *first.radios[1:]))
     job = replace(job, nodes=(*job.nodes[:-1], locked))
     house = House(job)
-    plan = make_plan(house, Rules(policy, avoid_radar), 20)
+    plan = make_plan(house, Rules(policy=policy, avoid_radar=avoid_radar), 20)
     assert plan.evaluation.rank <= plan.now.rank
     require_choosable(job, plan.settings)
     assert plan.settings.of(locked.radios[0].id) == job.settings.of(locked.radios[0].id)

@@ -25,18 +25,27 @@ from even_static.core.house.validate import validate_job
 from even_static.core.house.wiring import BoxFacts, Cable, LineBox, Wiring
 
 MODEM, GATEWAY = LineBox("modem", "Modem", "modem"), LineBox("gw", "Provider box", "provider's box")
-GOOD = (BoxFacts("node0", "routes", own_admin_password=True), BoxFacts("node1", own_admin_password=True))
-KNOWN = BoxFacts("modem", own_admin_password=True)
+GOOD = (
+    BoxFacts(box_id="node0", mode="routes", own_admin_password=True),
+    BoxFacts(box_id="node1", own_admin_password=True),
+)
+KNOWN = BoxFacts(box_id="modem", own_admin_password=True)
 
 
 def house(boxes=(MODEM,), cables=(("modem", "node0"), ("node0", "node1")), facts=(), switches=(), **more):
     """Two nodes, the second on a cable to the first, wired as told; everything else in order."""
     job = random_house(3, nodes=2, neighbours=0, devices=2, zigbee_devices=0)
-    nodes = tuple(replace(n, name=n.id, uplink=Uplink("node0") if i else None) for i, n in enumerate(job.nodes))
-    told = {f.box_id: f for f in (*GOOD, KNOWN if MODEM in boxes else BoxFacts("gw", own_admin_password=True))}
+    nodes = tuple(
+        replace(n, name=n.id, uplink=Uplink(to_node_id="node0") if i else None) for i, n in enumerate(job.nodes)
+    )
+    told = {f.box_id: f for f in (*GOOD, KNOWN if MODEM in boxes else BoxFacts(box_id="gw", own_admin_password=True))}
     told |= {f.box_id: f for f in facts}
     wiring = Wiring(
-        tuple(boxes), tuple(Cable(a, b) for a, b in cables), tuple(told.values()), same_password=True, guests_apart=True
+        boxes=tuple(boxes),
+        cables=tuple(Cable(a, b) for a, b in cables),
+        facts=tuple(told.values()),
+        same_password=True,
+        guests_apart=True,
     )
     job = replace(job, nodes=nodes, wiring=wiring, switches=tuple(Switch(s, s) for s in switches), building=None)
     job = replace(job, listens=(), **more)
@@ -58,25 +67,25 @@ def test_a_house_in_order_has_no_findings():
     [
         # Common practice: one router, directly behind the modem, before any switch; nodes anywhere after it.
         ({"boxes": (GATEWAY,), "cables": (("gw", "node0"), ("node0", "node1")), "facts": (
-            BoxFacts("gw", "routes", sends_wifi=False, own_admin_password=True),)},
+            BoxFacts(box_id="gw", mode="routes", sends_wifi=False, own_admin_password=True),)},
          "node0 routes behind Provider box"),
         ({"cables": (("modem", "sw"), ("sw", "node0"), ("node0", "node1")), "switches": ("sw",)},
          "sw stands before the router"),
         ({"cables": (("modem", "sw"), ("sw", "node0"), ("sw", "node1")), "switches": ("sw",)},
          "node1 hangs before the router"),
         ({"cables": (("modem", "sw"), ("sw", "node0"), ("sw", "node1")), "switches": ("sw",), "facts": (
-            BoxFacts("node1", "routes", own_admin_password=True),)},
+            BoxFacts(box_id="node1", mode="routes", own_admin_password=True),)},
          "node0 and node1 route side by side"),
         ({"cables": (("modem", "node0"), ("node0", "sw"), ("sw", "node1"), ("node1", "node0")), "switches": ("sw",)},
          "A ring of cables"),
-        ({"facts": (BoxFacts("node0", "access point", own_admin_password=True),)}, "Nothing routes"),
+        ({"facts": (BoxFacts(box_id="node0", mode="access point", own_admin_password=True),)}, "Nothing routes"),
         ({"boxes": (GATEWAY,), "cables": (("gw", "node0"), ("node0", "node1")), "facts": (
-            BoxFacts("gw", "passes through", sends_wifi=True, own_admin_password=True),)},
+            BoxFacts(box_id="gw", mode="passes through", sends_wifi=True, own_admin_password=True),)},
          "Provider box sends its own Wi-Fi beside the nodes"),
-        ({"facts": (BoxFacts("node0", "routes", line_address="192.168.4.2", own_admin_password=True),)},
+        ({"facts": (BoxFacts(box_id="node0", mode="routes", line_address="192.168.4.2", own_admin_password=True),)},
          "Addresses are translated before node0"),
-        ({"facts": (BoxFacts("node1", own_admin_password=False),)}, "Factory password on node1"),
-        ({"facts": (BoxFacts("node1", remote_management=True, own_admin_password=True),)},
+        ({"facts": (BoxFacts(box_id="node1", own_admin_password=False),)}, "Factory password on node1"),
+        ({"facts": (BoxFacts(box_id="node1", remote_management=True, own_admin_password=True),)},
          "node1 can be managed from the internet"),
     ],
 )  # fmt: skip
@@ -92,16 +101,16 @@ def test_each_fault_is_found_with_what_to_do(changed, wanted):
 
 def test_pass_through_and_access_point_mode_end_the_double_router():
     cables = (("gw", "node0"), ("node0", "node1"))
-    passing = BoxFacts("gw", "passes through", sends_wifi=False, own_admin_password=True)
+    passing = BoxFacts(box_id="gw", mode="passes through", sends_wifi=False, own_admin_password=True)
     assert titles(house((GATEWAY,), cables, (passing,))) == []
-    point = BoxFacts("node0", "access point", own_admin_password=True)
-    routing = BoxFacts("gw", "routes", sends_wifi=False, own_admin_password=True)
+    point = BoxFacts(box_id="node0", mode="access point", own_admin_password=True)
+    routing = BoxFacts(box_id="gw", mode="routes", sends_wifi=False, own_admin_password=True)
     assert titles(house((GATEWAY,), cables, (routing, point))) == []
 
 
 def test_a_box_that_was_only_just_drawn_does_not_take_the_line_from_the_others():
     cables = (("gw", "node0"), ("node0", "node1"))
-    passing = BoxFacts("gw", "passes through", sends_wifi=False, own_admin_password=True)
+    passing = BoxFacts(box_id="gw", mode="passes through", sends_wifi=False, own_admin_password=True)
     job = house((MODEM, GATEWAY), cables, (passing, KNOWN))
     assert titles(job) == [("ask", "Nothing leads to Modem")]
     joined = house((MODEM, GATEWAY), (("modem", "gw"), *cables), (passing, KNOWN))
@@ -110,7 +119,9 @@ def test_a_box_that_was_only_just_drawn_does_not_take_the_line_from_the_others()
 
 
 def test_what_nobody_has_said_is_asked_about_and_never_called_a_fault():
-    job = replace(house((GATEWAY,), (("gw", "node0"),), (BoxFacts("gw"), BoxFacts("node1"))), country="NL")
+    job = replace(
+        house((GATEWAY,), (("gw", "node0"),), (BoxFacts(box_id="gw"), BoxFacts(box_id="node1"))), country="NL"
+    )
     found = set_up(job).findings
     assert {f.urgency for f in found} == {"ask"}
     assert all(f.sure == 0 for f in found)
@@ -169,10 +180,13 @@ def test_rings_are_as_many_as_graph_theory_has_and_a_house_follows_its_drawing(d
 
 def test_the_nodes_follow_the_cables_and_cables_leave_with_their_boxes():
     job = house(cables=(("modem", "node0"), ("node0", "a"), ("a", "b"), ("b", "node1")), switches=("a", "b"))
-    job = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink("node0", "5 GHz", -60.0))))
+    job = replace(
+        job,
+        nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink(to_node_id="node0", band="5 GHz", rssi_dbm=-60.0))),
+    )
     assert ("mend", "node1 has a cable and a radio link") in titles(job, "backhaul")
     after = following(job)
-    assert after.nodes[1].uplink == Uplink("node0", switch_id="b")
+    assert after.nodes[1].uplink == Uplink(to_node_id="node0", switch_id="b")
     assert next(s for s in after.switches if s.id == "b").behind_switch_id == "a"
     assert {frozenset((c.a_id, c.b_id)) for c in wiring_of(replace(after, wiring=None)).cables} == {
         frozenset(p) for p in (("node0", "a"), ("a", "b"), ("b", "node1"))
@@ -190,7 +204,19 @@ def test_own_networks_are_judged_by_what_was_heard():
     radio = job.nodes[1].radios[0]
     heard = own_reading(radio, job.settings.of(radio.id), -40.0)
     bad = replace(heard, security="WEP", ssid="", country="JP")
-    job = replace(job, listens=(Listen("a", job.places[0].id, "2026-03-02T20:00:00Z", "test", (radio.band,), (bad,)),))
+    job = replace(
+        job,
+        listens=(
+            Listen(
+                id="a",
+                place_id=job.places[0].id,
+                heard_at="2026-03-02T20:00:00Z",
+                source="test",
+                bands=(radio.band,),
+                readings=(bad,),
+            ),
+        ),
+    )
     said = titles(job, "security", "lawful")
     assert ("mend", "Own network announces WEP") in said
     assert ("consider", "A network's name is hidden") in said
@@ -201,13 +227,20 @@ def test_own_networks_are_judged_by_what_was_heard():
 
 def test_the_provider_s_wi_fi_is_heard_where_its_box_stands():
     gateway = replace(GATEWAY, place_id="p0")
-    facts = (BoxFacts("gw", "passes through", own_admin_password=True),)
+    facts = (BoxFacts(box_id="gw", mode="passes through", own_admin_password=True),)
     job = house((gateway,), (("gw", "node0"), ("node0", "node1")), facts)
     assert ("ask", "Does Provider box send its own Wi-Fi?") in titles(job)
     radio = job.nodes[0].radios[0]
     own = own_reading(radio, job.settings.of(radio.id), -30.0)
     other = replace(own, bssid="02:aa:00:00:00:01", ssid="somebody")
-    listen = Listen("a", "p0", "2026-03-02T20:00:00Z", "test", (radio.band,), (own, other))
+    listen = Listen(
+        id="a",
+        place_id="p0",
+        heard_at="2026-03-02T20:00:00Z",
+        source="test",
+        bands=(radio.band,),
+        readings=(own, other),
+    )
     found = [f for f in set_up(replace(job, listens=(listen,))).findings if f.topic == "names"]
     assert [(f.urgency, f.title) for f in found] == [("consider", "Provider box may send its own Wi-Fi")]
     assert "somebody" not in str(found)

@@ -21,9 +21,9 @@ from even_static.core.model.prepared_house import House
 from even_static.instruments.simulated.demo import kiln_row, measure, world_of
 
 NOW = "2026-03-02T20:00:00Z"
-CALLS = Complaint("c", "calls break up", "p1", None, "in the evening")
-MESH = Complaint("m", "a sensor or plug goes missing")
-DROPS = Complaint("d", "a device drops off and comes back", None, "d0")
+CALLS = Complaint(id="c", what="calls break up", place_id="p1", device_id=None, when="in the evening")
+MESH = Complaint(id="m", what="a sensor or plug goes missing")
+DROPS = Complaint(id="d", what="a device drops off and comes back", place_id=None, device_id="d0")
 
 
 def shares(job):
@@ -66,9 +66,9 @@ def test_what_cannot_be_behind_a_complaint_is_not_on_the_list():
 
 def test_a_slow_line_is_known_by_its_numbers():
     """Common practice: by cable at the gateway against what is paid for."""
-    job = replace(random_house(4, nodes=1), complaints=(Complaint("e", "everything is slow"),))
+    job = replace(random_house(4, nodes=1), complaints=(Complaint(id="e", what="everything is slow"),))
     job = replace(job, subscription=Subscription(100.0, 20.0))
-    test = SpeedTest("p0", NOW, (31.0, 30.0, 29.0), (9.0, 9.0, 9.0), over="cable")
+    test = SpeedTest(place_id="p0", tested_at=NOW, down_mbps=(31.0, 30.0, 29.0), up_mbps=(9.0, 9.0, 9.0), over="cable")
     slow, fine = (
         shares(replace(job, speed_tests=(replace(test, down_mbps=tuple(k * d for d in test.down_mbps)),)))["the line"]
         for k in (1.0, 3.2)
@@ -125,8 +125,8 @@ def test_evidence_carries_the_core_s_own_figures():
 @pytest.mark.parametrize(
     ("complaint", "field"),
     [
-        (Complaint("x", "video stalls", "nowhere"), "complaints[0].place_id"),
-        (Complaint("x", "video stalls", None, "nobody"), "complaints[0].device_id"),
+        (Complaint(id="x", what="video stalls", place_id="nowhere"), "complaints[0].place_id"),
+        (Complaint(id="x", what="video stalls", place_id=None, device_id="nobody"), "complaints[0].device_id"),
     ],
 )
 def test_complaints_lead_somewhere(complaint, field):

@@ -39,7 +39,18 @@ NOW = "2026-03-02T20:00:00Z"
 def trial(values, measure="throughput down", worth=0.15, most=12):
     """A trial whose turns gave these values, one run each."""
     visits = tuple(TrialVisit(arm_at(n), NOW, (float(v),)) for n, v in enumerate(values))
-    return Trial("t", "channel", NOW, measure, TrialArm("old"), TrialArm("new"), "studio", worth, most, visits)
+    return Trial(
+        id="t",
+        name="channel",
+        planned_at=NOW,
+        measure=measure,
+        a=TrialArm("old"),
+        b=TrialArm("new"),
+        place_id="studio",
+        worth_fraction=worth,
+        most_blocks=most,
+        visits=visits,
+    )
 
 
 def turns(rng, effect, spread, count, drift=0.0):
@@ -150,7 +161,7 @@ def test_what_cannot_be_told_ends_and_a_block_that_has_begun_is_ended():
 def test_the_plan_rests_on_the_runs_that_were_measured_here():
     """Pooled standard deviation of the logarithms, as scipy has it."""
     runs = ((100.0, 120.0, 90.0, 110.0), (40.0, 50.0, 45.0))
-    tests = tuple(SpeedTest("studio", NOW, r, r) for r in runs)
+    tests = tuple(SpeedTest(place_id="studio", tested_at=NOW, down_mbps=r, up_mbps=r) for r in runs)
     usual, measured = (plan_of(replace(JOB, speed_tests=t), trial([])) for t in ((), tests))
     groups = [np.log(r) for r in runs]
     pooled = math.sqrt(sum(len(g) * stats.moment(g, 2) for g in groups) / sum(len(g) - 1 for g in groups))
@@ -162,7 +173,13 @@ def test_the_plan_rests_on_the_runs_that_were_measured_here():
 
 def test_a_link_test_since_the_last_turn_can_be_taken_for_the_next():
     def tested(minute, place="studio"):
-        return SpeedTest(place, f"2026-03-02T20:{minute:02d}:00Z", (30.0, 32.0), (9.0,), (21.0,))
+        return SpeedTest(
+            place_id=place,
+            tested_at=f"2026-03-02T20:{minute:02d}:00Z",
+            down_mbps=(30.0, 32.0),
+            up_mbps=(9.0,),
+            latency_ms=(21.0,),
+        )
 
     job = replace(JOB, speed_tests=(tested(5), tested(9, "hall")))
     fresh = view_of(job, trial([]))

@@ -49,7 +49,16 @@ def _named(job: Job) -> Job:
         return replace(r, ssid=names.get(r.bssid, f"plain{foreign.index(r.bssid):03d}net"), bssid=bssid)
 
     listens = [replace(li, readings=tuple(reading(r) for r in li.readings)) for li in listens]
-    pan = PanHeard("pan-9a7d-19-hall", job.places[0].id, listens[0].heard_at, "dump 9a7d", PAN, 19, 5, 0.01)
+    pan = PanHeard(
+        id="pan-9a7d-19-hall",
+        place_id=job.places[0].id,
+        heard_at=listens[0].heard_at,
+        source="dump 9a7d",
+        pan_id=PAN,
+        channel=19,
+        frames=5,
+        airtime_fraction=0.01,
+    )
     return replace(job, listens=tuple(listens), pans=(*job.pans, pan))
 
 

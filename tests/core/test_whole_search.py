@@ -288,12 +288,21 @@ def test_the_careful_technician_s_recipe():
 
 
 def test_a_node_of_one_radio_and_a_radio_of_one_step_do():
-    radio = Radio("r", "02:00:00:00:00:01", "x", "2.4 GHz", "802.11n", 1, (20,), (17.0,))
+    radio = Radio(
+        id="r",
+        bssid="02:00:00:00:00:01",
+        ssid="x",
+        band="2.4 GHz",
+        generation="802.11n",
+        streams=1,
+        widths_mhz=(20,),
+        eirp_steps_dbm=(17.0,),
+    )
     job = replace(
         random_house(3, nodes=1, devices=0, zigbee_devices=0, neighbours=4),
-        nodes=(Node("n", "n", "p0", (radio,)),),
+        nodes=(Node(id="n", name="n", place_id="p0", radios=(radio,)),),
         listens=(),
-        settings=Settings((RadioSetting("r", 6, 20, 17.0),)),
+        settings=Settings((RadioSetting(radio_id="r", channel=6, width_mhz=20, eirp_dbm=17.0),)),
     )
     found = search_whole(House(job), ALL, far())
     assert found.proven

@@ -385,13 +385,13 @@ def test_stand_in_captures_as_scapy_and_we_read_them(tmp_path, band):
     some = [b for w in (20, 40, 80, 160) for b in blocks(band, w)]
     readings = [
         Reading(
-            f"06:00:00:00:00:{n:02x}",
-            f"net {n}",
-            band,
-            b.channel,
-            b.centre_mhz,
-            b.width_mhz,
-            -60.0,
+            bssid=f"06:00:00:00:00:{n:02x}",
+            ssid=f"net {n}",
+            band=band,
+            channel=b.channel,
+            centre_mhz=b.centre_mhz,
+            width_mhz=b.width_mhz,
+            rssi_dbm=-60.0,
             security="WPA2",
             generation="802.11ax",
             channel_use_fraction=51 / 255,

@@ -193,7 +193,15 @@ def test_what_is_no_photograph_is_said_plainly(raw, rule):
 
 def test_photographs_go_along_in_a_job_file(job):
     taken = take_photo(_picture())
-    underlay = Underlay(0, taken.id, taken.width_px, taken.height_px, 0.0, 3.0, 0.01)
+    underlay = Underlay(
+        storey=0,
+        photo_id=taken.id,
+        width_px=taken.width_px,
+        height_px=taken.height_px,
+        x_m=0.0,
+        y_m=3.0,
+        metres_per_px=0.01,
+    )
     with_one = replace(job, building=replace(job.building, underlays=(underlay,)))
     whole = packed(with_one, lambda _: taken.jpeg)
     bare, found = unpacked(whole)

@@ -155,7 +155,7 @@ def test_a_bare_call_makes_a_report_and_the_drawing_is_to_scale(job):
 def test_photographs_stay_behind_and_the_house_is_read_again(demo_store):
     """What is handed out opens as a call of its own: nothing in it leads to a picture that is not there."""
     job = demo_store.get(2).job
-    paper = Underlay(0, "paper", 100, 80, 0.0, 0.0, 0.05)
+    paper = Underlay(storey=0, photo_id="paper", width_px=100, height_px=80, x_m=0.0, y_m=0.0, metres_per_px=0.05)
     job = replace(job, building=replace(job.building, underlays=(paper,)))
     out = read_job(write_job(masked(job)))
     assert out.building.underlays == ()

@@ -146,7 +146,10 @@ def test_a_backup_that_takes_too_long_is_left(saved, monkeypatch):
 def test_a_deleted_call_s_number_is_never_used_again_and_its_space_is_given_back(store, house_job):
     small = store.add(house_job)
     noise = random.Random(5)
-    tests = [SpeedTest("p0", AT, (noise.uniform(0, 900),), (noise.uniform(0, 900),)) for _ in range(20_000)]
+    tests = [
+        SpeedTest(place_id="p0", tested_at=AT, down_mbps=(noise.uniform(0, 900),), up_mbps=(noise.uniform(0, 900),))
+        for _ in range(20_000)
+    ]
     large = store.add(replace(house_job, speed_tests=tuple(tests)))
     with store.connect() as connection:
         connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
@@ -217,7 +220,7 @@ def test_undos_of_one_never_take_back_what_fifty_others_wrote(store, house_job):
     written, faults = [], []
 
     def add(author, n):
-        test = SpeedTest("p0", AT, (float(n),), (1.0,))
+        test = SpeedTest(place_id="p0", tested_at=AT, down_mbps=(float(n),), up_mbps=(1.0,))
         while True:
             now = store.get(call.id, author)
             try:

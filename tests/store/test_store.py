@@ -147,7 +147,7 @@ def test_calls_are_closed_archived_and_reopened(store, house_job):
 
 
 def test_the_next_visit_has_the_house_and_not_the_complaint(store, house_job):
-    complained = replace(house_job, complaint="it stalls", complaints=(Complaint("c", "video stalls"),))
+    complained = replace(house_job, complaint="it stalls", complaints=(Complaint(id="c", what="video stalls"),))
     first = store.add(complained)
     store.keep_stand_in(first.id, "{}")
     second = store.copy(first.id, next_visit(complained, "2026-04-01T10:00:00Z"), "the next visit")

@@ -38,10 +38,31 @@ REFUSED = [
     ("an empty source", lambda j: _with(j, listens=[replace(j.listens[0], id="x", source="")])),
     ("a long source", lambda j: _with(j, listens=[replace(j.listens[0], id="x", source="y" * 81)])),
     ("a lone surrogate", lambda j: replace(j, title="a \ud800")),
-    ("20 Gb/s", lambda j: _with(j, speed_tests=[SpeedTest(P0, AT, (20_000.0,), (1.0,))])),
-    ("a latency of two minutes", lambda j: _with(j, speed_tests=[SpeedTest(P0, AT, (1.0,), (1.0,), (120_000.0,))])),
-    ("a negative latency", lambda j: _with(j, speed_tests=[SpeedTest(P0, AT, (1.0,), (1.0,), (-1.0,))])),
-    ("no number", lambda j: _with(j, speed_tests=[SpeedTest(P0, AT, (float("nan"),), (1.0,))])),
+    (
+        "20 Gb/s",
+        lambda j: _with(j, speed_tests=[SpeedTest(place_id=P0, tested_at=AT, down_mbps=(20_000.0,), up_mbps=(1.0,))]),
+    ),
+    (
+        "a latency of two minutes",
+        lambda j: _with(
+            j,
+            speed_tests=[
+                SpeedTest(place_id=P0, tested_at=AT, down_mbps=(1.0,), up_mbps=(1.0,), latency_ms=(120_000.0,))
+            ],
+        ),
+    ),
+    (
+        "a negative latency",
+        lambda j: _with(
+            j, speed_tests=[SpeedTest(place_id=P0, tested_at=AT, down_mbps=(1.0,), up_mbps=(1.0,), latency_ms=(-1.0,))]
+        ),
+    ),
+    (
+        "no number",
+        lambda j: _with(
+            j, speed_tests=[SpeedTest(place_id=P0, tested_at=AT, down_mbps=(float("nan"),), up_mbps=(1.0,))]
+        ),
+    ),
     ("a number for a text", lambda j: replace(j, title=5)),
     ("a list for a tuple", lambda j: replace(j, complaints=[])),
     ("a frequency of no band", lambda j: _reading(j, centre_mhz=7225)),
@@ -72,12 +93,39 @@ def _arm(name):
 
 
 FULL = {
-    "trials": lambda n: [Trial(f"t{i}", "t", AT, "throughput down", _arm("a"), _arm("b"), P0) for i in range(n)],
-    "traces": lambda n: [Trace(f"w{i}", P0, "p1", AT, 5.0, (TracePoint(0.0, "02:00:00:00:00:01", -50.0),))
-                         for i in range(n)],
-    "energy_scans": lambda n: [EnergyScan(f"e{i}", P0, AT, "s", (ChannelEnergy(11, -80.0),)) for i in range(n)],
-    "pans": lambda n: [PanHeard(f"p{i}", P0, AT, "s", "0x1234", 11, 1, 0.1) for i in range(n)],
-}  # fmt: skip
+    "trials": lambda n: [
+        Trial(id=f"t{i}", name="t", planned_at=AT, measure="throughput down", a=_arm("a"), b=_arm("b"), place_id=P0)
+        for i in range(n)
+    ],
+    "traces": lambda n: [
+        Trace(
+            id=f"w{i}",
+            from_place_id=P0,
+            to_place_id="p1",
+            walked_at=AT,
+            duration_s=5.0,
+            points=(TracePoint(0.0, "02:00:00:00:00:01", -50.0),),
+        )
+        for i in range(n)
+    ],
+    "energy_scans": lambda n: [
+        EnergyScan(id=f"e{i}", place_id=P0, scanned_at=AT, source="s", levels=(ChannelEnergy(11, -80.0),))
+        for i in range(n)
+    ],
+    "pans": lambda n: [
+        PanHeard(
+            id=f"p{i}",
+            place_id=P0,
+            heard_at=AT,
+            source="s",
+            pan_id="0x1234",
+            channel=11,
+            frames=1,
+            airtime_fraction=0.1,
+        )
+        for i in range(n)
+    ],
+}
 MOST = {"trials": 40, "traces": 500, "energy_scans": 500, "pans": 1000}
 
 
@@ -114,8 +162,12 @@ def test_whatever_is_written_reads_the_same_or_is_refused(
         house_job,
         title=title,
         complaint=complaint,
-        listens=(Listen("x", P0, at, source, house_job.listens[0].bands, (reading,)),),
-        speed_tests=(SpeedTest(P0, AT, (down,), (down,)),),
+        listens=(
+            Listen(
+                id="x", place_id=P0, heard_at=at, source=source, bands=house_job.listens[0].bands, readings=(reading,)
+            ),
+        ),
+        speed_tests=(SpeedTest(place_id=P0, tested_at=AT, down_mbps=(down,), up_mbps=(down,)),),
     )
     try:
         call = store.add(job)

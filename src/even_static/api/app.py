@@ -95,7 +95,7 @@ def _failure(status: int, body: ErrorBody) -> JSONResponse:
 
 def _plain(status: int, field: str, rule: str, received: str = "") -> JSONResponse:
     message = f"{field}: {rule}" + (f"; received {received}" if received else "")
-    return _failure(status, ErrorBody(field, rule, received, "", message))
+    return _failure(status, ErrorBody(field=field, rule=rule, received=received, accepted="", message=message))
 
 
 def create_app(

@@ -54,7 +54,12 @@ def about() -> AboutBody:
     """What this is and what it knows."""
     countries = list(regulatory.country_codes())
     return AboutBody(
-        __version__, regulatory.edition(), countries, sorted(known_time_zones()), list(POLICIES), WANTED_DELIVERY
+        version=__version__,
+        regulatory_edition=regulatory.edition(),
+        countries=countries,
+        time_zones=sorted(known_time_zones()),
+        policies=list(POLICIES),
+        wanted_delivery=WANTED_DELIVERY,
     )
 
 

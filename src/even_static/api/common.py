@@ -52,7 +52,9 @@ def call_view(service: Service, call: StoredCall) -> CallBody:
     """A call with its figures as set now; without radios there are none."""
     now = evaluate(service.house(call), call.job.settings) if call.job.nodes else None
     aside = [f"{a.field}: {a.rule}" for a in call.set_aside]
-    return CallBody(call.id, call.revision, call.undo, call.redo, call.job, now, set_aside=aside)
+    return CallBody(
+        id=call.id, revision=call.revision, undo=call.undo, redo=call.redo, job=call.job, now=now, set_aside=aside
+    )
 
 
 class CallReply(Response):
@@ -155,7 +157,14 @@ def place_name(job: Job, place_id: str) -> str:
 
 def offered(b: LawfulBlock) -> OfferedBlock:
     """A lawful block as the API tells it."""
-    return OfferedBlock(b.block.channel, b.block.width_mhz, b.block.centre_mhz, b.max_eirp_dbm, b.dfs, b.indoor_only)
+    return OfferedBlock(
+        channel=b.block.channel,
+        width_mhz=b.block.width_mhz,
+        centre_mhz=b.block.centre_mhz,
+        max_eirp_dbm=b.max_eirp_dbm,
+        dfs=b.dfs,
+        indoor_only=b.indoor_only,
+    )
 
 
 async def body_text(request: Request) -> str:

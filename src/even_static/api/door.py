@@ -59,7 +59,7 @@ class TurnedAway(Exception):
 def refusal(status: int, field: str, rule: str, received: str = "", accepted: str = "") -> tuple[int, bytes]:
     """A refusal in the form that all failures have."""
     message = f"{field}: {rule}" + (f"; received {received}" if received else "")
-    body = ErrorBody(field, rule, received, accepted, message)
+    body = ErrorBody(field=field, rule=rule, received=received, accepted=accepted, message=message)
     return status, json.dumps({"error": asdict(body)}).encode()
 
 

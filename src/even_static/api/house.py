@@ -67,18 +67,18 @@ def get_house(service: Serviced, call_id: int) -> HouseView:
         build = wall.build
         lines.append(
             WallLine(
-                wall.storey,
-                wall.start,
-                wall.end,
-                wall.room_id,
-                wall.edge,
-                wall.to_room_id,
-                wall.role,
-                build,
-                describe(build) if build else "no wall",
-                wall.changed,
-                list(wall.openings),
-                {b: build_loss_db(build, b) if build else 0.0 for b in BANDS},
+                storey=wall.storey,
+                start=wall.start,
+                end=wall.end,
+                room_id=wall.room_id,
+                edge=wall.edge,
+                to_room_id=wall.to_room_id,
+                role=wall.role,
+                build=build,
+                made_of=describe(build) if build else "no wall",
+                changed=wall.changed,
+                openings=list(wall.openings),
+                loss_db={b: build_loss_db(build, b) if build else 0.0 for b in BANDS},
             )
         )
     shapes = [
@@ -92,23 +92,23 @@ def get_house(service: Serviced, call_id: int) -> HouseView:
     coverage = coverage_of(job)
     fit = coverage.fit if coverage else None
     return HouseView(
-        building,
-        lines,
-        shapes,
-        stands,
-        float(area),
-        wall_fits(coverage) if coverage else [],
-        fit.shadowing_db if fit else None,
-        {b: float(fit.value[fit.terms.clutter(i)]) for i, b in enumerate(BANDS)} if fit else {},
-        len(coverage.seen) if coverage else 0,
-        strange_readings(coverage) if coverage else [],
-        list(MATERIALS),
-        list(HOUSE_TYPES),
-        list(MOUNTINGS),
-        list(OPENINGS),
-        {kind: OBSTACLES[kind][0] for kind in OBSTACLES},
-        {s.level: describe(building.floor(s.level)) for s in building.storeys},
-        Stand(0, 0.0, 0.0),
+        building=building,
+        walls=lines,
+        obstacles=shapes,
+        stands=stands,
+        area_m2=float(area),
+        fits=wall_fits(coverage) if coverage else [],
+        shadowing_db=fit.shadowing_db if fit else None,
+        clutter_db_per_m={b: float(fit.value[fit.terms.clutter(i)]) for i, b in enumerate(BANDS)} if fit else {},
+        readings=len(coverage.seen) if coverage else 0,
+        strange=strange_readings(coverage) if coverage else [],
+        materials=list(MATERIALS),
+        house_types=list(HOUSE_TYPES),
+        mountings=list(MOUNTINGS),
+        openings=list(OPENINGS),
+        obstacle_kinds={kind: OBSTACLES[kind][0] for kind in OBSTACLES},
+        floors={s.level: describe(building.floor(s.level)) for s in building.storeys},
+        new_stand=Stand(storey=0, x_m=0.0, y_m=0.0),
     )
 
 
@@ -246,14 +246,14 @@ def keep_trace(service: Serviced, call_id: int, body: TraceBody) -> CallReply:
 
     def add(job: Job) -> Job:
         trace = Trace(
-            body.key,
-            body.from_place_id,
-            body.to_place_id,
-            body.walked_at,
-            body.duration_s,
-            tuple(body.points),
-            job.settings,
-            stands_now(job),
+            id=body.key,
+            from_place_id=body.from_place_id,
+            to_place_id=body.to_place_id,
+            walked_at=body.walked_at,
+            duration_s=body.duration_s,
+            points=tuple(body.points),
+            settings=job.settings,
+            stands=stands_now(job),
         )
         return replace(job, traces=(*job.traces, trace))
 

@@ -73,17 +73,17 @@ def keep_link_test(service: Serviced, request: Request, call_id: int, body: Link
         except BadInput as error:
             raise BadInput(f"runs[{i}].{error.field}", error.rule, error.received, error.accepted) from None
     test = SpeedTest(
-        body.place_id,
-        body.tested_at,
-        tuple(round(f.down_mbps, 2) for f in figures),
-        tuple(round(f.up_mbps, 2) for f in figures),
-        tuple(round(f.loaded_ms, 2) for f in figures),
-        tuple(round(f.idle_ms, 2) for f in figures),
-        tuple(round(f.jitter_ms, 2) for f in figures),
-        tuple(f.stalls for f in figures),
-        tuple(round(f.longest_stall_ms, 1) for f in figures),
-        "this computer itself" if is_local(request) else "wi-fi",
-        "this computer",
+        place_id=body.place_id,
+        tested_at=body.tested_at,
+        down_mbps=tuple(round(f.down_mbps, 2) for f in figures),
+        up_mbps=tuple(round(f.up_mbps, 2) for f in figures),
+        latency_ms=tuple(round(f.loaded_ms, 2) for f in figures),
+        idle_ms=tuple(round(f.idle_ms, 2) for f in figures),
+        jitter_ms=tuple(round(f.jitter_ms, 2) for f in figures),
+        stalls=tuple(f.stalls for f in figures),
+        longest_stall_ms=tuple(round(f.longest_stall_ms, 1) for f in figures),
+        over="this computer itself" if is_local(request) else "wi-fi",
+        reach="this computer",
     )
 
     def add(job: Job) -> Job:
@@ -103,7 +103,17 @@ def write_wired(service: Serviced, call_id: int, body: WiredBody) -> CallReply:
         tests = job.speed_tests
         if body.down_mbps:
             down, up = tuple(body.down_mbps), tuple(body.up_mbps)
-            tests = (*tests, SpeedTest(body.place_id, body.tested_at, down, up, over="cable", reach="the internet"))
+            tests = (
+                *tests,
+                SpeedTest(
+                    place_id=body.place_id,
+                    tested_at=body.tested_at,
+                    down_mbps=down,
+                    up_mbps=up,
+                    over="cable",
+                    reach="the internet",
+                ),
+            )
         return replace(job, speed_tests=tests, subscription=body.subscription or job.subscription)
 
     return call_body(service, service.amend(call_id, add, "wrote down the wired figure"))
@@ -115,12 +125,14 @@ def write_wired(service: Serviced, call_id: int, body: WiredBody) -> CallReply:
 def _share_view(request: Request, call_id: int | None) -> ShareView:
     share: Share | None = request.app.state.share
     if share is None or not share.open:
-        return ShareView(False, [], [], None, None, None)
+        return ShareView(shared=False, addresses=[], phones=[], code=None, may=None, you=None)
     if not is_local(request):
-        return ShareView(True, [], [], None, None, share.phone(request.cookies.get(COOKIE)))
+        return ShareView(
+            shared=True, addresses=[], phones=[], code=None, may=None, you=share.phone(request.cookies.get(COOKIE))
+        )
     pairing = share.pairing(call_id) if call_id is not None else None
     code, may = (pairing.code, pairing.may) if pairing is not None else (None, None)
-    return ShareView(True, share.addresses, share.phones, code, may, None)
+    return ShareView(shared=True, addresses=share.addresses, phones=share.phones, code=code, may=may, you=None)
 
 
 @router.get("/share")

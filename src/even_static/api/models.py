@@ -45,7 +45,7 @@ class DetailBody:
         return asdict(self)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AboutBody:
     """What the application is and knows."""
 
@@ -67,7 +67,7 @@ class EntriesBody:
     changed: list[Listen | Trace]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CallBody:
     """A call: its job, what undo and redo would do, and its figures as set now."""
 
@@ -132,7 +132,7 @@ class StandsBody:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class NewTrialBody:
     """A trial to be planned: A is the house as set now, B other settings (none given: both are set by hand)."""
 
@@ -207,7 +207,7 @@ class TypedRoomBody:
     beside_id: str | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WallLine:
     """A wall as it follows from the rooms, with its loss by band."""
 
@@ -235,7 +235,7 @@ class ObstacleShape:
     loss_db: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HouseView:
     """What follows from the house as entered, and what its readings say of it."""
 
@@ -315,7 +315,7 @@ class SampleView:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WalkBody:
     """A reading from the walk. ``key`` is its own: sent twice, it is kept once."""
 
@@ -342,7 +342,7 @@ class DeviceReasonBody(SettingsBody):
     device_id: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TuneBody:
     """How to search: school, radar channels, time; which radios keep all that ``settings`` gives them (``pinned``), and
     whether its names, links and Zigbee channel are kept; what may be changed beside channels and widths: powers,
@@ -423,7 +423,7 @@ class OwnPanBody:
     own: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SenderKindBody:
     """A kind of sender, and what is usual for it."""
 
@@ -442,7 +442,7 @@ class ApplyBody:
     reason: Text = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OfferedBlock:
     """A block that a radio may be set to."""
 
@@ -480,7 +480,7 @@ class ResizeRoomBody:
     depth_m: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PutBody:
     """Something put on the plan at a point, in m: an opening or an obstacle of a kind."""
 
@@ -491,7 +491,7 @@ class PutBody:
     obstacle: ObstacleKind | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PhotoScaleBody:
     """Two points of a photograph as they lie on the plan now, and how far apart they truly are, in m."""
 
@@ -511,7 +511,7 @@ class PhotoMoveBody:
     end: tuple[Metres, Metres]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SectionBody(TrialBody):
     """Which cut through the house: along or across, where (none: through a node), in which band."""
 
@@ -541,7 +541,7 @@ class TraceSampleBody:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TraceBody:
     """A walk between two spots. ``key`` is its own: sent twice, it is kept once."""
 
@@ -565,7 +565,7 @@ class LinkTestBody:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WiredBody:
     """What a test by cable at the gateway showed, and what the subscription promises, in Mb/s."""
 
@@ -636,7 +636,7 @@ class PairingBody:
     may: May = "measure"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ShareView:
     """Where phones on the house's network reach the application, who is paired, the code that is shown for a call, if
     one is, and who asks: a phone, or nobody else than this computer."""

@@ -33,7 +33,12 @@ router = APIRouter(prefix="/api")
 @router.get("/sender-kinds")
 def sender_kinds() -> list[SenderKindBody]:
     """Kinds of other senders with what is usual for each."""
-    return [SenderKindBody(k, u.duty_fraction, u.tuned, u.lines[0].centre_mhz, u.advice) for k, u in USUAL.items()]
+    return [
+        SenderKindBody(
+            kind=k, duty_fraction=u.duty_fraction, tuned=u.tuned, centre_mhz=u.lines[0].centre_mhz, advice=u.advice
+        )
+        for k, u in USUAL.items()
+    ]
 
 
 @router.post("/calls/{call_id}/air-users")

@@ -412,7 +412,13 @@ class Service:
 
         def add(job: Job) -> Job:
             fresh = fresh_identifier("scan hub", [s.id for s in job.energy_scans])
-            return replace(job, energy_scans=(*job.energy_scans, EnergyScan(fresh, place, at, "hub", levels)))
+            return replace(
+                job,
+                energy_scans=(
+                    *job.energy_scans,
+                    EnergyScan(id=fresh, place_id=place, scanned_at=at, source="hub", levels=levels),
+                ),
+            )
 
         return self.amend(call_id, add, "the hub scanned its channels")
 

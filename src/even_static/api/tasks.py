@@ -32,7 +32,7 @@ SEARCHES_AT_ONCE, SEARCHES_WAITING = max(1, min(2, os.cpu_count() or 1)), 6
 NOBODY_WAITS_S = 30.0
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class ErrorBody:
     """An error as shown to a person: field, rule, what came, what is accepted."""
 
@@ -43,7 +43,7 @@ class ErrorBody:
     message: str
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Task:
     """A piece of work. ``done_fraction`` goes from 0 to 1; ``notes`` are lines for the person who waits."""
 
@@ -69,7 +69,9 @@ class Task:
 
 def error_body(error: EvenStaticError) -> ErrorBody:
     """An error of the core as a body."""
-    return ErrorBody(error.field, error.rule, error.received, error.accepted, error.message)
+    return ErrorBody(
+        field=error.field, rule=error.rule, received=error.received, accepted=error.accepted, message=error.message
+    )
 
 
 class Tasks:
@@ -131,7 +133,7 @@ class Tasks:
         *,
         search: bool,
     ) -> Task:
-        task = Task(secrets.token_hex(8), kind, call_id)
+        task = Task(id=secrets.token_hex(8), kind=kind, call_id=call_id)
         task.text = "waits for its turn"
         with self._lock:
             mine = [t for t in self._tasks.values() if t.state == "running" and (t.id in self._asked) == search]
@@ -157,7 +159,7 @@ class Tasks:
             except Exception:
                 LOG.exception("task %s failed", kind)
                 rule = "failed inside Even Static; nothing stored was lost, and the log has the details"
-                task.error = ErrorBody(kind, rule, "", "", f"{kind}: {rule}")
+                task.error = ErrorBody(field=kind, rule=rule, received="", accepted="", message=f"{kind}: {rule}")
                 task.state = "failed"
 
         pool.submit(run)

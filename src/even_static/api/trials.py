@@ -35,7 +35,16 @@ def _trial(job: Job, body: NewTrialBody) -> Trial:
     now = datetime.now(UTC).isoformat(timespec="seconds")
     place = None if body.measure == "Zigbee reports lost" else body.place_id
     a = TrialArm(body.a_name, job.settings if settings is not None else None)
-    trial = Trial(found, body.name, now, body.measure, a, TrialArm(body.b_name, settings), place, body.worth_fraction)
+    trial = Trial(
+        id=found,
+        name=body.name,
+        planned_at=now,
+        measure=body.measure,
+        a=a,
+        b=TrialArm(body.b_name, settings),
+        place_id=place,
+        worth_fraction=body.worth_fraction,
+    )
     if body.measure == "Zigbee reports lost" and job.zigbee is None:
         raise BadInput("measure", "must be of something in the house", "no Zigbee hub", "a link test")
     blocks = plan_of(job, trial).blocks

@@ -137,8 +137,21 @@ def tune(service: Serviced, call_id: int, body: TuneBody) -> Task:
     if unknown:
         raise NotFound("pinned", "must name radios of the call", sorted(unknown), "")
     pinned = {r: setting_block(call.job.radio(r), settings.of(r)) for r in body.pinned}
-    rules = Rules(body.policy, body.avoid_radar, body.power, body.switch_off, body.links, body.steering)
-    held = Held(settings, frozenset(body.pinned), body.hold_names, body.hold_links, body.hold_zigbee)
+    rules = Rules(
+        policy=body.policy,
+        avoid_radar=body.avoid_radar,
+        power=body.power,
+        switch_off=body.switch_off,
+        links=body.links,
+        steering=body.steering,
+    )
+    held = Held(
+        settings=settings,
+        radio_ids=frozenset(body.pinned),
+        names=body.hold_names,
+        links=body.hold_links,
+        zigbee=body.hold_zigbee,
+    )
     if body.pinned or body.hold_names or body.hold_links or body.hold_zigbee:
         rules = replace(rules, held=held)
     if body.move_node_ids:
@@ -212,7 +225,13 @@ def keep_plan(service: Serviced, call_id: int, body: KeepPlanBody) -> CallReply:
             )
         fresh = fresh_identifier(body.name, [p.id for p in job.plans])
         now = datetime.now(UTC).isoformat(timespec="seconds")
-        return replace(job, plans=(*job.plans, KeptPlan(fresh, body.name, now, settings, tuple(body.stands))))
+        return replace(
+            job,
+            plans=(
+                *job.plans,
+                KeptPlan(id=fresh, name=body.name, kept_at=now, settings=settings, stands=tuple(body.stands)),
+            ),
+        )
 
     return call_body(service, service.amend(call_id, keep, f'kept the plan "{body.name}"'))
 

@@ -106,17 +106,17 @@ def read_house(text: str | bytes) -> Building:
         failure = from_validation(error, head)
         raise BadInput(f"house.{failure.field}", failure.rule, failure.received, failure.accepted) from None
     building = Building(
-        bare.house_type,
-        bare.units,
-        bare.storeys,
-        bare.party_sides,
-        tuple(found["room"]),
+        house_type=bare.house_type,
+        units=bare.units,
+        storeys=bare.storeys,
+        party_sides=bare.party_sides,
+        rooms=tuple(found["room"]),
         # A change that cuts a wall into pieces is written with each of them.
-        tuple({(w.room_id, w.edge, w.to_room_id): w for w in found["wall"]}.values()),
-        tuple(found["opening"]),
-        tuple(found["obstacle"]),
-        tuple(found["outlet"]),
-        bare.underlays,
+        wall_changes=tuple({(w.room_id, w.edge, w.to_room_id): w for w in found["wall"]}.values()),
+        openings=tuple(found["opening"]),
+        obstacles=tuple(found["obstacle"]),
+        outlets=tuple(found["outlet"]),
+        underlays=bare.underlays,
     )
     if not building.rooms:
         raise BadInput("features", "must hold a room", f"{len(features)} features", "polygons")

@@ -88,12 +88,12 @@ def _listens(lines: csv.DictReader[str], source: str, place_id: str | None, hear
         raise BadInput("CSV file", "must hold at least one reading", "a header only", "")
     return [
         Listen(
-            f"csv-{i + 1}",
-            where,
-            when,
-            source,
-            tuple(b for b in BANDS if any(r.band == b for r in readings)),
-            tuple(readings),
+            id=f"csv-{i + 1}",
+            place_id=where,
+            heard_at=when,
+            source=source,
+            bands=tuple(b for b in BANDS if any(r.band == b for r in readings)),
+            readings=tuple(readings),
         )
         for i, ((where, when), readings) in enumerate(groups.items())
     ]

@@ -127,7 +127,7 @@ Parts = dict[str, list[int]]
 _Key = tuple[int, int, int, str]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CallLine:
     """A call in the list."""
 
@@ -143,7 +143,7 @@ class CallLine:
     time_zone: str | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StoredCall:
     """A call as it is now; ``undo`` and ``redo`` say what these would do for the one who asks, or nothing.
 
@@ -159,7 +159,7 @@ class StoredCall:
     set_aside: tuple[SetAside, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HistoryStep:
     """A step of a call's history. ``live``: it still stands; ``done_outside``: boxes or hub were changed."""
 
@@ -238,7 +238,8 @@ class Store:
         wanted = {"like": _like(search), "most": most, "state": state or "", "skip": skip}
         with self.connect() as connection:
             rows = connection.execute(LIST_CALLS, wanted).fetchall()
-        return [CallLine(*row) for row in rows]
+        names = CallLine.__dataclass_fields__
+        return [CallLine(**dict(zip(names, row, strict=True))) for row in rows]
 
     def count(self, search: str = "", state: CallState | None = None) -> int:
         """How many calls :meth:`find` has to show."""
@@ -262,13 +263,13 @@ class Store:
             for f, r, j in connection.execute(ASIDE, {"id": call_id})
         ]
         return StoredCall(
-            call_id,
-            number,
-            made_at,
-            opened.job,
-            undo[1] if undo else None,
-            _again(redo[1]) if redo else None,
-            (*aside, *opened.aside),
+            id=call_id,
+            revision=number,
+            made_at=made_at,
+            job=opened.job,
+            undo=undo[1] if undo else None,
+            redo=_again(redo[1]) if redo else None,
+            set_aside=(*aside, *opened.aside),
         )
 
     def job_at(self, call_id: int, number: int) -> Job:
@@ -495,7 +496,12 @@ class Store:
         upto = before if before is not None else 1 << 62
         with self.connect() as connection:
             rows = connection.execute(HISTORY, {"id": call_id, "before": upto, "most": most}).fetchall()
-        return [HistoryStep(n, at, said, bool(out), by, kind, bool(live)) for n, at, said, out, by, kind, live in rows]
+        return [
+            HistoryStep(
+                number=n, made_at=at, summary=said, done_outside=bool(out), author=by, kind=kind, live=bool(live)
+            )
+            for n, at, said, out, by, kind, live in rows
+        ]
 
     # -- the list ------------------------------------------------------------------------------------------------
 

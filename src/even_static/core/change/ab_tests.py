@@ -52,7 +52,7 @@ UNITS: Final[dict[TrialMeasure, str]] = {
 Advice = Literal["keep B", "go back to A", "leave it: no difference worth caring about", "go on", "cannot tell"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TrialPlan:
     """How long a trial takes for the difference one cares about: ``blocks`` of four turns (None: more than it is worth)
     for a chance of 80 % to see it, ``minutes`` in all, and in words why."""
@@ -64,7 +64,7 @@ class TrialPlan:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TrialResult:
     """What the blocks so far say. ``ratio``: B over A, with its interval that holds at any time (``low``, ``high``;
     None where nothing can be said yet); ``chance_real``: that there is a difference, even odds beforehand."""
@@ -82,7 +82,7 @@ class TrialResult:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TrialView:
     """A trial with its plan, its result and whose turn is next (None: it has ended)."""
 
@@ -219,7 +219,7 @@ def plan_of(job: Job, trial: Trial) -> TrialPlan:
             f"{blocks} blocks of four turns, {visits} turns, some {_time(minutes)}, show a difference of {size} with a "
             f"chance of {POWER * 100:.0f} %; a larger one ends it sooner. Reckoned from {told}"
         )
-    return TrialPlan(blocks, visits, minutes, round(spread, 4), text)
+    return TrialPlan(blocks=blocks, visits=visits, minutes=minutes, spread=round(spread, 4), text=text)
 
 
 def _time(minutes: int) -> str:
@@ -247,17 +247,17 @@ def result_of(trial: Trial) -> TrialResult:
     middles = {arm: _middle([x for v in trial.visits if v.arm == arm for x in v.values]) for arm in ("A", "B")}
     finite = not math.isinf(low)
     return TrialResult(
-        n,
-        None if mean is None else math.exp(mean),
-        math.exp(low) if finite else None,
-        math.exp(high) if finite else None,
-        evidence,
-        chance,
-        middles["A"],
-        middles["B"],
-        advice,
-        advice != "go on",
-        _told(trial, n, mean, (low, high) if finite else None, chance, advice),
+        blocks=n,
+        ratio=None if mean is None else math.exp(mean),
+        low=math.exp(low) if finite else None,
+        high=math.exp(high) if finite else None,
+        evidence=evidence,
+        chance_real=chance,
+        a_middle=middles["A"],
+        b_middle=middles["B"],
+        advice=advice,
+        done=advice != "go on",
+        text=_told(trial, n, mean, (low, high) if finite else None, chance, advice),
     )
 
 
@@ -292,16 +292,18 @@ def view_of(job: Job, trial: Trial) -> TrialView:
     # A block that has begun is ended, so that no drift is left in.
     over = result.done and turn % BLOCK == 0
     by_hand = trial.a.settings is None or trial.b.settings is None
+    test_at, test_values = _newest_test(job, trial)
     return TrialView(
-        trial,
-        plan_of(job, trial),
-        result,
-        None if over else arm_at(turn),
-        turn,
-        trial.measure in LESS_IS_BETTER,
-        by_hand,
-        UNITS[trial.measure],
-        *_newest_test(job, trial),
+        trial=trial,
+        plan=plan_of(job, trial),
+        result=result,
+        next_arm=None if over else arm_at(turn),
+        turn=turn,
+        less_is_better=trial.measure in LESS_IS_BETTER,
+        by_hand=by_hand,
+        unit=UNITS[trial.measure],
+        test_at=test_at,
+        test_values=test_values,
     )
 
 

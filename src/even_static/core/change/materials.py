@@ -38,7 +38,7 @@ MOVED_M = 0.3
 Hole = tuple[str, str]  # material, in words
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RunView:
     """A cable run: its way, what one cable measures with slack, all runs together, what it goes through and how."""
 
@@ -64,7 +64,7 @@ class Line:
     note: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Materials:
     """Everything to buy and to do, with its cautions; ``text`` sums it up."""
 
@@ -122,7 +122,9 @@ def materials(job: Job, moved: Mapping[str, Stand] | None = None) -> Materials:
         if stands:
             parts.append(f"{len(stands)} {'box' if len(stands) == 1 else 'boxes'} to put up elsewhere")
         text = "; ".join(parts) + f"; about {minutes} min of work (common practice)"
-    return Materials(views, tuple(lines), tuple(work), cautions_for(*kinds), minutes, text)
+    return Materials(
+        runs=views, materials=tuple(lines), work=tuple(work), cautions=cautions_for(*kinds), minutes=minutes, text=text
+    )
 
 
 # -- cables ----------------------------------------------------------------------------------------------------------
@@ -201,17 +203,17 @@ def _run(job: Job, run: CableRun) -> RunView:
     counted = Counter(words for _, words in holes)
     said = tuple(f"{words} ×{n}" if n > 1 else words for words, n in counted.items())
     return RunView(
-        run.id,
-        f"{near} to {far}",
-        None if way is None else round(way, 1),
-        each,
-        None if each is None else each * run.runs,
-        run.runs,
-        outdoors,
-        said,
-        tuple(reasons),
-        minutes,
-        run.done,
+        id=run.id,
+        title=f"{near} to {far}",
+        way_m=None if way is None else round(way, 1),
+        each_m=each,
+        total_m=None if each is None else each * run.runs,
+        runs=run.runs,
+        outdoors=outdoors,
+        holes=said,
+        reasons=tuple(reasons),
+        minutes=minutes,
+        done=run.done,
     )
 
 

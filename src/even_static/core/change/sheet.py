@@ -32,7 +32,7 @@ HUB_S: Final = 160
 CAUTION = "ask first whether alarms, locks or medical aids hang on it; leave them alone until their owner agrees"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StepView:
     """A step for the person who does it: what is set (from, to), where such a setting usually lives, the wait, who
     drops off, how to check it and how to go back."""
@@ -54,7 +54,7 @@ class StepView:
     may_take_back: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SheetView:
     """The sheet as a whole: how long it takes, how long the house is without service, and when to do it."""
 
@@ -77,14 +77,14 @@ def make_sheet(job: Job, after: Settings, sheet_id: str, made_at: Timestamp, rea
         node = next(n for n in job.nodes if n.id == node_id)
         changed = [r.id for r in node.radios if not same_setting(before.of(r.id), after.of(r.id))]
         if changed or any(e.node_id == node_id for e in set(before.link_bands) ^ set(after.link_bands)):
-            steps.append(SheetStep(f"box-{node_id}"[:40], "box", node_id))
+            steps.append(SheetStep(id=f"box-{node_id}"[:40], kind="box", node_id=node_id))
     if after.names != before.names:
-        steps.append(SheetStep("names", "names"))
+        steps.append(SheetStep(id="names", kind="names"))
     if after.zigbee_channel != before.zigbee_channel:
-        steps.append(SheetStep("hub", "hub"))
+        steps.append(SheetStep(id="hub", kind="hub"))
     if not steps:
         raise BadInput("settings", "must change something", "the present settings", "a plan or a trial")
-    return ChangeSheet(sheet_id, made_at, before, after, tuple(steps), reason)
+    return ChangeSheet(id=sheet_id, made_at=made_at, before=before, after=after, steps=tuple(steps), reason=reason)
 
 
 def order_of_nodes(job: Job) -> list[str]:
@@ -215,15 +215,15 @@ def sheet_view(job: Job) -> SheetView | None:
     else:
         text = "all done, every value read back as wanted"
     return SheetView(
-        views,
-        len(done_ones),
-        total,
-        away,
-        _when(job, sheet),
-        f"Sit on a cable at {router} while you do it: then no step cuts you off.",
-        not left,
-        differs,
-        text,
+        steps=views,
+        done=len(done_ones),
+        total_s=total,
+        away_s=away,
+        when=_when(job, sheet),
+        sit=f"Sit on a cable at {router} while you do it: then no step cuts you off.",
+        finished=not left,
+        differs=differs,
+        text=text,
     )
 
 
@@ -270,21 +270,21 @@ def _view(
         )
         caution = CAUTION if drops else ""
     return StepView(
-        step.id,
-        n + 1,
-        title,
-        step.state,
-        lines,
-        where,
-        wait,
-        away,
-        drops,
-        check,
-        back,
-        caution,
-        step.found,
-        next_one,
-        last_done,
+        id=step.id,
+        number=n + 1,
+        title=title,
+        state=step.state,
+        lines=lines,
+        where=where,
+        wait_s=wait,
+        away_s=away,
+        drops=drops,
+        check=check,
+        back=back,
+        caution=caution,
+        found=step.found,
+        may_act=next_one,
+        may_take_back=last_done,
     )
 
 

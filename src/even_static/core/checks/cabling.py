@@ -24,7 +24,7 @@ LINE_ID = "line"
 BY_RADIO = 1000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Box:
     """A box of the drawing. ``routes``: None where nobody knows. ``hops``: cables and radio links from the line, None
     where nothing leads to it. ``from_id``: what it gets the line from."""
@@ -137,7 +137,9 @@ def cabling(job: Job) -> Cabling:
     for box_id, (name, role, routes) in known.items():
         way = ways.get(box_id, [])
         feed = way[-2] if len(way) > 2 else None
-        boxes.append(Box(box_id, name, role, routes, len(way) - 2 if way else None, feed))
+        boxes.append(
+            Box(id=box_id, name=name, role=role, routes=routes, hops=len(way) - 2 if way else None, from_id=feed)
+        )
     in_ring = {frozenset(pair) for ring in rings for pair in zip(ring, (*ring[1:], ring[0]), strict=True)}
     hops = {b.id: len(known) if b.hops is None else b.hops for b in boxes}
     joins = tuple(
@@ -179,7 +181,7 @@ def following(job: Job) -> Job:
         parent = next((b for b in by_cable[1:] if b in nodes), None)
         if node.uplink is not None and parent is not None:
             between = [b for b in by_cable[1 : by_cable.index(parent)] if b in switches]
-            changed.append(replace(node, uplink=Uplink(parent, switch_id=between[0] if between else None)))
+            changed.append(replace(node, uplink=Uplink(to_node_id=parent, switch_id=between[0] if between else None)))
         else:
             changed.append(node)
     behind = {}

@@ -17,7 +17,7 @@ URGENCIES: Final[tuple[Urgency, ...]] = ("mend", "consider", "ask")
 SURE: Final[dict[Rests, float]] = {"drawn": 0.95, "heard": 0.95, "worked out": 0.9, "said": 0.8, "not known": 0.0}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """A finding: ``title`` says what, ``why`` the reason, ``evidence`` what it rests on, ``do`` what to do about it,
     ``sure`` 0..1 how sure it is. ``box_ids``: whom it is about. ``step``: where in the work it is mended."""
@@ -49,4 +49,16 @@ def finding(
     """A finding under a name made from its title."""
     name = f"{topic}-{title}".lower()
     plain = "".join(c if c.isalnum() else "-" for c in name)[:80]
-    return Finding(plain, topic, urgency, title, why, tuple(evidence), do, rests_on, SURE[rests_on], box_ids, step)
+    return Finding(
+        id=plain,
+        topic=topic,
+        urgency=urgency,
+        title=title,
+        why=why,
+        evidence=tuple(evidence),
+        do=do,
+        rests_on=rests_on,
+        sure=SURE[rests_on],
+        box_ids=box_ids,
+        step=step,
+    )

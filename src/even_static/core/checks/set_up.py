@@ -14,7 +14,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.wiring import Wiring
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SetUp:
     """The drawing, the wiring that it shows (drawn, or what the nodes tell of), and what is found, what to mend first.
     ``backhaul``: how the nodes are fed, in words."""
@@ -42,7 +42,13 @@ def set_up(job: Job) -> SetUp:
     found.sort(key=lambda f: URGENCIES.index(f.urgency))
     counts = Counter(f.urgency for f in found)
     words = [f"{counts[u]} to {'ask about' if u == 'ask' else u}" for u in URGENCIES if counts[u]]
-    return SetUp(drawn, wiring, tuple(found), _backhaul(job), ", ".join(words) or "nothing found")
+    return SetUp(
+        cabling=drawn,
+        wiring=wiring,
+        findings=tuple(found),
+        backhaul=_backhaul(job),
+        text=", ".join(words) or "nothing found",
+    )
 
 
 def _backhaul(job: Job) -> str:

@@ -20,7 +20,7 @@ from even_static.core.tables.bands import BANDS, Band
 EDGES_MHZ: dict[Band, tuple[int, int]] = {"2.4 GHz": (2400, 2484), "5 GHz": (5150, 5895), "6 GHz": (5925, 7125)}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Strip:
     """A network as heard: edges in MHz of what it occupies, level, and its reading."""
 
@@ -31,7 +31,7 @@ class Strip:
     strength: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ChannelLoad:
     """A 20 MHz channel as a radio at this place would meet it."""
 
@@ -44,7 +44,7 @@ class ChannelLoad:
     noise_rise_db: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ZigbeeSlot:
     """A Zigbee channel: what would arrive from the worst device there under the present Wi-Fi settings."""
 
@@ -55,7 +55,7 @@ class ZigbeeSlot:
     worst_delivery: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class BandSheet:
     """One band at one place."""
 
@@ -97,13 +97,25 @@ def _sheet(house: House, band: Band, place: int, listen: Listen | None) -> BandS
     own = {r.bssid: r.id for r in house.radios}
     readings = [r for r in listen.readings if r.band == band] if listen else []
     strips = tuple(
-        Strip(r, own.get(r.bssid), r.block.primary_mhz, r.block.segments_mhz, strength_word(r.rssi_dbm))
+        Strip(
+            reading=r,
+            own_radio_id=own.get(r.bssid),
+            primary_mhz=r.block.primary_mhz,
+            segments_mhz=r.block.segments_mhz,
+            strength=strength_word(r.rssi_dbm),
+        )
         for r in sorted(readings, key=lambda r: -r.rssi_dbm)
     )
     low, high = EDGES_MHZ[band]
     channels = channel_loads(house, band, place) if listen else ()
     return BandSheet(
-        band, low, high, listen.heard_at if listen else None, listen.source if listen else None, strips, channels
+        band=band,
+        low_mhz=low,
+        high_mhz=high,
+        heard_at=listen.heard_at if listen else None,
+        source=listen.source if listen else None,
+        strips=strips,
+        channels=channels,
     )
 
 
@@ -123,13 +135,13 @@ def channel_loads(house: House, band: Band, place: int) -> tuple[ChannelLoad, ..
     mean_rise = (rise * share).sum(axis=1)
     return tuple(
         ChannelLoad(
-            n,
-            int(centres[i]),
-            n in lawful,
-            n in lawful and lawful[n].dfs,
-            float(busy[i]),
-            int((defers[i] & spectra.wifi).sum()),
-            float(mean_rise[i]),
+            channel=n,
+            centre_mhz=int(centres[i]),
+            lawful=n in lawful,
+            dfs=n in lawful and lawful[n].dfs,
+            busy_fraction=float(busy[i]),
+            networks=int((defers[i] & spectra.wifi).sum()),
+            noise_rise_db=float(mean_rise[i]),
         )
         for i, n in enumerate(numbers)
     )
@@ -151,5 +163,13 @@ def zigbee_slots(house: House, settings: Settings) -> tuple[ZigbeeSlot, ...]:
         figures = zigbee_figures(state, channel, wifi)
         worst = min((z.delivery for z in figures), default=None)
         in_use, selectable = channel == settings.zigbee_channel, channel in zigbee.selectable_channels
-        slots.append(ZigbeeSlot(channel, zigbee_mhz(channel), in_use, selectable, worst))
+        slots.append(
+            ZigbeeSlot(
+                channel=channel,
+                centre_mhz=zigbee_mhz(channel),
+                in_use=in_use,
+                selectable=selectable,
+                worst_delivery=worst,
+            )
+        )
     return tuple(slots)

@@ -22,7 +22,7 @@ CABLE_MBPS = 940.0
 CABLE_SHARE = 0.94
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class BandOption:
     """A band that a link could use: level there, clear rate, what is free, and what that leaves."""
 
@@ -36,7 +36,7 @@ class BandOption:
     """The two radios, the nearer to the router first."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Hop:
     """How a node is fed. ``shared``: devices use the link's radio too; ``needs_fraction``: airtime that what hangs
     below it takes in the busy hour; ``gets_mbps``: what the node's rooms get through all hops up to the router."""
@@ -58,7 +58,7 @@ class Hop:
     """Switches that its cable passes, from the node on."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WhatIf:
     """Something about the tree that could be otherwise, with the house's figures then."""
 
@@ -150,7 +150,22 @@ def _hop(
             text += f"; {slow.name} lets {slow.rate_mbps:.0f} Mb/s through"
             text += ", less than its nodes' busy hour" if carries > rate else ""
         ids = tuple(s.id for s in through)
-        return Hop(node.id, parent.id, "cable", count, None, rate, False, carries, 0.0, gets, wired, (), text, ids)
+        return Hop(
+            node_id=node.id,
+            to_node_id=parent.id,
+            by="cable",
+            hops=count,
+            level_dbm=None,
+            clear_mbps=rate,
+            shared=False,
+            carries_mbps=carries,
+            needs_fraction=0.0,
+            gets_mbps=gets,
+            wired_devices=wired,
+            options=(),
+            text=text,
+            switch_ids=ids,
+        )
     near_id, far_id = _ends(house.job, node)
     near, far = house.job.radio(near_id), house.job.radio(far_id)
     state = radio_state(house, settings)
@@ -197,19 +212,19 @@ def _hop(
     if wired:
         words.append(f"{len(wired)} cabled devices here are no faster than the link")
     return Hop(
-        node.id,
-        parent.id,
-        up.band,
-        count,
-        level,
-        clear,
-        devices > 0,
-        carries,
-        min(needs, 9.99),
-        gets,
-        wired,
-        options,
-        "; ".join(words),
+        node_id=node.id,
+        to_node_id=parent.id,
+        by=up.band,
+        hops=count,
+        level_dbm=level,
+        clear_mbps=clear,
+        shared=devices > 0,
+        carries_mbps=carries,
+        needs_fraction=min(needs, 9.99),
+        gets_mbps=gets,
+        wired_devices=wired,
+        options=options,
+        text="; ".join(words),
     )
 
 
@@ -228,7 +243,15 @@ def _option(
     clear = float(steps.goodput(np.array(level)))
     mine = {r.radio_id: r for r in figures.radios}
     free = max(mine[near.id].available_fraction - (0.0 if now else mine[near.id].need_fraction), 0.0)
-    return BandOption(band, level, clear, free, clear * free, now, f"{near.id} to {far.id}")
+    return BandOption(
+        band=band,
+        level_dbm=level,
+        clear_mbps=clear,
+        free_fraction=free,
+        gets_mbps=clear * free,
+        now=now,
+        radios=f"{near.id} to {far.id}",
+    )
 
 
 def _carried(house: House, settings: Settings, node: Node) -> float:
@@ -251,7 +274,7 @@ def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
         if node.uplink is None:
             continue
         if node.uplink.band is not None:
-            cabled = replace(node, uplink=Uplink(node.uplink.to_node_id))
+            cabled = replace(node, uplink=Uplink(to_node_id=node.uplink.to_node_id))
             links = tuple(e for e in settings.link_bands if e.node_id != node.id)
             wired = _with_node(job, cabled)
             found.append(_if(node, "a cable to it", wired, replace(settings, link_bands=links), now))
@@ -318,4 +341,11 @@ def _with_node(job: Job, node: Node) -> House:
 def _if(node: Node, what: str, house: House, settings: Settings, now: Evaluation) -> WhatIf:
     then = evaluate(house, settings)
     key, before = then.rank.noticed, now.rank.noticed
-    return WhatIf(node.id, f"{node.name}: {what}", then.problems, then.headroom, key < before, key > before)
+    return WhatIf(
+        node_id=node.id,
+        what=f"{node.name}: {what}",
+        problems=then.problems,
+        headroom=then.headroom,
+        better=key < before,
+        worse=key > before,
+    )

@@ -21,7 +21,7 @@ class Part:
     kind: Literal["others", "own", "this", "lost"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Holding:
     """What holds the house back: in words, about whom, whether it is still a problem, and its parts as a picture of
     ``of``: a second of airtime, or all tries on the best hop."""
@@ -46,10 +46,14 @@ def holding_back(house: House, settings: Settings) -> Holding:
         return _zigbee(house, settings, device, worst)
     if figures.problem_list:
         first = figures.problem_list[0]
-        return Holding(f"{_name(house, first.subject_id)} {first.text}", first.subject_id, True)
+        return Holding(text=f"{_name(house, first.subject_id)} {first.text}", subject_id=first.subject_id, problem=True)
     if tight is not None and tight.headroom is not None and tight.headroom < 2:
         return _radio(house, settings, tight.radio_id, False)
-    return Holding("nothing: every radio has twice the airtime that it needs and every report arrives", None, False)
+    return Holding(
+        text="nothing: every radio has twice the airtime that it needs and every report arrives",
+        subject_id=None,
+        problem=False,
+    )
 
 
 def _radio(house: House, settings: Settings, radio_id: str, problem: bool) -> Holding:
@@ -67,7 +71,13 @@ def _radio(house: House, settings: Settings, radio_id: str, problem: bool) -> Ho
     busy = [Part("other networks", 1 - why.available_fraction, "others")]
     busy += [Part(f"own radio {o.radio_id}", o.costs_fraction, "own") for o in why.own if o.shares]
     busy += [Part(x.name, x.need_fraction, "this") for x in why.loads if x.need_fraction > 0]
-    return Holding(f"{text}; {parts[0][1]}", radio_id, problem, "one second of airtime", tuple(busy))
+    return Holding(
+        text=f"{text}; {parts[0][1]}",
+        subject_id=radio_id,
+        problem=problem,
+        of="one second of airtime",
+        parts=tuple(busy),
+    )
 
 
 def _zigbee(house: House, settings: Settings, device_id: str, worst: float) -> Holding:
@@ -82,7 +92,7 @@ def _zigbee(house: House, settings: Settings, device_id: str, worst: float) -> H
         Part(f"own radio {i.name}" if i.own else "a neighbour", i.spoilt_fraction + i.waiting_fraction, "lost")
         for i in sorted(interferers, key=lambda i: -(i.spoilt_fraction + i.waiting_fraction))[:5]
     )
-    return Holding(text, device_id, True, "tries on its best hop", shares)
+    return Holding(text=text, subject_id=device_id, problem=True, of="tries on its best hop", parts=shares)
 
 
 def _name(house: House, subject_id: str) -> str:

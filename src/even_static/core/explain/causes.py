@@ -79,7 +79,7 @@ class CheapTest:
     step: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Suspicion:
     """A suspicion: its share of all, where it began, what counts for and against it, its test, and that test's answer.
     ``order``: when to test it; the line before all else, then what promises most for its time."""
@@ -162,13 +162,13 @@ def suspicions(house: House, settings: Settings) -> Suspicions:
     )
     found = [
         Suspicion(
-            k,
-            weights[k][0] / total,
-            sum(_usual(k, c.what) for c in job.complaints) / first,
-            weights[k][1],
-            TESTS[k],
-            answers[k].shows if k in answers else "",
-            worth.index(k) + 1 if k in worth else 0,
+            kind=k,
+            share=weights[k][0] / total,
+            usual=sum(_usual(k, c.what) for c in job.complaints) / first,
+            evidence=weights[k][1],
+            test=TESTS[k],
+            answer=answers[k].shows if k in answers else "",
+            order=worth.index(k) + 1 if k in worth else 0,
         )
         for k in ranked
         if weights[k][0] > 0

@@ -16,7 +16,7 @@ from even_static.core.propagation.coverage import with_stands
 MOST_PLANS = 100
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ComparedPlan:
     """A plan beside the present setting: its figures, the changes it takes, and its rank (1 is the best). ``stale``
     says why it does not fit the kit any more; it has no figures then."""
@@ -42,13 +42,35 @@ def compare_plans(house: House) -> list[ComparedPlan]:
     """The present setting and every kept plan, as they were kept; ranks by the order of settings."""
     job = house.job
     now = evaluate(house, job.settings)
-    found = [ComparedPlan(None, "as it is now", None, job.settings, (), now, 0, None, "")]
+    found = [
+        ComparedPlan(
+            plan_id=None,
+            name="as it is now",
+            kept_at=None,
+            settings=job.settings,
+            stands=(),
+            evaluation=now,
+            changes=0,
+            rank=None,
+            stale="",
+        )
+    ]
     for plan in job.plans:
         try:
             validate_settings(job, plan.settings)
         except BadInput as error:
             found.append(
-                ComparedPlan(plan.id, plan.name, plan.kept_at, plan.settings, plan.stands, None, 0, None, str(error))
+                ComparedPlan(
+                    plan_id=plan.id,
+                    name=plan.name,
+                    kept_at=plan.kept_at,
+                    settings=plan.settings,
+                    stands=plan.stands,
+                    evaluation=None,
+                    changes=0,
+                    rank=None,
+                    stale=str(error),
+                )
             )
             continue
         stands = stands_of_plan(job, plan)
@@ -56,7 +78,17 @@ def compare_plans(house: House) -> list[ComparedPlan]:
         figures = evaluate(there, plan.settings)
         changes = count_changes(job.settings, plan.settings) + len(stands)
         found.append(
-            ComparedPlan(plan.id, plan.name, plan.kept_at, plan.settings, plan.stands, figures, changes, None, "")
+            ComparedPlan(
+                plan_id=plan.id,
+                name=plan.name,
+                kept_at=plan.kept_at,
+                settings=plan.settings,
+                stands=plan.stands,
+                evaluation=figures,
+                changes=changes,
+                rank=None,
+                stale="",
+            )
         )
     keys = sorted(p.evaluation.rank for p in found if p.evaluation is not None)
     return [replace(p, rank=None if p.evaluation is None else 1 + keys.index(p.evaluation.rank)) for p in found]

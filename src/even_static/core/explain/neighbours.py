@@ -34,7 +34,7 @@ USUAL: dict[Band, tuple[int, ...]] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Neighbour:
     """A neighbour by letter, with its loudest level in the house: the airtime that it takes from own radios, and that
     own radios take where it hears them, both as fractions of a second, summed over own radios."""
@@ -49,7 +49,7 @@ class Neighbour:
     given_fraction: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Request:
     """One concrete thing to ask of one neighbour, and what it would bring: the house's figures, and the others' airtime
     on the neighbour's channel as heard from here, before and after. ``note``: to hand over; it names nobody else."""
@@ -67,7 +67,7 @@ class Request:
     note: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SharedMove:
     """A willing neighbour's part of a shared plan, and how crowded its channel is before and in the end."""
 
@@ -79,7 +79,7 @@ class SharedMove:
     crowd_after: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SharedPlan:
     """What a plan shared with willing neighbours would gain: their moves, and the house's figures now, with their moves
     under the same setting, and with its own channels chosen anew beside them."""
@@ -131,17 +131,17 @@ def neighbours_view(house: House, settings: Settings) -> NeighboursView:
             then = evaluate(House(house.job, in_air=replace(house.air, networks=networks)), settings)
             if then.rank.noticed < now.rank.noticed and after <= before + 0.02:
                 request = Request(
-                    letters[reading.bssid],
-                    reading.band,
-                    reading.channel,
-                    channel,
-                    now.problems,
-                    then.problems,
-                    now.headroom,
-                    then.headroom,
-                    before,
-                    after,
-                    note(reading, channel),
+                    letter=letters[reading.bssid],
+                    band=reading.band,
+                    from_channel=reading.channel,
+                    to_channel=channel,
+                    problems_before=now.problems,
+                    problems_after=then.problems,
+                    headroom_before=now.headroom,
+                    headroom_after=then.headroom,
+                    crowd_before=before,
+                    crowd_after=after,
+                    note=note(reading, channel),
                 )
                 requests.append((then.rank.noticed, request))
     requests.sort(key=lambda entry: entry[0])
@@ -180,10 +180,25 @@ def shared_plan(house: House, settings: Settings, dearest: list[Neighbour]) -> S
     own = best_settings(there, Rules(), time.monotonic() + OWN_SEARCH_S).evaluation
     own = min(own, best, key=lambda e: e.rank.noticed)
     moves = [
-        SharedMove(letters[b], r.band, start[b].channel, r.channel, crowds[b], _crowd(there, r, r.block))
+        SharedMove(
+            letter=letters[b],
+            band=r.band,
+            from_channel=start[b].channel,
+            to_channel=r.channel,
+            crowd_before=crowds[b],
+            crowd_after=_crowd(there, r, r.block),
+        )
         for b, r in moved.items()
     ]
-    return SharedPlan(moves, now.problems, now.headroom, best.problems, best.headroom, own.problems, own.headroom)
+    return SharedPlan(
+        moves=moves,
+        problems_now=now.problems,
+        headroom_now=now.headroom,
+        problems_moved=best.problems,
+        headroom_moved=best.headroom,
+        problems_best=own.problems,
+        headroom_best=own.headroom,
+    )
 
 
 def _with_moves(house: House, moved: dict[str, Reading]) -> House:
@@ -231,14 +246,14 @@ def _costs(house: House, settings: Settings, now: Evaluation) -> list[Neighbour]
     ordered = sorted(matter, key=lambda n: (-takes[n.bssid], -loudest[n.bssid], n.bssid))
     return [
         Neighbour(
-            letter_of(k),
-            n.bssid,
-            n.band,
-            n.channel,
-            n.width_mhz,
-            loudest[n.bssid],
-            takes[n.bssid],
-            gives[n.bssid],
+            letter=letter_of(k),
+            bssid=n.bssid,
+            band=n.band,
+            channel=n.channel,
+            width_mhz=n.width_mhz,
+            rssi_dbm=loudest[n.bssid],
+            takes_fraction=takes[n.bssid],
+            given_fraction=gives[n.bssid],
         )
         for k, n in enumerate(ordered)
     ]

@@ -23,7 +23,7 @@ MOST_PLANS = 4
 Told = Callable[[float], bool]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Measurement:
     """Something that could be measured: what, where, in how many of the drawings another plan would then be the best,
     and the headroom that this would bring in the mean (capped at 2), or the problems that it would spare."""
@@ -111,7 +111,15 @@ def _weighed(house: House, plans: list[Settings], unknown: _Unknown) -> Measurem
             spared += figures[0].problems - figures[best].problems
             gained += counted_headroom(figures[best].headroom) - counted_headroom(figures[0].headroom)
     where = None if unknown.place is None else house.job.places[unknown.place].id
-    return Measurement(unknown.what, where, unknown.band, changed / DRAWS, spared / DRAWS, gained / DRAWS, unknown.why)
+    return Measurement(
+        what=unknown.what,
+        place_id=where,
+        band=unknown.band,
+        changes_plan=changed / DRAWS,
+        spares_problems=spared / DRAWS,
+        gains_headroom=gained / DRAWS,
+        why=unknown.why,
+    )
 
 
 def _drawn(house: House, unknown: _Unknown, seed: int) -> Air:

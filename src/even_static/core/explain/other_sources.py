@@ -17,7 +17,7 @@ from even_static.core.tables.senders import USUAL
 NOTED_HEADROOM = 0.1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SenderFigure:
     """A sender: its lines in MHz (lowest, highest), how much of the time it sends while it runs, of an hour in all, its
     level at the hub, and the house's figures while it runs and without it."""
@@ -40,7 +40,7 @@ class SenderFigure:
     advice: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PanFigure:
     """Somebody else's 802.15.4 network, or the house's own, as captures heard it."""
 
@@ -71,7 +71,13 @@ def air_users(house: House, settings: Settings) -> AirUsers:
     newest = {(p.pan_id, p.channel, p.place_id): p for p in sorted(job.pans, key=lambda p: p.heard_at)}
     pans = [
         PanFigure(
-            p.pan_id, p.channel, (p.pan_id, p.channel) not in foreign, p.frames, p.airtime_fraction, p.rssi_dbm, at
+            pan_id=p.pan_id,
+            channel=p.channel,
+            own=(p.pan_id, p.channel) not in foreign,
+            frames=p.frames,
+            airtime_fraction=p.airtime_fraction,
+            rssi_dbm=p.rssi_dbm,
+            place_id=at,
         )
         for (_, _, at), p in newest.items()
     ]
@@ -102,22 +108,22 @@ def _figure(house: House, settings: Settings, sender: OtherSender) -> SenderFigu
         row = on.air.others.ids.index(sender.id)
         hub = float(on.air.others.level_dbm[row, on.places[job.zigbee.hub_place_id]])
     return SenderFigure(
-        sender.id,
-        sender.name,
-        sender.kind,
-        min(line.centre_mhz - line.width_mhz // 2 for line in lines),
-        max(line.centre_mhz + line.width_mhz // 2 for line in lines),
-        duty,
-        duty * sender.running_fraction,
-        hub,
-        bool(sender.heard_at),
-        runs.problems,
-        gone.problems,
-        runs.headroom,
-        gone.headroom,
-        runs.worst_zigbee_delivery,
-        gone.worst_zigbee_delivery,
-        USUAL[sender.kind].advice,
+        sender_id=sender.id,
+        name=sender.name,
+        kind=sender.kind,
+        low_mhz=min(line.centre_mhz - line.width_mhz // 2 for line in lines),
+        high_mhz=max(line.centre_mhz + line.width_mhz // 2 for line in lines),
+        duty_fraction=duty,
+        hour_fraction=duty * sender.running_fraction,
+        hub_dbm=hub,
+        measured=bool(sender.heard_at),
+        problems_running=runs.problems,
+        problems_without=gone.problems,
+        headroom_running=runs.headroom,
+        headroom_without=gone.headroom,
+        zigbee_running=runs.worst_zigbee_delivery,
+        zigbee_without=gone.worst_zigbee_delivery,
+        advice=USUAL[sender.kind].advice,
     )
 
 

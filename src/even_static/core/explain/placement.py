@@ -43,7 +43,7 @@ WORTH_MEAN_DB = 1.0
 HEADINGS_DEG = tuple(range(0, 180, 30))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Decision:
     """A finding: what, why in numbers, how the house does now and would then, and what to put on trial."""
 
@@ -60,7 +60,7 @@ class Decision:
     cautions: list[str] = field(default_factory=list)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Moved:
     """A spot read before and after a node was moved or its antennas turned: the same radio, levels in dBm."""
 
@@ -149,14 +149,14 @@ def _enclosure(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator
     if advice == "leave":
         where = "may stay where it is; no spot and no link would gain"
     yield Decision(
-        "enclosure",
-        node.id,
-        advice,
-        f"{node.name}: {where}",
-        reasons,
-        now,
-        then,
-        [NodeStand(node.id, better)],
+        kind="enclosure",
+        node_id=node.id,
+        advice=advice,
+        title=f"{node.name}: {where}",
+        reasons=reasons,
+        now=now,
+        then=then,
+        stands=[NodeStand(node.id, better)],
         cautions=cautions,
     )
 
@@ -188,7 +188,13 @@ def _rods(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Deci
     if best.antennas == stand.antennas:
         title = f"{node.name}: leave the rods as they are"
         yield Decision(
-            "rod antennas", node.id, "leave", title, [f"{len(options)} ways of turning them tried"], now, None
+            kind="rod antennas",
+            node_id=node.id,
+            advice="leave",
+            title=title,
+            reasons=[f"{len(options)} ways of turning them tried"],
+            now=now,
+            then=None,
         )
         return
     others = _by_storey(judge, now, then, stand.storey)
@@ -199,7 +205,16 @@ def _rods(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Deci
     )
     reasons = [f"{len(options)} ways of turning them tried", *others, _told(now, then), "measure before and after"]
     advice = _advice(now, then)
-    yield Decision("rod antennas", node.id, advice, title, reasons, now, then, [NodeStand(node.id, best)])
+    yield Decision(
+        kind="rod antennas",
+        node_id=node.id,
+        advice=advice,
+        title=title,
+        reasons=reasons,
+        now=now,
+        then=then,
+        stands=[NodeStand(node.id, best)],
+    )
 
 
 def _mean_margin(verdict: Verdict) -> float:
@@ -249,7 +264,16 @@ def _link(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Deci
         outlet, away = drop
         title = f"{node.name}: use the cable at {outlet.name}, {away:.1f} m away"
         reasons.append("a cable costs no airtime on either end")
-        yield Decision("radio link", node.id, "do", title, reasons, now, None, cautions=cautions)
+        yield Decision(
+            kind="radio link",
+            node_id=node.id,
+            advice="do",
+            title=title,
+            reasons=reasons,
+            now=now,
+            then=None,
+            cautions=cautions,
+        )
         return
     advice: Advice = "leave"
     title = f"{node.name}: the radio link is sound"
@@ -259,7 +283,16 @@ def _link(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Deci
         cautions.append("A new cable may mean ladders, attics and drilling; outdoors use cable rated for it.")
     elif best_band != node.uplink.band and best_rate > 1.3 * now_rate:
         advice, title = "consider", f"{node.name}: link at {best_band}"
-    yield Decision("radio link", node.id, advice, title, reasons, now, None, cautions=cautions)
+    yield Decision(
+        kind="radio link",
+        node_id=node.id,
+        advice=advice,
+        title=title,
+        reasons=reasons,
+        now=now,
+        then=None,
+        cautions=cautions,
+    )
 
 
 def _free_drop(judge: Judge, node: Node, stand: Stand) -> tuple[Outlet, float] | None:
@@ -278,10 +311,14 @@ def _gateway(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[D
     """A cellular gateway wants a window while Wi-Fi wants the middle: what a router of its own there would bring."""
     if node.kind != "cellular gateway":
         return
-    spots = [Stand(o.storey, o.x_m, o.y_m, EYE_M) for o in judge.coverage.building.outlets if o.power]
+    spots = [
+        Stand(storey=o.storey, x_m=o.x_m, y_m=o.y_m, height_m=EYE_M) for o in judge.coverage.building.outlets if o.power
+    ]
     if not spots:
         title = f"{node.name}: write down the sockets to see where a router of its own would stand"
-        yield Decision("cellular gateway", node.id, "consider", title, [], now, None)
+        yield Decision(
+            kind="cellular gateway", node_id=node.id, advice="consider", title=title, reasons=[], now=now, then=None
+        )
         return
     tried = [(judge.verdict({node.id: s}).rank, k) for k, s in enumerate(spots)]
     best = spots[min(tried)[1]]
@@ -294,7 +331,16 @@ def _gateway(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[D
     ]
     advice = _advice(now, then)
     title = f"{node.name}: leave the gateway at the window, put a router of its own in the house"
-    yield Decision("cellular gateway", node.id, advice, title, reasons, now, then, [NodeStand(node.id, best)])
+    yield Decision(
+        kind="cellular gateway",
+        node_id=node.id,
+        advice=advice,
+        title=title,
+        reasons=reasons,
+        now=now,
+        then=then,
+        stands=[NodeStand(node.id, best)],
+    )
 
 
 def _surplus(judge: Judge, now: Verdict, node: Node) -> Decision:
@@ -303,7 +349,15 @@ def _surplus(judge: Judge, now: Verdict, node: Node) -> Decision:
     needed = spots < 0 or (now.margins_db and db <= -WORTH_DB) or fraction <= -WORTH_FRACTION
     title = f"{node.name} earns its place" if needed else f"{node.name} brings next to nothing: try without it"
     reasons = [f"without it: {_told(now, then)}, overlap {now.overlap_fraction:.0%} to {then.overlap_fraction:.0%}"]
-    return Decision("surplus node", node.id, "leave" if needed else "consider", title, reasons, now, then)
+    return Decision(
+        kind="surplus node",
+        node_id=node.id,
+        advice="leave" if needed else "consider",
+        title=title,
+        reasons=reasons,
+        now=now,
+        then=then,
+    )
 
 
 def _stacked(judge: Judge, now: Verdict, one: tuple[Node, Stand], two: tuple[Node, Stand]) -> Iterator[Decision]:
@@ -323,7 +377,9 @@ def _stacked(judge: Judge, now: Verdict, one: tuple[Node, Stand], two: tuple[Nod
     if not options:
         title = f"{node.name}: put it diagonally across the house"
         reasons.append("no socket farther off is written down")
-        yield Decision("stacked nodes", node.id, "consider", title, reasons, now, None)
+        yield Decision(
+            kind="stacked nodes", node_id=node.id, advice="consider", title=title, reasons=reasons, now=now, then=None
+        )
         return
     tried = [(judge.verdict({node.id: s}).rank, k) for k, s in enumerate(options)]
     best = options[min(tried)[1]]
@@ -331,7 +387,16 @@ def _stacked(judge: Judge, now: Verdict, one: tuple[Node, Stand], two: tuple[Nod
     reasons.append(f"{_told(now, then)}, overlap {then.overlap_fraction:.0%}")
     title = f"{node.name}: move it diagonally across, to x {best.x_m:.1f}, y {best.y_m:.1f} m"
     advice = _advice(now, then)
-    yield Decision("stacked nodes", node.id, advice, title, reasons, now, then, [NodeStand(node.id, best)])
+    yield Decision(
+        kind="stacked nodes",
+        node_id=node.id,
+        advice=advice,
+        title=title,
+        reasons=reasons,
+        now=now,
+        then=then,
+        stands=[NodeStand(node.id, best)],
+    )
 
 
 def _power(judge: Judge, now: Verdict, power: RadioPower) -> Decision:
@@ -339,7 +404,16 @@ def _power(judge: Judge, now: Verdict, power: RadioPower) -> Decision:
     node = coverage.job.node_of(power.radio_id)
     if power.advised_dbm == power.now_dbm:
         title = f"{power.radio_id}: {power.now_dbm:.0f} dBm is right"
-        return Decision("power step", node.id, "leave", title, power.reasons, now, None, power=power)
+        return Decision(
+            kind="power step",
+            node_id=node.id,
+            advice="leave",
+            title=title,
+            reasons=power.reasons,
+            now=now,
+            then=None,
+            power=power,
+        )
     settings = with_power(coverage.job.settings, power.radio_id, power.advised_dbm)
     then = judge.verdict(settings=settings)
     note = cells_note(coverage, node.id)
@@ -348,7 +422,17 @@ def _power(judge: Judge, now: Verdict, power: RadioPower) -> Decision:
     title = f"{power.radio_id}: {power.advised_dbm:.0f} instead of {power.now_dbm:.0f} dBm"
     # Lowering gives up what nobody needs; it is advised as long as no spot falls short of its need by it.
     advice: Advice = "do" if (then.short <= now.short if quieter else then.rank < now.rank) else "consider"
-    return Decision("power step", node.id, advice, title, reasons, now, then, settings=settings, power=power)
+    return Decision(
+        kind="power step",
+        node_id=node.id,
+        advice=advice,
+        title=title,
+        reasons=reasons,
+        now=now,
+        then=then,
+        settings=settings,
+        power=power,
+    )
 
 
 def measured_moves(coverage: Coverage) -> list[Moved]:
@@ -370,7 +454,17 @@ def measured_moves(coverage: Coverage) -> list[Moved]:
                     continue
                 power = job.settings.of(radio.id).eirp_dbm
                 old, new, spread_db = was[0] + power, became[0] + power, math.hypot(was[1], became[1])
-                found.append(Moved(node.id, radio.id, place.id, old, new, new - old, spread_db))
+                found.append(
+                    Moved(
+                        node_id=node.id,
+                        radio_id=radio.id,
+                        place_id=place.id,
+                        before_dbm=old,
+                        after_dbm=new,
+                        difference_db=new - old,
+                        spread_db=spread_db,
+                    )
+                )
     return found
 
 

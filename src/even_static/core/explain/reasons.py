@@ -19,7 +19,7 @@ Effect = Literal["shares: decoded", "shares: energy", "noise", "unnoticed"]
 NOTICED_DB = -10.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Interferer:
     """Another network as one radio meets it.
 
@@ -52,7 +52,7 @@ class OwnInterferer:
     costs_fraction: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Load:
     """One user of a radio: its demand, what a second carries for it, and the airtime it takes."""
 
@@ -67,7 +67,7 @@ class Load:
     need_fraction: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RadioReasons:
     """The sum behind a radio's headroom: available = 1 - busy (never below the fair share); needed = the loads."""
 
@@ -83,7 +83,7 @@ class RadioReasons:
     headroom: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ZigbeeInterferer:
     """One interferer on a Zigbee hop: shares of attempts spoilt and of time in which the sender waits."""
 
@@ -94,7 +94,7 @@ class ZigbeeInterferer:
     waiting_fraction: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ZigbeeReasons:
     """A Zigbee device's weakest matter: the hops it can use, each with delivery and interferers, worst first."""
 
@@ -133,17 +133,17 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
         counted = layers[k] if effect.startswith("shares") else in_house[k] if effect == "noise" else 0.0
         interferers.append(
             Interferer(
-                network.bssid,
-                network.ssid,
-                network.channel,
-                network.width_mhz,
-                level,
-                float(coupling[0, k]),
-                inside,
-                effect,
-                float(spectra.use[k]),
-                float(counted),
-                bool(spectra.assumed[k]),
+                bssid=network.bssid,
+                ssid=network.ssid,
+                channel=network.channel,
+                width_mhz=network.width_mhz,
+                rssi_dbm=level,
+                coupling_db=float(coupling[0, k]),
+                inside_dbm=inside,
+                effect=effect,
+                use_fraction=float(spectra.use[k]),
+                counted_fraction=float(counted),
+                assumed=bool(spectra.assumed[k]),
             )
         )
     interferers += _others(spectra, place, coupling[0], energy[0], floor)
@@ -162,15 +162,15 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
     )
     loads = tuple(
         Load(
-            c.id,
-            c.name,
-            c.is_link,
-            c.level_down_dbm,
-            c.down_mbps,
-            c.up_mbps,
-            float(terms.client_goodput_down[0, k]),
-            float(terms.client_goodput_up[0, k]),
-            float(terms.client_need[0, k]),
+            id=c.id,
+            name=c.name,
+            is_link=c.is_link,
+            rssi_dbm=c.level_down_dbm,
+            down_mbps=c.down_mbps,
+            up_mbps=c.up_mbps,
+            carried_down_mbps=float(terms.client_goodput_down[0, k]),
+            carried_up_mbps=float(terms.client_goodput_up[0, k]),
+            need_fraction=float(terms.client_need[0, k]),
         )
         for k, c in enumerate(state.clients[i])
     )
@@ -178,16 +178,16 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
     shared = sum(o.costs_fraction for o in own if o.shares)
     available = float(terms.available_fraction[0])
     return RadioReasons(
-        radio_id,
-        tuple(interferers),
-        own,
-        tuple(sorted(loads, key=lambda x: -x.need_fraction)),
-        beacon_airtime_fraction(radio.band),
-        float(terms.busy_fraction[0]),
-        1 / (1 + float(terms.contenders[0])),
-        available,
-        need,
-        available / (need + shared) if state.enabled[i] and need + shared > 0 else None,
+        radio_id=radio_id,
+        interferers=tuple(interferers),
+        own=own,
+        loads=tuple(sorted(loads, key=lambda x: -x.need_fraction)),
+        beacons_fraction=beacon_airtime_fraction(radio.band),
+        busy_fraction=float(terms.busy_fraction[0]),
+        fair_share_fraction=1 / (1 + float(terms.contenders[0])),
+        available_fraction=available,
+        need_fraction=need,
+        headroom=available / (need + shared) if state.enabled[i] and need + shared > 0 else None,
     )
 
 
@@ -208,7 +208,18 @@ def _others(spectra: Spectra, place: int, coupling: Floats, energy: Bools, floor
                 continue
         width = spectra.kinds[k][1]
         found[sender] = Interferer(
-            sender, name, 0, width, level, float(coupling[k]), inside, effect, use, counted, False, wifi=False
+            bssid=sender,
+            ssid=name,
+            channel=0,
+            width_mhz=width,
+            rssi_dbm=level,
+            coupling_db=float(coupling[k]),
+            inside_dbm=inside,
+            effect=effect,
+            use_fraction=use,
+            counted_fraction=counted,
+            assumed=False,
+            wifi=False,
         )
     return list(found.values())
 
@@ -249,19 +260,25 @@ def zigbee_reasons(house: House, settings: Settings, device_id: str) -> tuple[Zi
             _, _, log_spoilt, log_held = summed.get(name, (label, own, 0.0, 0.0))
             summed[name] = label, own, log_spoilt + float(ok[worse]), log_held + float(idle[worse])
         interferers = [
-            ZigbeeInterferer(name, label, own, abs(float(np.expm1(spoilt))), abs(float(np.expm1(held))))
+            ZigbeeInterferer(
+                id=name,
+                name=label,
+                own=own,
+                spoilt_fraction=abs(float(np.expm1(spoilt))),
+                waiting_fraction=abs(float(np.expm1(held))),
+            )
             for name, (label, own, spoilt, held) in summed.items()
             if -np.expm1(spoilt) > 1e-4 or -np.expm1(held) > 1e-4
         ]
         interferers.sort(key=lambda x: -(x.spoilt_fraction + x.waiting_fraction))
         found.append(
             ZigbeeReasons(
-                device_id,
-                terms.ids[terms.source[e]],
-                float(10 * np.log10(terms.signal_mw[e])),
-                float(hops[e]),
-                float(routed[terms.column(device)]),
-                tuple(interferers),
+                device_id=device_id,
+                via_id=terms.ids[terms.source[e]],
+                rssi_dbm=float(10 * np.log10(terms.signal_mw[e])),
+                hop_delivery=float(hops[e]),
+                delivery=float(routed[terms.column(device)]),
+                interferers=tuple(interferers),
             )
         )
     return tuple(sorted(found, key=lambda h: -h.hop_delivery))

@@ -27,7 +27,7 @@ SAME_SPOT_DBM = -30.0
 FRONT_DB = 3.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MeshSpot:
     """A spot for a repeater or the hub, and what it would do: devices below 99 %, the worst and the mean delivery."""
 
@@ -40,7 +40,7 @@ class MeshSpot:
     mean: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ChannelPrice:
     """A Zigbee channel under the Wi-Fi as set, and what moving there costs: devices that may need pairing again."""
 
@@ -74,7 +74,7 @@ class HubTurn:
     now: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ZigbeeHelp:
     """What would help. ``near_m``: from the hub to the nearest node; spots best first, empty where the house does not
     say where things are; ``text`` in one sentence."""
@@ -146,18 +146,18 @@ def zigbee_help(house: House, settings: Settings) -> ZigbeeHelp | None:
     prices = [_price(house, settings, z) for z in zigbee.selectable_channels]
     worst = now.worst_zigbee_delivery
     return ZigbeeHelp(
-        short,
-        worst,
-        node_id,
-        near,
-        _told(job, short, worst, near, repeater),
-        repeater,
-        tried,
-        hub,
-        prices,
-        predicted,
-        mesh_routes(house, settings),
-        hub_turns(house, settings),
+        short=short,
+        worst=worst,
+        near_node_id=node_id,
+        near_m=near,
+        text=_told(job, short, worst, near, repeater),
+        repeater=repeater,
+        tried=tried,
+        hub=hub,
+        channels=prices,
+        predicted=predicted,
+        routes=mesh_routes(house, settings),
+        turns=hub_turns(house, settings),
     )
 
 
@@ -281,7 +281,17 @@ def _with_spots(job: Job, spots: list[_Candidate]) -> Job:
     for n, spot in enumerate(spots):
         floor = job.building.elevation_m(spot.storey) if job.building is not None else 0.0
         height = round(min(max(spot.at[2] - floor, 0.0), 30.0), 2)
-        places.append(Place(f"{SPOT}{n}", spot.name, spot.storey, False, spot.at[0], spot.at[1], height))
+        places.append(
+            Place(
+                id=f"{SPOT}{n}",
+                name=spot.name,
+                storey=spot.storey,
+                outdoors=False,
+                x_m=spot.at[0],
+                y_m=spot.at[1],
+                height_m=height,
+            )
+        )
     return replace(job, places=(*job.places, *places))
 
 
@@ -318,7 +328,15 @@ def _judged(found: Evaluation, spot: _Candidate) -> MeshSpot:
     delivery = [z.delivery for z in found.zigbee if z.device_id != REPEATER_ID]
     short = sum(d < WANTED_DELIVERY for d in delivery)
     mean = sum(delivery) / len(delivery) if delivery else 1.0
-    return MeshSpot(spot.name, spot.storey, spot.at[0], spot.at[1], short, min(delivery, default=1.0), mean)
+    return MeshSpot(
+        name=spot.name,
+        storey=spot.storey,
+        x_m=spot.at[0],
+        y_m=spot.at[1],
+        short=short,
+        worst=min(delivery, default=1.0),
+        mean=mean,
+    )
 
 
 def _ranked(spots: list[MeshSpot]) -> list[MeshSpot]:
@@ -334,10 +352,10 @@ def _price(house: House, settings: Settings, channel: int) -> ChannelPrice:
     # Battery devices sleep through the move and may have to be paired by hand. Common practice.
     asleep = sum(not d.mains_powered for d in zigbee.devices) if moves else 0
     return ChannelPrice(
-        channel,
-        sum(z.delivery < WANTED_DELIVERY for z in found.zigbee),
-        found.worst_zigbee_delivery if found.worst_zigbee_delivery is not None else 1.0,
-        not moves,
-        asleep,
-        caution,
+        channel=channel,
+        short=sum(z.delivery < WANTED_DELIVERY for z in found.zigbee),
+        worst=found.worst_zigbee_delivery if found.worst_zigbee_delivery is not None else 1.0,
+        now=not moves,
+        may_need_pairing=asleep,
+        caution=caution,
     )

@@ -45,15 +45,26 @@ def with_node(job: Job, name: str, place_id: str, kind_name: str) -> Job:
         power = max(radio.eirp_steps_dbm)
         block = next((b for b in lawful if b.max_eirp_dbm >= power), lawful[0])
         radios.append(radio)
-        settings.append(RadioSetting(radio.id, block.block.channel, 20, power))
+        settings.append(RadioSetting(radio_id=radio.id, channel=block.block.channel, width_mhz=20, eirp_dbm=power))
     if not radios:
         raise BadInput("kind", f"must have a band that {job.country} opens here", kind.name, "another kind or place")
     uplink = None
     if job.nodes:
         router = job.nodes[0]
         by_radio = kind.repeater and any(r.band == "2.4 GHz" for r in router.radios)
-        uplink = Uplink(router.id, "2.4 GHz", USUAL_LINK_DBM) if by_radio else Uplink(router.id)
-    node = Node(node_id, name, place_id, tuple(radios), uplink, kind="repeater" if kind.repeater else "node")
+        uplink = (
+            Uplink(to_node_id=router.id, band="2.4 GHz", rssi_dbm=USUAL_LINK_DBM)
+            if by_radio
+            else Uplink(to_node_id=router.id)
+        )
+    node = Node(
+        id=node_id,
+        name=name,
+        place_id=place_id,
+        radios=tuple(radios),
+        uplink=uplink,
+        kind="repeater" if kind.repeater else "node",
+    )
     return replace(
         job,
         nodes=(*job.nodes, node),
@@ -70,14 +81,14 @@ def _radio(job: Job, node_id: str, kind: BoxKind, n: int, band: Band) -> Radio:
     taken = {r.bssid for r in job.radios}
     number = next(k for k in range(1, 65536) if _address(k, n) not in taken)
     return Radio(
-        f"{node_id}-{band.split()[0]}{'-link' if second else ''}"[:40],
-        _address(number, n),
-        f"{ssid} far"[:32] if kind.repeater else ssid,
-        band,
-        generation,
-        USUAL_STREAMS,
-        widths_of(generation, band),
-        USUAL_EIRP_DBM,
+        id=f"{node_id}-{band.split()[0]}{'-link' if second else ''}"[:40],
+        bssid=_address(number, n),
+        ssid=f"{ssid} far"[:32] if kind.repeater else ssid,
+        band=band,
+        generation=generation,
+        streams=USUAL_STREAMS,
+        widths_mhz=widths_of(generation, band),
+        eirp_steps_dbm=USUAL_EIRP_DBM,
         link_only=second,
     )
 

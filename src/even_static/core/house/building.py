@@ -62,7 +62,7 @@ class Storey:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Room:
     """A room, an outbuilding's room or a piece of garden."""
 
@@ -95,7 +95,7 @@ class WallChange:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Opening:
     """A door, window or passage in a wall."""
 
@@ -114,7 +114,7 @@ class Opening:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Obstacle:
     """Something in the way: metal, water, masonry."""
 
@@ -141,7 +141,7 @@ class Obstacle:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Outlet:
     """A spot where a node may be put: a socket, a cable drop, or both."""
 
@@ -162,7 +162,7 @@ class Outlet:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Underlay:
     """A photograph of a paper plan under the drawing of a storey."""
 
@@ -185,7 +185,7 @@ class Underlay:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Building:
     """The house as built."""
 
@@ -244,7 +244,7 @@ class Antenna:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stand:
     """Where and how a node stands."""
 

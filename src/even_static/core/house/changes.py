@@ -37,7 +37,7 @@ class Change:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ChangeSheet:
     """Steps from one setting of the house to another, and how far they are."""
 
@@ -67,7 +67,7 @@ class TrialArm:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Trial:
     """A trial of two ways, in turns."""
 

@@ -42,7 +42,7 @@ SuspicionKind = Literal[
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Complaint:
     """One thing that the household complains of."""
 

@@ -28,7 +28,7 @@ class Pasted:
     questions: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Wish:
     """A part of the busy hour as understood: what, by which device, or what to ask."""
 
@@ -43,15 +43,15 @@ class Wish:
 def device_of(job: Job, name: str, kind: DeviceKind, place_id: str, taken: Iterable[str] = ()) -> Device:
     """A device of a kind, as a start that can be changed afterwards."""
     return Device(
-        fresh_identifier(name, [*(d.id for d in job.devices), *taken]),
-        name[:80],
-        place_id,
-        kind.bands,
-        kind.generation,
-        kind.streams,
-        80 if kind.streams > 1 else 20,
-        kind.down_mbps,
-        kind.up_mbps,
+        id=fresh_identifier(name, [*(d.id for d in job.devices), *taken]),
+        name=name[:80],
+        place_id=place_id,
+        bands=kind.bands,
+        generation=kind.generation,
+        streams=kind.streams,
+        max_width_mhz=80 if kind.streams > 1 else 20,
+        demand_down_mbps=kind.down_mbps,
+        demand_up_mbps=kind.up_mbps,
         must_have=kind.must_have,
         awkward=kind.awkward,
     )
@@ -219,12 +219,25 @@ def read_wishes(job: Job, text: str) -> list[Wish]:
             continue
         activity = _activity(words)
         if activity is None:
-            wishes.append(Wish(words, None, (), 0.0, 0.0, "what is done there?"))
+            wishes.append(
+                Wish(
+                    text=words, activity=None, device_ids=(), down_mbps=0.0, up_mbps=0.0, question="what is done there?"
+                )
+            )
             continue
         devices = _who(job, words, activity, taken, _count(words))
         taken |= set(devices)
         question = "" if len(devices) == _count(words) else f"which device does it? {_count(words)} wanted"
-        wishes.append(Wish(words, activity.name, devices, activity.down_mbps, activity.up_mbps, question))
+        wishes.append(
+            Wish(
+                text=words,
+                activity=activity.name,
+                device_ids=devices,
+                down_mbps=activity.down_mbps,
+                up_mbps=activity.up_mbps,
+                question=question,
+            )
+        )
     return wishes
 
 

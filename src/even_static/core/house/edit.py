@@ -108,7 +108,9 @@ def put_opening(building: Building, kind: OpeningKind, storey: int, x_m: float, 
     found = fresh_identifier(kind, [o.id for o in building.openings])
     width = min(OPENING_WIDTH_M[kind], wall.length_m)
     at = min(max(along, width / 2), wall.length_m - width / 2) + wall.from_m
-    opening = Opening(found, kind, wall.room_id, wall.edge, round(at, 3), round(width, 3))
+    opening = Opening(
+        id=found, kind=kind, room_id=wall.room_id, edge=wall.edge, at_m=round(at, 3), width_m=round(width, 3)
+    )
     return replace(building, openings=(*building.openings, opening)), found
 
 
@@ -121,7 +123,17 @@ def put_obstacle(building: Building, kind: ObstacleKind, storey: int, x_m: float
         (ax, ay), (bx, by) = wall.start, wall.end
         heading = round(-math.degrees(math.atan2(by - ay, bx - ax)) % 180, 1)
     found = fresh_identifier(kind, [o.id for o in building.obstacles])
-    obstacle = Obstacle(found, kind, storey, x_m, y_m, width, depth, min(height, building.height_m(storey)), heading)
+    obstacle = Obstacle(
+        id=found,
+        kind=kind,
+        storey=storey,
+        x_m=x_m,
+        y_m=y_m,
+        width_m=width,
+        depth_m=depth,
+        height_m=min(height, building.height_m(storey)),
+        heading_deg=heading,
+    )
     return replace(building, obstacles=(*building.obstacles, obstacle)), found
 
 

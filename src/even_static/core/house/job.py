@@ -73,7 +73,7 @@ class Photo:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Job:
     """A call."""
 

@@ -29,7 +29,7 @@ HUB_ID: Final = "hub"
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Place:
     """A spot where somebody listens, a device is used or a node stands."""
 
@@ -50,7 +50,7 @@ class Place:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Radio:
     """One radio of a node, and what it can do."""
 
@@ -79,7 +79,7 @@ class Radio:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Uplink:
     """How a node reaches the rest of the network."""
 
@@ -113,7 +113,7 @@ class Switch:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Node:
     """A router, mesh node or access point of the house."""
 
@@ -141,7 +141,7 @@ class Node:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Device:
     """Something that uses the Wi-Fi, with what it wants in the busy hour."""
 
@@ -182,7 +182,7 @@ class Device:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Zigbee:
     """The house's Zigbee network."""
 

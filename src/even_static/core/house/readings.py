@@ -53,7 +53,7 @@ Counts = Annotated[int, Ge(0), Le(1_000_000)]
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Reading:
     """A network as heard at one place and time."""
 
@@ -97,11 +97,17 @@ class Reading:
     @property
     def block(self) -> Block:
         """The spectrum that it uses."""
-        return Block(self.band, self.channel, self.centre_mhz, self.width_mhz, self.centre2_mhz)
+        return Block(
+            band=self.band,
+            channel=self.channel,
+            centre_mhz=self.centre_mhz,
+            width_mhz=self.width_mhz,
+            centre2_mhz=self.centre2_mhz,
+        )
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Listen:
     """One listening at one place."""
 
@@ -128,7 +134,7 @@ class Listen:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SpeedTest:
     """Runs of a speed test at one place."""
 
@@ -170,7 +176,7 @@ class TracePoint:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Trace:
     """Levels read while walking at a steady pace from one spot to another."""
 
@@ -193,7 +199,7 @@ class Trace:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Instrument:
     """Something that levels are read from, and how far it reads beside the scanner."""
 
@@ -228,12 +234,12 @@ def own_reading(radio: Radio, setting: RadioSetting, rssi_dbm: float) -> Reading
     """An own radio as it is heard at a level while it is set so."""
     block = setting_block(radio, setting)
     return Reading(
-        radio.bssid,
-        radio.ssid,
-        radio.band,
-        setting.channel,
-        block.centre_mhz,
-        setting.width_mhz,
-        rssi_dbm,
+        bssid=radio.bssid,
+        ssid=radio.ssid,
+        band=radio.band,
+        channel=setting.channel,
+        centre_mhz=block.centre_mhz,
+        width_mhz=setting.width_mhz,
+        rssi_dbm=rssi_dbm,
         generation=radio.generation,
     )

@@ -41,7 +41,7 @@ class HeardAt:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OtherSender:
     """Something that sends at 2.4 GHz and is neither Wi-Fi nor this house's mesh."""
 
@@ -68,7 +68,7 @@ class OtherSender:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PanHeard:
     """An IEEE 802.15.4 network as a capture heard it at a place. Neither content nor device addresses are kept."""
 
@@ -106,7 +106,7 @@ class ChannelEnergy:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EnergyScan:
     """An energy scan over 802.15.4 channels at a place."""
 

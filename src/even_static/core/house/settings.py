@@ -28,7 +28,7 @@ School = Literal["one name", "split names", "one name and a split pair"]
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RadioSetting:
     """What a radio is set to."""
 
@@ -115,7 +115,7 @@ class Settings:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class KeptPlan:
     """A setting of the house that somebody kept under a name, to compare it with others."""
 

@@ -11,7 +11,7 @@ StepState = Literal["open", "done", "differs", "taken back"]
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SheetStep:
     """A step: what it sets follows from the sheet's settings before and after, for this box, the names or the hub."""
 

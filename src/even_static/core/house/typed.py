@@ -29,7 +29,7 @@ USAGE = 'a name, a width and a depth, then if wanted "right of", "left of", "beh
 USAGE += ' and a room: "kitchen 4.2 3.1 behind hall"'
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TypedRoom:
     """A typed line, understood. ``side`` None takes the first side that is free; lengths in m."""
 
@@ -69,7 +69,14 @@ def read_line(line: str, units: str = "metric") -> TypedRoom:
     if len(found["name"]) > 80:
         raise BadInput("name", "must not be longer than 80 characters", len(found["name"]), "1 to 80")
     name, storeys_up = printable_name("name", found["name"]), {"above": 1, "below": -1}.get(word, 0)
-    return TypedRoom(name, sizes[0], sizes[1], _SIDE.get(word), found["beside"], storeys_up)
+    return TypedRoom(
+        name=name,
+        width_m=sizes[0],
+        depth_m=sizes[1],
+        side=_SIDE.get(word),
+        beside=found["beside"],
+        storeys_up=storeys_up,
+    )
 
 
 def add_typed(building: Building, line: str, *, storey: int = 0, beside_id: str | None = None) -> tuple[Building, str]:
@@ -96,7 +103,7 @@ def add_typed(building: Building, line: str, *, storey: int = 0, beside_id: str 
         options = [o for s in sides for o in _beside(anchor, s, typed.width_m, typed.depth_m)]
         blocked = f'must leave room for it beside "{anchor.name}"'
     for outline in options:
-        room = Room(room_id, typed.name, storey, outline, kind)
+        room = Room(id=room_id, name=typed.name, storey=storey, outline=outline, kind=kind)
         if not any(overlap_m2(room, other) > 0.02 for other in same):
             storeys = building.storeys
             for level in range(min(storey, storeys[0].level), max(storey, storeys[-1].level) + 1):

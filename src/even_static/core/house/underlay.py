@@ -18,7 +18,15 @@ FIRST_WIDTH_M = 10.0
 def laid_at_first(storey: int, photo_id: str, width_px: int, height_px: int, x_m: float, y_m: float) -> Underlay:
     """A new photograph, 10 m wide until two points tell its scale, its lower left corner at a point."""
     scale = FIRST_WIDTH_M / width_px
-    return Underlay(storey, photo_id, width_px, height_px, x_m, round(y_m + height_px * scale, 3), scale)
+    return Underlay(
+        storey=storey,
+        photo_id=photo_id,
+        width_px=width_px,
+        height_px=height_px,
+        x_m=x_m,
+        y_m=round(y_m + height_px * scale, 3),
+        metres_per_px=scale,
+    )
 
 
 def scaled_by_two_points(underlay: Underlay, a: Point, b: Point, length_m: float, straighten: bool) -> Underlay:

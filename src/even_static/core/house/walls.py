@@ -14,7 +14,7 @@ TOUCH_M = 0.08
 Point = tuple[float, float]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Wall:
     """A straight piece of wall between two rooms, or between a room and outside (``to_room_id`` None).
 
@@ -128,22 +128,29 @@ def _wall(
     ux, uy = (end[0] - start[0]) / length, (end[1] - start[1]) / length
     build = building.default(role) if change is None else change.build
     return Wall(
-        room.storey,
-        (start[0] + ux * low, start[1] + uy * low),
-        (start[0] + ux * high, start[1] + uy * high),
-        room.id,
-        edge,
-        to_room_id,
-        role,
-        build,
-        change is not None,
-        low,
-        tuple(_placed(o, at - low) for o, at in openings if low <= at <= high),
+        storey=room.storey,
+        start=(start[0] + ux * low, start[1] + uy * low),
+        end=(start[0] + ux * high, start[1] + uy * high),
+        room_id=room.id,
+        edge=edge,
+        to_room_id=to_room_id,
+        role=role,
+        build=build,
+        changed=change is not None,
+        from_m=low,
+        openings=tuple(_placed(o, at - low) for o, at in openings if low <= at <= high),
     )
 
 
 def _placed(opening: Opening, at_m: float) -> Opening:
-    return Opening(opening.id, opening.kind, opening.room_id, opening.edge, max(0.0, at_m), opening.width_m)
+    return Opening(
+        id=opening.id,
+        kind=opening.kind,
+        room_id=opening.room_id,
+        edge=opening.edge,
+        at_m=max(0.0, at_m),
+        width_m=opening.width_m,
+    )
 
 
 def _outer_role(building: Building, room: Room, start: Point, end: Point) -> Role:

@@ -43,7 +43,7 @@ class Cable:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class BoxFacts:
     """What is known of a box's set-up; nothing given means that nobody has looked."""
 
@@ -62,7 +62,7 @@ class BoxFacts:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Wiring:
     """The cabling and set-up of the boxes."""
 
@@ -79,4 +79,4 @@ class Wiring:
 
     def of(self, box_id: str) -> BoxFacts:
         """What is known of a box; nothing where nobody has said anything."""
-        return next((f for f in self.facts if f.box_id == box_id), BoxFacts(box_id))
+        return next((f for f in self.facts if f.box_id == box_id), BoxFacts(box_id=box_id))

@@ -13,7 +13,7 @@ Way = Literal["through the rooms", "through the attic", "along the outside"]
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CableRun:
     """A cable to be pulled to a node."""
 

@@ -22,7 +22,7 @@ PARTS: Final[tuple[tuple[str, int, int], ...]] = (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PartOfDay:
     """A part of the day: listenings and places heard in it, and the house's figures then (null where nobody listened).
     ``running``: other senders that are used in it."""
@@ -68,7 +68,20 @@ def over_the_day(job: Job, settings: Settings) -> Day:
         then = [li for li in job.listens if low <= at_the_house(job, li.heard_at).hour < high]
         running = tuple(s.name for s in job.other_senders if any(in_use(s, h) for h in range(low, high)))
         if name not in known:
-            found.append(PartOfDay(name, low, high, 0, 0, None, None, None, None, running))
+            found.append(
+                PartOfDay(
+                    name=name,
+                    from_hour=low,
+                    to_hour=high,
+                    listens=0,
+                    places=0,
+                    problems=None,
+                    headroom=None,
+                    worst_zigbee_delivery=None,
+                    busy_fraction=None,
+                    running=running,
+                )
+            )
             continue
         house = part_of(job, name)
         figures = evaluate(house, settings)
@@ -77,16 +90,16 @@ def over_the_day(job: Job, settings: Settings) -> Day:
         places = len({li.place_id for li in then})
         found.append(
             PartOfDay(
-                name,
-                low,
-                high,
-                len(then),
-                places,
-                figures.problems,
-                figures.headroom,
-                figures.worst_zigbee_delivery,
-                max(on, default=0.0),
-                running,
+                name=name,
+                from_hour=low,
+                to_hour=high,
+                listens=len(then),
+                places=places,
+                problems=figures.problems,
+                headroom=figures.headroom,
+                worst_zigbee_delivery=figures.worst_zigbee_delivery,
+                busy_fraction=max(on, default=0.0),
+                running=running,
             )
         )
     worst = max(keys, key=lambda n: keys[n], default=None)

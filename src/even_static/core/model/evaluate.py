@@ -24,7 +24,7 @@ from even_static.core.tables import zigbee as zigbee_table
 MOST_HEADROOM = 99.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RadioFigures:
     """One radio under one setting. Fractions are of one second of airtime."""
 
@@ -53,7 +53,7 @@ class RadioFigures:
     """Airtime taken from networks that hear it, summed over them."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DeviceFigures:
     """One Wi-Fi device under one setting."""
 
@@ -83,7 +83,7 @@ class Problem:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Evaluation:
     """A setting of the house in figures."""
 
@@ -152,21 +152,21 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
     tightest = min(on, key=lambda i: headroom[i], default=None)
     figures = tuple(
         RadioFigures(
-            r.id,
-            blocks[i].channel,
-            blocks[i].width_mhz,
-            blocks[i].centre_mhz,
-            state.enabled[i],
-            _dfs(house, i, blocks[i]),
-            sum(not c.is_link for c in state.clients[i]),
-            _defers_to(state, i, blocks[i]) + int(share[i].sum()),
-            float(terms[i].busy_fraction[0]),
-            float(available[i]),
-            float(own_need[i]),
-            float(shared[i]),
-            float(headroom[i]) if state.enabled[i] else None,
-            float(terms[i].noise_rise_db[0]),
-            float(terms[i].taken_airtime[0]),
+            radio_id=r.id,
+            channel=blocks[i].channel,
+            width_mhz=blocks[i].width_mhz,
+            centre_mhz=blocks[i].centre_mhz,
+            enabled=state.enabled[i],
+            dfs=_dfs(house, i, blocks[i]),
+            devices=sum(not c.is_link for c in state.clients[i]),
+            defers_to=_defers_to(state, i, blocks[i]) + int(share[i].sum()),
+            busy_fraction=float(terms[i].busy_fraction[0]),
+            available_fraction=float(available[i]),
+            need_fraction=float(own_need[i]),
+            shared_fraction=float(shared[i]),
+            headroom=float(headroom[i]) if state.enabled[i] else None,
+            noise_rise_db=float(terms[i].noise_rise_db[0]),
+            airtime_from_neighbours_fraction=float(terms[i].taken_airtime[0]),
         )
         for i, r in enumerate(radios)
     )
@@ -264,10 +264,18 @@ def _devices(
         measured = any(bool(house.air.heard[b][place]) for b in device.bands)
         where = house.job.places[place].name
         if device.wired_to_id is not None:
-            figures.append(DeviceFigures(device.id, None, None, None, True, True))
+            figures.append(
+                DeviceFigures(
+                    device_id=device.id, radio_id=None, rssi_dbm=None, snr_db=None, carried=True, measured=True
+                )
+            )
             continue
         if home is None:
-            figures.append(DeviceFigures(device.id, None, None, None, False, measured))
+            figures.append(
+                DeviceFigures(
+                    device_id=device.id, radio_id=None, rssi_dbm=None, snr_db=None, carried=False, measured=measured
+                )
+            )
             problems.append(Problem("no link", device.id, f"has no link at {where}"))
             continue
         radio = house.radios[home]
@@ -279,7 +287,11 @@ def _devices(
         rise = state.mean_rise_db(home, blocks[home], place)
         level = client.level_down_dbm
         snr = level - noise_floor_dbm(20) - rise
-        figures.append(DeviceFigures(device.id, radio.id, level, snr, carried, measured))
+        figures.append(
+            DeviceFigures(
+                device_id=device.id, radio_id=radio.id, rssi_dbm=level, snr_db=snr, carried=carried, measured=measured
+            )
+        )
         if not linked:
             problems.append(Problem("no link", device.id, f"has no link at {where}"))
         elif not carried and device.must_have and device.demand_down_mbps + device.demand_up_mbps > 0:

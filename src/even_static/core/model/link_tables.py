@@ -20,7 +20,7 @@ Blocks = tuple[Block, ...]
 LoadNumber = int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Client:
     """One user of a radio's airtime: a device, or the node that hangs on this one by a radio link.
 
@@ -41,7 +41,7 @@ class Client:
     is_link: bool = False
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(kw_only=True, frozen=True, slots=True, eq=False)
 class LinkTable:
     """What a radio meets on each block, by row: all arrays have shape (blocks,), ``client_need`` (blocks, clients).
 
@@ -83,7 +83,7 @@ class MeshTables:
     own: dict[tuple[int, Block, int], tuple[Floats, Floats]] = field(default_factory=dict)
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Tables:
     """Everything that is kept: by load, by pairs of loads, and by blocks."""
 

@@ -29,7 +29,7 @@ Ints = NDArray[np.intp]
 MOST_LOADS = 20_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LinkLoad:
     """A radio link as a load of the radio nearer the router: the node it feeds, its far radio, levels and demands."""
 
@@ -41,7 +41,7 @@ class LinkLoad:
     up_mbps: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Load:
     """What a radio carries at which power: all that its tables depend on."""
 
@@ -114,10 +114,18 @@ class House:
             for node, near, far, at_0_dbm in self.links:
                 if enabled[near] and enabled[far]:
                     down, up = carried[node]
-                    link = LinkLoad(node, far, eirp_dbm[far], at_0_dbm + eirp_dbm[near], down, up)
+                    link = LinkLoad(
+                        node=node,
+                        far_radio=far,
+                        far_eirp_dbm=eirp_dbm[far],
+                        level_dbm=at_0_dbm + eirp_dbm[near],
+                        down_mbps=down,
+                        up_mbps=up,
+                    )
                     links.setdefault(near, []).append(link)
         return [
-            Load(r, eirp_dbm[r], enabled[r], tuple(at[r]), tuple(links.get(r, ()))) for r in range(len(self.radios))
+            Load(radio=r, eirp_dbm=eirp_dbm[r], enabled=enabled[r], devices=tuple(at[r]), links=tuple(links.get(r, ())))
+            for r in range(len(self.radios))
         ]
 
     def _devices(self) -> None:

@@ -96,34 +96,34 @@ class RadioState:
             level = float(self.own_rssi_dbm[r, place])
             found.append(
                 Client(
-                    device.id,
-                    device.name,
-                    place,
-                    older(radio.generation, device.generation),
-                    min(radio.streams, device.streams),
-                    device.max_width_mhz,
-                    float(house.demand_mbps[d, 0]),
-                    float(house.demand_mbps[d, 1]),
-                    level,
-                    level - load.eirp_dbm + device.eirp_dbm,
-                    device.must_have,
+                    id=device.id,
+                    name=device.name,
+                    place=place,
+                    generation=older(radio.generation, device.generation),
+                    streams=min(radio.streams, device.streams),
+                    max_width_mhz=device.max_width_mhz,
+                    down_mbps=float(house.demand_mbps[d, 0]),
+                    up_mbps=float(house.demand_mbps[d, 1]),
+                    level_down_dbm=level,
+                    level_up_dbm=level - load.eirp_dbm + device.eirp_dbm,
+                    must_have=device.must_have,
                 )
             )
         for link in load.links:
             far, node = house.radios[link.far_radio], house.job.nodes[link.node]
             found.append(
                 Client(
-                    node.id,
-                    f"link to {node.name}",
-                    house.radio_place[link.far_radio],
-                    older(radio.generation, far.generation),
-                    min(radio.streams, far.streams),
-                    max(far.widths_mhz),
-                    link.down_mbps,
-                    link.up_mbps,
-                    link.level_dbm,
-                    link.level_dbm - load.eirp_dbm + link.far_eirp_dbm,
-                    True,
+                    id=node.id,
+                    name=f"link to {node.name}",
+                    place=house.radio_place[link.far_radio],
+                    generation=older(radio.generation, far.generation),
+                    streams=min(radio.streams, far.streams),
+                    max_width_mhz=max(far.widths_mhz),
+                    down_mbps=link.down_mbps,
+                    up_mbps=link.up_mbps,
+                    level_down_dbm=link.level_dbm,
+                    level_up_dbm=link.level_dbm - load.eirp_dbm + link.far_eirp_dbm,
+                    must_have=True,
                     is_link=True,
                 )
             )
@@ -148,7 +148,7 @@ class RadioState:
                     parts.append((row.links, []))
                 parts[-1][1].append(row.row)
             names = LinkTable.__dataclass_fields__
-            stacked[key] = LinkTable(*(np.concatenate([getattr(t, n)[rows] for t, rows in parts]) for n in names))
+            stacked[key] = LinkTable(**{n: np.concatenate([getattr(t, n)[rows] for t, rows in parts]) for n in names})
         return stacked[key]
 
     def row(self, radio: int, block: Block) -> LinkTable:
@@ -159,7 +159,8 @@ class RadioState:
                 self._fill(radio, [block])
             kept = self._rows[radio][block]
             row = slice(kept.row, kept.row + 1)
-            self._single[key] = LinkTable(*(getattr(kept.links, name)[row] for name in LinkTable.__dataclass_fields__))
+            names = LinkTable.__dataclass_fields__
+            self._single[key] = LinkTable(**{name: getattr(kept.links, name)[row] for name in names})
         return self._single[key]
 
     def _fill(self, radio: int, same_width: list[Block]) -> None:
@@ -237,17 +238,17 @@ class RadioState:
         taken_airtime = np.minimum(total, 1.0) * (reached & spectra.wifi[None, :]).sum(axis=1)
         mean_rise = (rise[place][0] * rise[place][1]).sum(axis=1)
         return LinkTable(
-            busy,
-            contenders,
-            available,
-            total,
-            no_link,
-            linked_musts,
-            taken_airtime,
-            mean_rise,
-            need,
-            down,
-            up,
+            busy_fraction=busy,
+            contenders=contenders,
+            available_fraction=available,
+            need_fraction=total,
+            no_link=no_link,
+            linked_musts=linked_musts,
+            taken_airtime=taken_airtime,
+            noise_rise_db=mean_rise,
+            client_need=need,
+            client_goodput_down=down,
+            client_goodput_up=up,
         )
 
     def steps(self, radio: int, client: Client, width_mhz: int) -> RateSteps:

@@ -52,8 +52,10 @@ class Rank(NamedTuple):
 
 
 # Smaller and larger than the rank of any setting.
-BEST_RANK = Rank(0, 0, (), 0, 0, 0)
-WORST_RANK = Rank(1 << 62, 0, (), 0, 0, 0)
+BEST_RANK = Rank(unlawful=0, problems=0, headroom_shortfall=(), delivery_loss=0, changes=0, airtime_from_neighbours=0)
+WORST_RANK = Rank(
+    unlawful=1 << 62, problems=0, headroom_shortfall=(), delivery_loss=0, changes=0, airtime_from_neighbours=0
+)
 
 
 def headroom_bin(headroom: Floats) -> Ints:
@@ -91,7 +93,14 @@ def house_rank(
     bins = np.sort(np.concatenate([headroom_bin(headrooms), np.full(off, HEADROOM_BINS, dtype=np.int64)]))
     loss = int(delivery_loss(np.array(worst_delivery)))
     shortfall = tuple((HEADROOM_BINS - bins).tolist())
-    return Rank(unlawful, problems, shortfall, loss, changes, int(airtime_bin(taken_airtime).sum()))
+    return Rank(
+        unlawful=unlawful,
+        problems=problems,
+        headroom_shortfall=shortfall,
+        delivery_loss=loss,
+        changes=changes,
+        airtime_from_neighbours=int(airtime_bin(taken_airtime).sum()),
+    )
 
 
 def pack(problems: Ints, bins: Ints, loss: Ints, changes: Ints, taken_airtime: Ints) -> tuple[Ints, Ints]:

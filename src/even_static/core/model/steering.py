@@ -42,7 +42,7 @@ STEERING_BOUNDS_DBM: Final = (-80.0, -55.0)
 Happened = Literal["joined", "roamed", "steered", "refused", "dropped"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SchoolResult:
     """What one school of naming does here, with the radios set alike."""
 
@@ -53,7 +53,7 @@ class SchoolResult:
     recommended: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Crossover:
     """From which level on a device is better off on a higher band at its spot: ``level_dbm`` there now."""
 
@@ -83,7 +83,7 @@ class Moment:
     radio_id: str | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Timeline:
     """An evening of one client. ``away_minutes``: without any link; ``clung_minutes``: on a radio that another beat by
     8 dB or more; ``remedy``: what ends its problem, empty where it has none."""
@@ -98,7 +98,7 @@ class Timeline:
     remedy: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OnBand:
     """A band as a device meets it: whether it can use it and is there, the loudest own radio there with its level, and
     what a clear channel would carry (null where nothing is heard)."""
@@ -111,7 +111,7 @@ class OnBand:
     clear_mbps: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Joining:
     """A line of the sheet "which device joins what", band by band."""
 
@@ -123,7 +123,7 @@ class Joining:
     bands: tuple[OnBand, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OnGadgetNetwork:
     """A device on the box's network for gadgets: what it wants, what it gets (null where nobody measured), in words."""
 
@@ -134,7 +134,7 @@ class OnGadgetNetwork:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LeastRate:
     """A least rate that a radio could be set to: airtime of its beacons at it, and the devices that it would lose."""
 
@@ -145,7 +145,7 @@ class LeastRate:
     advised: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SmallPoint:
     """A small 2.4 GHz access point on a cable, with a name of its own for the devices that drop: where, on which
     channel, and the house's figures with it. ``better``: than without it."""
@@ -159,7 +159,7 @@ class SmallPoint:
     better: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class NamesView:
     """Everything about names: the schools compared, the level to steer from, the sheet, and old rates that may go."""
 
@@ -252,7 +252,10 @@ def compare_schools(house: House, settings: Settings) -> list[SchoolResult]:
     found = [(name, why, names, evaluate(house, replace(settings, names=names))) for name, why, names in tried]
     # Of equals the simpler is taken: fewer names to know, no steering to go wrong.
     best = min(range(len(found)), key=lambda i: (found[i][3].rank.noticed, i))
-    results = [SchoolResult(*entry, recommended=i == best) for i, entry in enumerate(found)]
+    results = [
+        SchoolResult(school=school, reason=why, names=names, evaluation=evaluation, recommended=i == best)
+        for i, (school, why, names, evaluation) in enumerate(found)
+    ]
     return sorted(results, key=lambda r: not r.recommended)
 
 
@@ -284,7 +287,16 @@ def steering_level(house: House, settings: Settings) -> SteeringAdvice:
         rates = np.array([_goodput(house, settings, d, radio, float(x)) for x in grid]) * free[house.radios[radio].id]
         enough = grid[rates >= low_rate]
         crossover = float(enough[0]) if len(enough) else None
-        found.append(Crossover(d.id, d.place_id, high, crossover, level, crossover is not None and level >= crossover))
+        found.append(
+            Crossover(
+                device_id=d.id,
+                place_id=d.place_id,
+                high_band=high,
+                crossover_dbm=crossover,
+                level_dbm=level,
+                better_high=crossover is not None and level >= crossover,
+            )
+        )
     levels = [c.crossover_dbm for c in found if c.crossover_dbm is not None]
     kinds = {n.steering for n in job.nodes}
     awkward = [d.name for d in job.devices if d.awkward]
@@ -323,7 +335,16 @@ def joining(house: House, settings: Settings) -> list[Joining]:
         base = radio.ssid if radio is not None else (house.radios[0].ssid if house.radios else "")
         label = f"{base} {own.removesuffix(' GHz')}" if own is not None else base
         bands = tuple(_on_band(house, settings, d, band, radio) for band in BANDS)
-        found.append(Joining(d.id, label, own, radio.id if radio is not None else None, level, bands))
+        found.append(
+            Joining(
+                device_id=d.id,
+                name=label,
+                band=own,
+                radio_id=radio.id if radio is not None else None,
+                level_dbm=level,
+                bands=bands,
+            )
+        )
     return found
 
 
@@ -335,10 +356,19 @@ def _on_band(house: House, settings: Settings, device: Device, band: Band, held:
     if holds:
         best = house.radio_index[held.id] if held is not None else best
     if best is None or state.own_rssi_dbm[best, place] <= UNHEARD_DBM:
-        return OnBand(band, band in device.bands, holds, None, None, None)
+        return OnBand(
+            band=band, can_use=band in device.bands, holds=holds, radio_id=None, level_dbm=None, clear_mbps=None
+        )
     level = float(state.own_rssi_dbm[best, place])
     clear = _goodput(house, settings, device, best, level) if band in device.bands else None
-    return OnBand(band, band in device.bands, holds, house.radios[best].id, level, clear)
+    return OnBand(
+        band=band,
+        can_use=band in device.bands,
+        holds=holds,
+        radio_id=house.radios[best].id,
+        level_dbm=level,
+        clear_mbps=clear,
+    )
 
 
 def old_rates(job: Job) -> str:
@@ -436,7 +466,16 @@ def _client(
         remedy = "a higher least rate on the far node, or lower power there"
     elif away > MINUTES // 10:
         remedy = "no node reaches it well: move one nearer"
-    return Timeline(device.id, moments, changes, away, clung, flaps, clings, remedy)
+    return Timeline(
+        device_id=device.id,
+        moments=moments,
+        changes=changes,
+        away_minutes=away,
+        clung_minutes=clung,
+        flaps=flaps,
+        clings=clings,
+        remedy=remedy,
+    )
 
 
 def _join(house: House, alive: dict[int, float], steered_from: float | None) -> int:
@@ -452,15 +491,15 @@ def names_view(house: House, settings: Settings) -> NamesView:
     """All of it for one setting."""
     house = house.linked_by(settings.link_bands)
     return NamesView(
-        compare_schools(house, settings),
-        steering_level(house, settings),
-        joining(house, settings),
-        old_rates(house.job),
-        MINUTES,
-        evening(house, settings),
-        on_gadget_network(house.job, settings),
-        least_rates(house, settings),
-        small_points(house, settings),
+        schools=compare_schools(house, settings),
+        advice=steering_level(house, settings),
+        joining=joining(house, settings),
+        old_rates=old_rates(house.job),
+        minutes=MINUTES,
+        timelines=evening(house, settings),
+        gadgets=on_gadget_network(house.job, settings),
+        least_rates=least_rates(house, settings),
+        small_points=small_points(house, settings),
     )
 
 
@@ -485,7 +524,11 @@ def on_gadget_network(job: Job, settings: Settings) -> list[OnGadgetNetwork]:
             text = f"throttled: {job.device_network_mbps:g} of {wants:g} Mb/s; give it the house's own name"
         elif job.device_network_mbps is None and wants >= STEADY_MBPS:
             text = "some boxes throttle this network: run the link test on it before a camera stays there"
-        found.append(OnGadgetNetwork(device.id, wants, job.device_network_mbps, slow, text))
+        found.append(
+            OnGadgetNetwork(
+                device_id=device.id, wants_mbps=wants, gets_mbps=job.device_network_mbps, throttled=slow, text=text
+            )
+        )
     return sorted(found, key=lambda g: (not g.throttled, g.text == "carried", -g.wants_mbps))
 
 
@@ -511,7 +554,10 @@ def least_rates(house: House, settings: Settings) -> list[LeastRate]:
                 close |= level < needs + 5
             options.append((rate, beacons, tuple(loses), not loses and not close and rate <= 12))
         best = max((rate for rate, _, _, fits in options if fits), default=None)
-        found += [LeastRate(radio.id, rate, beacons, loses, rate == best) for rate, beacons, loses, _ in options]
+        found += [
+            LeastRate(radio_id=radio.id, rate_mbps=rate, beacons_fraction=beacons, loses=loses, advised=rate == best)
+            for rate, beacons, loses, _ in options
+        ]
     return found
 
 
@@ -533,13 +579,21 @@ def small_points(house: House, settings: Settings, most: int = 3) -> list[SmallP
         names = replace(settings.names, school="one name and a split pair", bands=tuple(bands))
         tried = []
         for channel in ONE_SIX_ELEVEN:
-            mine = RadioSetting(f"{SMALL_ID}.24", channel, 20, SMALL_EIRP_DBM)
+            mine = RadioSetting(radio_id=f"{SMALL_ID}.24", channel=channel, width_mhz=20, eirp_dbm=SMALL_EIRP_DBM)
             figures = evaluate(there, replace(settings, radios=(*settings.radios, mine), names=names))
             tried.append((figures.rank.noticed, channel, figures))
         _, channel, best = min(tried, key=lambda t: (t[0], t[1]))
         better = (best.problems, -(best.headroom or 0)) < (now.problems, -(now.headroom or 0))
         found.append(
-            SmallPoint(place.id, channel, devices, best.problems, best.headroom, best.worst_zigbee_delivery, better)
+            SmallPoint(
+                place_id=place.id,
+                channel=channel,
+                device_ids=devices,
+                problems=best.problems,
+                headroom=best.headroom,
+                worst_zigbee_delivery=best.worst_zigbee_delivery,
+                better=better,
+            )
         )
     return sorted(found, key=lambda s: (s.problems, -(s.headroom or 0.0), s.place_id))[:most]
 
@@ -550,14 +604,35 @@ def _small_places(job: Job, devices: tuple[str, ...]) -> list[Place]:
     found = [p for p in job.places if p.id in wanted and p.x_m is not None and not p.outdoors]
     drops = [o for o in (job.building.outlets if job.building is not None else ()) if o.cable_drops and o.power]
     taken = {p.id for p in job.places}
-    found += [Place(o.id, o.name, o.storey, False, o.x_m, o.y_m, 1.2) for o in drops if o.id not in taken]
+    found += [
+        Place(id=o.id, name=o.name, storey=o.storey, outdoors=False, x_m=o.x_m, y_m=o.y_m, height_m=1.2)
+        for o in drops
+        if o.id not in taken
+    ]
     return found[:8]
 
 
 def _with_small(job: Job, place: Place, router_id: str, devices: tuple[str, ...]) -> Job:
     ssid = f"{job.radios[0].ssid[:24]} things"
-    radio = Radio(f"{SMALL_ID}.24", "02:00:00:00:00:01", ssid, "2.4 GHz", "802.11n", 2, (20,), (SMALL_EIRP_DBM,))
-    node = Node(SMALL_ID, "small access point", place.id, (radio,), Uplink(router_id))
+    radio = Radio(
+        id=f"{SMALL_ID}.24",
+        bssid="02:00:00:00:00:01",
+        ssid=ssid,
+        band="2.4 GHz",
+        generation="802.11n",
+        streams=2,
+        widths_mhz=(20,),
+        eirp_steps_dbm=(SMALL_EIRP_DBM,),
+    )
+    node = Node(
+        id=SMALL_ID, name="small access point", place_id=place.id, radios=(radio,), uplink=Uplink(to_node_id=router_id)
+    )
     places = job.places if any(p.id == place.id for p in job.places) else (*job.places, place)
-    now = replace(job.settings, radios=(*job.settings.radios, RadioSetting(radio.id, 1, 20, SMALL_EIRP_DBM)))
+    now = replace(
+        job.settings,
+        radios=(
+            *job.settings.radios,
+            RadioSetting(radio_id=radio.id, channel=1, width_mhz=20, eirp_dbm=SMALL_EIRP_DBM),
+        ),
+    )
     return replace(job, places=places, nodes=(*job.nodes, node), settings=now)

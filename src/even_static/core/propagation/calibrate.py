@@ -39,7 +39,7 @@ OUTLIER = 2.5
 LEAST_STRANGE_DB = 7.0
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(kw_only=True, frozen=True, slots=True, eq=False)
 class Observations:
     """Readings as arrays of shape (readings,) unless told: ``rows`` (readings, terms); positions (readings, 3) in m.
 
@@ -54,7 +54,7 @@ class Observations:
     level_dbm: Floats
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Terms:
     """Names and priors of the unknowns: wall factors, clutter by band, bias by radio, offset by instrument."""
 
@@ -95,7 +95,7 @@ class Terms:
         return np.array(mean), np.array(spread), np.array(low), np.array(high)
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(kw_only=True, frozen=True, slots=True, eq=False)
 class Field:
     """Shadowing around one radio: readings' positions (readings, 3), and what kriging needs of them."""
 
@@ -107,7 +107,7 @@ class Field:
     plain: Floats
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(kw_only=True, frozen=True, slots=True, eq=False)
 class Fit:
     """The calibrated house.
 
@@ -151,7 +151,16 @@ def calibrate(seen: Observations, terms: Terms) -> Fit:
     n = len(seen.level_dbm)
     if n == 0:
         nothing = np.zeros(0)
-        return Fit(terms, mean, np.diag(spread**2), SHADOWING_DB, nothing, nothing, nothing, {})
+        return Fit(
+            terms=terms,
+            value=mean,
+            covariance=np.diag(spread**2),
+            shadowing_db=SHADOWING_DB,
+            residual_db=nothing,
+            left_out_db=nothing,
+            left_out_spread_db=nothing,
+            fields={},
+        )
     # Shadowing of one radio tells nothing of another's: all that follows goes radio by radio.
     groups = [np.flatnonzero(seen.radio == radio) for radio in np.unique(seen.radio)]
     alike = [likeness(seen.rx[g], seen.rx[g]) * likeness(seen.tx[g], seen.tx[g]) for g in groups]
@@ -178,14 +187,23 @@ def calibrate(seen: Observations, terms: Terms) -> Fit:
     for mine, block in zip(groups, noise, strict=True):
         inverse = np.asarray(np.linalg.inv(block), dtype=np.float64)
         fields[int(seen.radio[mine[0]])] = Field(
-            seen.rx[mine],
-            seen.tx[mine],
-            inverse @ residual[mine],
-            inverse,
-            seen.rows[mine],
-            inverse @ seen.rows[mine],
+            rx=seen.rx[mine],
+            tx=seen.tx[mine],
+            weights=inverse @ residual[mine],
+            inverse=inverse,
+            rows=seen.rows[mine],
+            plain=inverse @ seen.rows[mine],
         )
-    return Fit(terms, value, covariance, shadow, residual, left, left_spread, fields)
+    return Fit(
+        terms=terms,
+        value=value,
+        covariance=covariance,
+        shadowing_db=shadow,
+        residual_db=residual,
+        left_out_db=left,
+        left_out_spread_db=left_spread,
+        fields=fields,
+    )
 
 
 def _noise(alike: list[Floats], groups: Groups, shadow: float, doubt: Floats) -> list[Floats]:

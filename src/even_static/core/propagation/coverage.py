@@ -44,7 +44,7 @@ class Levels:
     spread_db: Floats
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(kw_only=True, frozen=True, slots=True, eq=False)
 class Grid:
     """Points of a storey at one height: ``x_m`` (columns,), ``y_m`` (rows,), ``z_m``; ``inside``: (rows, columns),
     where a room, outbuilding or garden is."""
@@ -88,11 +88,11 @@ class Coverage:
         self.radios: tuple[Radio, ...] = job.radios
         self.node_of: tuple[int, ...] = tuple(i for i, n in enumerate(job.nodes) for _ in n.radios)
         self.terms = Terms(
-            self.geometry.kinds,
-            len(self.radios),
-            tuple(i.id for i in job.instruments),
-            tuple(i.offset_db for i in job.instruments),
-            tuple(i.spread_db for i in job.instruments),
+            kinds=self.geometry.kinds,
+            radios=len(self.radios),
+            instruments=tuple(i.id for i in job.instruments),
+            offset_db=tuple(i.offset_db for i in job.instruments),
+            offset_spread_db=tuple(i.spread_db for i in job.instruments),
         )
         # Loss by kind of wall, for a product with what is crossed: (bands * kinds, parts).
         sorted_out = np.zeros((len(BANDS), len(self.terms.kinds), len(self.geometry.parts)))
@@ -136,12 +136,12 @@ class Coverage:
                 seen.append(Seen(listen.id, place_id, self.radios[r].id))
         if not columns:
             return (), Observations(
-                np.zeros(0, dtype=np.intp),
-                np.zeros((0, 3)),
-                np.zeros((0, 3)),
-                np.zeros(0),
-                np.zeros((0, self.terms.count)),
-                np.zeros(0),
+                radio=np.zeros(0, dtype=np.intp),
+                rx=np.zeros((0, 3)),
+                tx=np.zeros((0, 3)),
+                fixed_db=np.zeros(0),
+                rows=np.zeros((0, self.terms.count)),
+                level_dbm=np.zeros(0),
             )
         # Ways from one stand to points of one height are worked out together.
         together: dict[tuple[Stand, float], dict[tuple[float, float], int]] = {}
@@ -159,12 +159,12 @@ class Coverage:
             if instrument_id is not None:
                 all_rows[n, self.terms.offset(instrument_id)] = 1.0
         return tuple(seen), Observations(
-            np.array([c[0] for c in columns], dtype=np.intp),
-            np.array([c[1] for c in columns]),
-            np.array([stand_point(self.building, c[2]) for c in columns]),
-            fixed_db,
-            all_rows,
-            np.array([c[4] for c in columns]),
+            radio=np.array([c[0] for c in columns], dtype=np.intp),
+            rx=np.array([c[1] for c in columns]),
+            tx=np.array([stand_point(self.building, c[2]) for c in columns]),
+            fixed_db=fixed_db,
+            rows=all_rows,
+            level_dbm=np.array([c[4] for c in columns]),
         )
 
     # -- one node ------------------------------------------------------------------------------------------------
@@ -330,12 +330,12 @@ class Coverage:
         inside = np.zeros(gx.shape, dtype=bool)
         for room in rooms:
             inside |= shapely.contains_xy(shapely.Polygon(room.outline), gx, gy)
-        return Grid(storey, x, y, self.building.elevation_m(storey) + height_m, inside)
+        return Grid(storey=storey, x_m=x, y_m=y, z_m=self.building.elevation_m(storey) + height_m, inside=inside)
 
     def level_between_dbm(self, sender: Point3, receiver: Point3, eirp_dbm: float) -> float:
         """Level in dBm, -120 to -10, at which something at a point receives a small 2.45 GHz sender at another (both as
         x, y, z in m): free space (ITU-R P.525), walls, floors and clutter as calibrated, sending alike all round."""
-        stand = Stand(0, sender[0], sender[1], max(sender[2], 0.0))
+        stand = Stand(storey=0, x_m=sender[0], y_m=sender[1], height_m=max(sender[2], 0.0))
         distance, _, walls = self._paths(stand, np.array([receiver[:2]]), receiver[2])
         kinds = len(self.fit.terms.kinds)
         free = 20 * math.log10(2450.0) + 20 * math.log10(float(distance[0])) - 27.55

@@ -36,7 +36,7 @@ class Part:
     name: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(kw_only=True, frozen=True, slots=True, eq=False)
 class Geometry:
     """A building made ready.
 
@@ -151,16 +151,16 @@ def geometry_of(building: Building) -> Geometry:
     slab_z, masks, slab_losses, origin = _slabs(building, parts)
     kinds = tuple(dict.fromkeys(p.kind for p in parts))
     return Geometry(
-        building,
-        np.array(panels, dtype=np.float64).reshape(-1, 6),
-        np.array(losses, dtype=np.float64).reshape(-1, len(BANDS)).T.copy(),
-        np.array(slab_z, dtype=np.float64),
-        masks,
-        np.array(slab_losses, dtype=np.float64).reshape(-1, len(BANDS)).T.copy(),
-        origin,
-        tuple(parts),
-        kinds,
-        np.array([kinds.index(p.kind) for p in parts], dtype=np.intp),
+        building=building,
+        panels=np.array(panels, dtype=np.float64).reshape(-1, 6),
+        panel_loss_db=np.array(losses, dtype=np.float64).reshape(-1, len(BANDS)).T.copy(),
+        slab_z=np.array(slab_z, dtype=np.float64),
+        slab_masks=masks,
+        slab_loss_db=np.array(slab_losses, dtype=np.float64).reshape(-1, len(BANDS)).T.copy(),
+        raster_origin=origin,
+        parts=tuple(parts),
+        kinds=kinds,
+        kind_of=np.array([kinds.index(p.kind) for p in parts], dtype=np.intp),
     )
 
 

@@ -44,7 +44,7 @@ class Contour:
     labels: list[tuple[float, float, float]]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Spot:
     """A place on the picture: predicted and measured level, and by how much it lies above what is needed there."""
 
@@ -59,7 +59,7 @@ class Spot:
     devices: list[str]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Picture:
     """One storey, one band: ``covered_fraction`` of its rooms reaches the design level; ``unsure`` and ``overlap`` are
     outlines (flat x, y lists, in m; even-odd) of where the spread is large and where a second node could take over."""
@@ -91,7 +91,7 @@ class PathStep:
     spread_db: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Path:
     """Where the decibels go between a radio and a point; the steps add up to ``level_dbm``."""
 
@@ -106,7 +106,7 @@ class Path:
     up_mbps: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PointView:
     """A point of the house: the radio that a device would hold there, and the path from every radio."""
 
@@ -147,18 +147,18 @@ def picture(
     both = inside & (second >= HANDOVER_DBM)
     count = max(int(inside.sum()), 1)
     return Picture(
-        storey,
-        band,
-        direction,
-        node_id,
-        contours(grid.x_m, grid.y_m, top),
-        areas(grid.x_m, grid.y_m, np.where(inside, spread, 0.0), UNSURE_DB),
-        areas(grid.x_m, grid.y_m, np.where(inside, second, -200.0), HANDOVER_DBM),
-        float(both.sum()) / count,
-        float((inside & (top >= DESIGN_LEVEL_DBM)).sum()) / count,
-        float((inside & (spread >= UNSURE_DB)).sum()) / count,
-        float(np.median(spread[inside])) if inside.any() else 0.0,
-        spots(coverage, band, storey, rows, direction, stands, settings),
+        storey=storey,
+        band=band,
+        direction=direction,
+        node_id=node_id,
+        contours=contours(grid.x_m, grid.y_m, top),
+        unsure=areas(grid.x_m, grid.y_m, np.where(inside, spread, 0.0), UNSURE_DB),
+        overlap=areas(grid.x_m, grid.y_m, np.where(inside, second, -200.0), HANDOVER_DBM),
+        overlap_fraction=float(both.sum()) / count,
+        covered_fraction=float((inside & (top >= DESIGN_LEVEL_DBM)).sum()) / count,
+        unsure_fraction=float((inside & (spread >= UNSURE_DB)).sum()) / count,
+        median_spread_db=float(np.median(spread[inside])) if inside.any() else 0.0,
+        spots=spots(coverage, band, storey, rows, direction, stands, settings),
     )
 
 
@@ -214,21 +214,33 @@ def spots(
         devices = [d for d in job.devices if d.place_id == place.id and band in d.bands]
         need = needed_dbm(devices)
         if np.isnan(here).all():
-            found.append(Spot(place.id, at[0], at[1], None, None, None, need, None, [d.name for d in devices]))
+            found.append(
+                Spot(
+                    place_id=place.id,
+                    x_m=at[0],
+                    y_m=at[1],
+                    level_dbm=None,
+                    spread_db=None,
+                    radio_id=None,
+                    needed_dbm=need,
+                    margin_db=None,
+                    devices=[d.name for d in devices],
+                )
+            )
             continue
         r = rows[int(np.nanargmax(here))]
         level = float(np.nanmax(here))
         found.append(
             Spot(
-                place.id,
-                at[0],
-                at[1],
-                level,
-                float(levels.spread_db[r, k]),
-                coverage.radios[r].id,
-                need,
-                level - need,
-                [d.name for d in devices],
+                place_id=place.id,
+                x_m=at[0],
+                y_m=at[1],
+                level_dbm=level,
+                spread_db=float(levels.spread_db[r, k]),
+                radio_id=coverage.radios[r].id,
+                needed_dbm=need,
+                margin_db=level - need,
+                devices=[d.name for d in devices],
             )
         )
     return found
@@ -304,7 +316,9 @@ def point_view(
         if not np.isnan(levels.level_dbm[r, 0])
     ]
     paths.sort(key=lambda p: -p.level_dbm)
-    return PointView(storey, x_m, y_m, coverage.radios[held].id if held >= 0 else None, paths)
+    return PointView(
+        storey=storey, x_m=x_m, y_m=y_m, held_radio_id=coverage.radios[held].id if held >= 0 else None, paths=paths
+    )
 
 
 def path(
@@ -355,13 +369,13 @@ def path(
     )
     up = level - setting.eirp_dbm + CLIENT_EIRP_DBM
     return Path(
-        radio.id,
-        distance,
-        steps,
-        level,
-        float(levels.spread_db[r, 0]),
-        up,
-        level - noise_floor_dbm(setting.width_mhz),
-        float(phone.goodput(np.array(level))),
-        float(phone.goodput(np.array(up))),
+        radio_id=radio.id,
+        distance_m=distance,
+        steps=steps,
+        level_dbm=level,
+        spread_db=float(levels.spread_db[r, 0]),
+        uplink_dbm=up,
+        snr_db=level - noise_floor_dbm(setting.width_mhz),
+        down_mbps=float(phone.goodput(np.array(level))),
+        up_mbps=float(phone.goodput(np.array(up))),
     )

@@ -55,7 +55,7 @@ class CutPoint:
     height_m: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Section:
     """A cut "along" the house (x runs, y is fixed at ``at_m``) or "across" it; contours in (m along, m high)."""
 
@@ -139,18 +139,18 @@ def section(
         if at is not None and abs(at[fixed] - at_m) <= NEAR_M:
             points.append(CutPoint(place.id, "spot", at[along], at[2]))
     return Section(
-        axis,
-        round(at_m, 3),
-        low,
-        high,
-        bottom,
-        top,
-        band,
-        walls,
-        _floors(coverage, axis, at_m),
-        points,
-        contours(s, z, level),
-        areas(s, z, np.where(inside[None, :], spread, 0.0), UNSURE_DB),
+        axis=axis,
+        at_m=round(at_m, 3),
+        from_m=low,
+        to_m=high,
+        bottom_m=bottom,
+        top_m=top,
+        band=band,
+        walls=walls,
+        floors=_floors(coverage, axis, at_m),
+        points=points,
+        contours=contours(s, z, level),
+        unsure=areas(s, z, np.where(inside[None, :], spread, 0.0), UNSURE_DB),
     )
 
 

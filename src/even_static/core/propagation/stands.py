@@ -29,7 +29,7 @@ def stand_of(job: Job, node: Node) -> Stand | None:
     place = next(p for p in job.places if p.id == node.place_id)
     if place.x_m is None or place.y_m is None:
         return None
-    return Stand(place.storey, place.x_m, place.y_m, place.height_m)
+    return Stand(storey=place.storey, x_m=place.x_m, y_m=place.y_m, height_m=place.height_m)
 
 
 def stand_then(job: Job, listen: Listen, node: Node) -> Stand | None:
@@ -59,7 +59,17 @@ def with_stand_places(job: Job) -> Job:
                 if name not in taken:
                     taken.add(name)
                     s = node.stand
-                    places.append(Place(name, node.name, s.storey, place.outdoors, s.x_m, s.y_m, min(s.height_m, 30.0)))
+                    places.append(
+                        Place(
+                            id=name,
+                            name=node.name,
+                            storey=s.storey,
+                            outdoors=place.outdoors,
+                            x_m=s.x_m,
+                            y_m=s.y_m,
+                            height_m=min(s.height_m, 30.0),
+                        )
+                    )
                 node = replace(node, place_id=name)
         nodes.append(node)
     if len(places) == len(job.places):

@@ -43,7 +43,7 @@ MEDIAN_FACTOR = math.sqrt(math.pi / 2)
 MOST_RATIO = 1000.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Difference:
     """A quantity before and after, the change (after less before, or after over before) and its 95 % interval."""
 
@@ -55,7 +55,7 @@ class Difference:
     verdict: Verdict
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LevelPair:
     """Own level, strongest interferer on the same spectrum and the margin over it, before and after."""
 
@@ -72,7 +72,7 @@ class LevelPair:
     """Change of the margin in dB."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PlaceProof:
     """One place before and after, at its height. Changes of throughput, latency and stalls are ratios."""
 
@@ -96,7 +96,7 @@ class DeviceProof:
     delivery: Difference
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Proof:
     """What a call's changes brought. ``warnings`` say where the conditions differed or something is missing."""
 
@@ -138,10 +138,18 @@ def compare_runs(before: Sequence[float], after: Sequence[float], less_is_better
     means = float(np.exp(old.mean())), float(np.exp(new.mean()))
     if old.std() == 0 and new.std() == 0:
         ratio = means[1] / means[0]
-        return Difference(*means, ratio, ratio, ratio, _verdict(ratio, ratio, 1.0, less_is_better))
+        ratio_verdict = _verdict(ratio, ratio, 1.0, less_is_better)
+        return Difference(before=means[0], after=means[1], change=ratio, low=ratio, high=ratio, verdict=ratio_verdict)
     interval = ttest_ind(new, old, equal_var=False).confidence_interval(CONFIDENCE)
     low, high = math.exp(interval.low), math.exp(interval.high)
-    return Difference(*means, means[1] / means[0], low, high, _verdict(low, high, 1.0, less_is_better))
+    return Difference(
+        before=means[0],
+        after=means[1],
+        change=means[1] / means[0],
+        low=low,
+        high=high,
+        verdict=_verdict(low, high, 1.0, less_is_better),
+    )
 
 
 def compare_counts(before: tuple[int, float], after: tuple[int, float]) -> Difference | None:
@@ -160,7 +168,14 @@ def compare_counts(before: tuple[int, float], after: tuple[int, float]) -> Diffe
         return MOST_RATIO if p >= 1 else min(max(p / (1 - p) * t / u, 1 / MOST_RATIO), MOST_RATIO)
 
     low, high = ratio(share.low), ratio(share.high)
-    return Difference(k / t, m / u, ratio(m / (k + m)), low, high, _verdict(low, high, 1.0, less_is_better=True))
+    return Difference(
+        before=k / t,
+        after=m / u,
+        change=ratio(m / (k + m)),
+        low=low,
+        high=high,
+        verdict=_verdict(low, high, 1.0, less_is_better=True),
+    )
 
 
 def compare_levels(before: Reading, after: Reading) -> Difference:
@@ -175,7 +190,9 @@ def compare_levels(before: Reading, after: Reading) -> Difference:
 def _level_change(before_db: float, after_db: float, error_db: float) -> Difference:
     half, change = 1.959964 * error_db, after_db - before_db
     low, high = change - half, change + half
-    return Difference(before_db, after_db, change, low, high, _verdict(low, high, 0.0))
+    return Difference(
+        before=before_db, after=after_db, change=change, low=low, high=high, verdict=_verdict(low, high, 0.0)
+    )
 
 
 def compare_shares(before: tuple[int, int], after: tuple[int, int]) -> Difference | None:
@@ -189,7 +206,7 @@ def compare_shares(before: tuple[int, int], after: tuple[int, int]) -> Differenc
     change = q - p
     low = change - math.hypot(q - new.low, old.high - p)
     high = change + math.hypot(new.high - q, p - old.low)
-    return Difference(p, q, change, low, high, _verdict(low, high, 0.0))
+    return Difference(before=p, after=q, change=change, low=low, high=high, verdict=_verdict(low, high, 0.0))
 
 
 def pooled_ratio(pairs: Sequence[Difference], less_is_better: bool = False) -> Difference | None:
@@ -203,7 +220,14 @@ def pooled_ratio(pairs: Sequence[Difference], less_is_better: bool = False) -> D
     low, high = math.exp(logs.mean() - half), math.exp(logs.mean() + half)
     before = float(np.exp(np.mean([math.log(max(p.before, 0.05)) for p in pairs])))
     after = float(np.exp(np.mean([math.log(max(p.after, 0.05)) for p in pairs])))
-    return Difference(before, after, float(np.exp(logs.mean())), low, high, _verdict(low, high, 1.0, less_is_better))
+    return Difference(
+        before=before,
+        after=after,
+        change=float(np.exp(logs.mean())),
+        low=low,
+        high=high,
+        verdict=_verdict(low, high, 1.0, less_is_better),
+    )
 
 
 def loudest_own(job: Job, listen: Listen | None, band: Band) -> Reading | None:
@@ -261,7 +285,19 @@ def prove(job: Job) -> Proof:
             parts = [d.verdict for d in (down, up, latency, stalls, *(p.margin for p in levels)) if d is not None]
             verdict, mixed = verdict_of(parts)
             pairs = tuple(levels)
-            places.append(PlaceProof(place.id, place.height_m, down, up, latency, stalls, pairs, verdict, mixed))
+            places.append(
+                PlaceProof(
+                    place_id=place.id,
+                    height_m=place.height_m,
+                    down=down,
+                    up=up,
+                    latency=latency,
+                    stalls=stalls,
+                    levels=pairs,
+                    verdict=verdict,
+                    mixed=mixed,
+                )
+            )
     zigbee = _zigbee(job, first.changed_at, last.changed_at)
     house_throughput = pooled_ratio([p.down for p in places if p.down is not None])
     house_latency = pooled_ratio([p.latency for p in places if p.latency is not None], less_is_better=True)
@@ -273,19 +309,19 @@ def prove(job: Job) -> Proof:
     if not any(p.levels and p.levels[0].own_after_dbm is not None for p in places):
         warnings.append("not listened again since the change: the figures after it rest on the earlier air")
     return Proof(
-        last.changed_at,
-        first.before,
-        last.after,
-        evaluate(House(job, until=first.changed_at), first.before),
-        evaluate(House(job), last.after),
-        tuple(places),
-        zigbee,
-        house_throughput,
-        house_latency,
-        house_zigbee,
-        verdict,
-        mixed,
-        tuple(warnings),
+        changed_at=last.changed_at,
+        before_settings=first.before,
+        after_settings=last.after,
+        figures_before=evaluate(House(job, until=first.changed_at), first.before),
+        figures_after=evaluate(House(job), last.after),
+        places=tuple(places),
+        zigbee=zigbee,
+        house_throughput=house_throughput,
+        house_latency=house_latency,
+        house_zigbee=house_zigbee,
+        verdict=verdict,
+        mixed=mixed,
+        warnings=tuple(warnings),
     )
 
 
@@ -304,7 +340,17 @@ def _levels(
     if own is not None and margins[0] is not None and margins[1] is not None:
         # The interferer's level errs as the own one does.
         margin = _level_change(margins[0], margins[1], math.sqrt(2) * (own.high - own.change) / 1.959964)
-    return LevelPair(band, a[0], b[0], a[1], b[1], margins[0], margins[1], own, margin)
+    return LevelPair(
+        band=band,
+        own_before_dbm=a[0],
+        own_after_dbm=b[0],
+        interferer_before_dbm=a[1],
+        interferer_after_dbm=b[1],
+        margin_before_db=margins[0],
+        margin_after_db=margins[1],
+        own=own,
+        margin=margin,
+    )
 
 
 def _pair(

@@ -25,7 +25,7 @@ ASK_AFTER_DAYS: Final = (14, 42)
 State = Literal["nothing changed yet", "wait", "ask now", "solved", "better, not solved", "no better", "worse"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AfterCare:
     """Where a call stands after its changes. Rates a week; ``needed_days`` without a drop-out make it solved, which is
     on ``solved_on`` if none comes; ``proposed`` are dates to ask again (ISO 8601)."""
@@ -67,7 +67,16 @@ def after_care(job: Job, now: str) -> AfterCare:
     at = datetime.fromisoformat(now)
     if not job.changes:
         return AfterCare(
-            "nothing changed yet", None, 0.0, 0, 0.0, USUAL_DAYS, None, None, (), "nothing was changed yet"
+            state="nothing changed yet",
+            rate_before=None,
+            since_days=0.0,
+            drop_outs=0,
+            quiet_days=0.0,
+            needed_days=USUAL_DAYS,
+            solved_on=None,
+            compared=None,
+            proposed=(),
+            text="nothing was changed yet",
         )
     # By the house's clock: so many days later at the same hour, also over a change of summer time.
     changed = max(at_the_house(job, c.changed_at) for c in job.changes)
@@ -95,7 +104,18 @@ def after_care(job: Job, now: str) -> AfterCare:
         state = "ask now"
     proposed = tuple((changed + timedelta(days=d)).isoformat(timespec="seconds") for d in ASK_AFTER_DAYS)
     text = _told(state, rate, len(later), days, quiet, needed, on)
-    return AfterCare(state, rate, days, len(later), quiet, needed, on, compared, proposed, text)
+    return AfterCare(
+        state=state,
+        rate_before=rate,
+        since_days=days,
+        drop_outs=len(later),
+        quiet_days=quiet,
+        needed_days=needed,
+        solved_on=on,
+        compared=compared,
+        proposed=proposed,
+        text=text,
+    )
 
 
 def _told(state: State, rate: float | None, count: int, days: float, quiet: float, needed: float, on: str) -> str:

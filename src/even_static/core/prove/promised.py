@@ -28,7 +28,7 @@ SAME_LEVEL_DB, SAME_SHARE = 6.0, 0.02
 WALL_CHANGE = 0.05
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Came:
     """One thing that was predicted: ``subject`` in words; both values in ``unit``; whether they agree."""
 
@@ -51,7 +51,7 @@ class WallLearnt:
     factor_now: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Learnt:
     """The calibration that follows. Errors are root mean squares of the new readings beside what the house as
     calibrated would have them, in dB: with the readings of before, and with all."""
@@ -63,7 +63,7 @@ class Learnt:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PredictedAndCame:
     """Everything that was predicted and measured since; what agrees, the widest miss first."""
 
@@ -97,14 +97,14 @@ def predicted_and_came(job: Job) -> PredictedAndCame:
     if wrong:
         text += f"; furthest off: {wrong[0].subject}"
     return PredictedAndCame(
-        tuple(entries),
-        right,
-        promised.problems,
-        now.problems,
-        promised.headroom,
-        now.headroom,
-        _learnt(job, first.changed_at, last.changed_at),
-        text,
+        entries=tuple(entries),
+        agreeing=right,
+        problems_predicted=promised.problems,
+        problems_now=now.problems,
+        headroom_predicted=promised.headroom,
+        headroom_now=now.headroom,
+        learnt=_learnt(job, first.changed_at, last.changed_at),
+        text=text,
     )
 
 
@@ -128,14 +128,14 @@ def _levels(job: Job, before: House, after: str) -> list[Came]:
             off = abs(reading.rssi_dbm - level)
             found.append(
                 Came(
-                    "level",
-                    f"{job.radios[i].id} at {job.places[k].name}",
-                    "dBm",
-                    round(level, 1),
-                    reading.rssi_dbm,
-                    level - SAME_LEVEL_DB,
-                    level + SAME_LEVEL_DB,
-                    off <= SAME_LEVEL_DB,
+                    kind="level",
+                    subject=f"{job.radios[i].id} at {job.places[k].name}",
+                    unit="dBm",
+                    predicted=round(level, 1),
+                    came=reading.rssi_dbm,
+                    low=level - SAME_LEVEL_DB,
+                    high=level + SAME_LEVEL_DB,
+                    agrees=off <= SAME_LEVEL_DB,
                 )
             )
     return found
@@ -156,7 +156,14 @@ def _zigbee(job: Job, promised: tuple[ZigbeeFigures, ...], after: str) -> list[C
         share = delivered / sent
         found.append(
             Came(
-                "Zigbee delivery", device.name, "of 1", wanted, share, float(interval.low), float(interval.high), agrees
+                kind="Zigbee delivery",
+                subject=device.name,
+                unit="of 1",
+                predicted=wanted,
+                came=share,
+                low=float(interval.low),
+                high=float(interval.high),
+                agrees=agrees,
             )
         )
     return found
@@ -188,7 +195,7 @@ def _learnt(job: Job, first: str, last: str) -> Learnt | None:
     if walls:
         told = ", ".join(f"{w.kind} {w.factor_before:.2f} to {w.factor_now:.2f} times its loss" for w in walls)
         text += f"; learnt: {told}"
-    return Learnt(len(errors[0]), rms[0], rms[1], walls, text)
+    return Learnt(readings=len(errors[0]), error_before_db=rms[0], error_now_db=rms[1], walls=walls, text=text)
 
 
 def _off(job: Job, band: Band, heard: list[tuple[int, Reading]], level: Floats) -> list[float]:

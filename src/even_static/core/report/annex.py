@@ -106,7 +106,7 @@ def _spectrum(k: Known, band: Band) -> SpectrumDrawing | None:
         for low, high in r.block.segments_mhz
     ]
     low, high = EDGES_MHZ[band]
-    return SpectrumDrawing(band, low, high, (*lanes, _lane("others", others)))
+    return SpectrumDrawing(band=band, low_mhz=low, high_mhz=high, lanes=(*lanes, _lane("others", others)))
 
 
 def _lane(name: str, stretches: Iterable[Stretch]) -> Lane:

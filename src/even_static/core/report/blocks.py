@@ -35,7 +35,7 @@ class TableBlock:
     kind: Literal["table"] = "table"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Dumbbell:
     """A value before and after, of one row: where it lies on the drawing (0..1), in words, and the verdict."""
 
@@ -74,7 +74,7 @@ class Lane:
     rows: tuple[tuple[Stretch, ...], ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SpectrumDrawing:
     """A band to scale: lanes from ``low_mhz`` to ``high_mhz``."""
 
@@ -96,7 +96,7 @@ class Chapter:
     blocks: tuple[Block, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Report:
     """The household's pages and the technician's annex. ``made_at``: ISO 8601."""
 

@@ -114,7 +114,14 @@ def brought(k: Known) -> Chapter:
 
 
 def _lost(d: Difference) -> Difference:
-    return Difference(100 * (1 - d.before), 100 * (1 - d.after), d.change, d.low, d.high, d.verdict)
+    return Difference(
+        before=100 * (1 - d.before),
+        after=100 * (1 - d.after),
+        change=d.change,
+        low=d.low,
+        high=d.high,
+        verdict=d.verdict,
+    )
 
 
 def _changes(title: str, rows: Iterable[tuple[str, Difference, str]], pattern: str) -> ChangeDrawing:
@@ -131,7 +138,14 @@ def _changes(title: str, rows: Iterable[tuple[str, Difference, str]], pattern: s
     return ChangeDrawing(
         title,
         tuple(
-            Dumbbell(n, at(d.before), at(d.after), pattern.format(d.before), pattern.format(d.after), verdict)
+            Dumbbell(
+                name=n,
+                before_at=at(d.before),
+                after_at=at(d.after),
+                before=pattern.format(d.before),
+                after=pattern.format(d.after),
+                verdict=verdict,
+            )
             for n, d, verdict in listed
         ),
     )

@@ -21,13 +21,13 @@ def report(job: Job, now: str) -> Report:
     now = by_the_house_clock(job, now)
     house = House(job)
     known = Known(
-        job,
-        house,
-        evaluate(house, job.settings) if job.nodes else None,
-        prove(job) if job.changes else None,
-        after_care(job, now),
-        now,
-        {p.id: p.name for p in job.places},
+        job=job,
+        house=house,
+        figures=evaluate(house, job.settings) if job.nodes else None,
+        proof=prove(job) if job.changes else None,
+        care=after_care(job, now),
+        now=now,
+        place={p.id: p.name for p in job.places},
     )
     pages = [
         household.wrong(known),
@@ -51,10 +51,10 @@ def report(job: Job, now: str) -> Report:
         annex.how(known),
     ]
     return Report(
-        job.title,
-        now,
-        household.headline(known),
-        tuple(c for c in pages if c.blocks),
-        tuple(c for c in behind if c.blocks),
-        letters,
+        title=job.title,
+        made_at=now,
+        headline=household.headline(known),
+        household=tuple(c for c in pages if c.blocks),
+        annex=tuple(c for c in behind if c.blocks),
+        letters=letters,
     )

@@ -14,7 +14,7 @@ from even_static.core.prove.before_after import Proof
 from even_static.core.prove.follow_up import AfterCare
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Known:
     """What the sections are made from."""
 

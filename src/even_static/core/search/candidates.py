@@ -16,7 +16,7 @@ Policy = Literal["any lawful channel", "standard set"]
 POLICIES: Final[tuple[Policy, ...]] = ("any lawful channel", "standard set")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Held:
     """Settings of which some parts are kept: the radios named (block, width, power, on or off), names and steering, the
     links' bands, the Zigbee channel."""
@@ -28,7 +28,7 @@ class Held:
     zigbee: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Rules:
     """The technician's policy for a search.
 

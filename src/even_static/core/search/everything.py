@@ -71,7 +71,7 @@ class Choices:
         return replace(self.start, radios=radios)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Best:
     """The best found so far; ``bound_rank`` is what no listed choice can beat."""
 
@@ -84,7 +84,7 @@ class Best:
     steps: int
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class _BandBound:
     """What a band can do at best: problems, bins of its radios, airtime taken, and Zigbee's share."""
 
@@ -296,7 +296,15 @@ class _Whole:
                 if self.best[0] >= before:
                     break
         key, settings, evaluation = self.best
-        return Best(settings, evaluation, proven, min(bound, key), count, self.looked_into, self.steps)
+        return Best(
+            settings=settings,
+            evaluation=evaluation,
+            proven=proven,
+            bound_rank=min(bound, key),
+            choices=count,
+            looked_into=self.looked_into,
+            steps=self.steps,
+        )
 
     def _out_of_time(self) -> bool:
         return self.deadline.over()
@@ -304,7 +312,15 @@ class _Whole:
     def _tell(self, text: str, share: float) -> None:
         if self.told is not None and self.best is not None:
             key, settings, evaluation = self.best
-            so_far = Best(settings, evaluation, False, key, 0, self.looked_into, self.steps)
+            so_far = Best(
+                settings=settings,
+                evaluation=evaluation,
+                proven=False,
+                bound_rank=key,
+                choices=0,
+                looked_into=self.looked_into,
+                steps=self.steps,
+            )
             if not self.told(text, share, so_far):
                 self.deadline.stop()
 
@@ -376,7 +392,14 @@ class _Whole:
             first = problems + house.homeless(homes[n]) + sum(p.problems for p in parts) + parts[0].zigbee_problems
             taken_airtime = sum(p.taken_airtime for p in parts)
             below = [HEADROOM_BINS - b for b in bins]
-            rank = Rank(0, first, tuple(below), parts[0].zigbee_loss, links + changed, taken_airtime)
+            rank = Rank(
+                unlawful=0,
+                problems=first,
+                headroom_shortfall=tuple(below),
+                delivery_loss=parts[0].zigbee_loss,
+                changes=links + changed,
+                airtime_from_neighbours=taken_airtime,
+            )
             found.append((rank, group, n))
         return found
 
@@ -402,7 +425,7 @@ class _Whole:
             bins.append(int(headroom_bin(head).max()))
             taken_airtime += int(airtime_bin(terms.taken_airtime).min())
             problems += int((terms.no_link + np.where(head < 1, terms.linked_musts, 0.0)).min())
-        bound = _BandBound(problems, bins, taken_airtime)
+        bound = _BandBound(problems=problems, bins=bins, taken_airtime=taken_airtime)
         if band == "2.4 GHz" and self.house.mesh_channels:
             bound.zigbee_problems, bound.zigbee_loss = self._zigbee_floor(state)
         return bound

@@ -31,7 +31,7 @@ MARGIN_STEP_DB = 1.0
 MOST_OUTLETS = 60
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Link:
     """How a placed node is fed: by cable, or by radio from another at a level that would carry so much."""
 
@@ -42,7 +42,7 @@ class Link:
     down_mbps: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Placement:
     """One choice of spots and what it does. ``short`` counts spots below what they need, ``worst_margin_db`` is that of
     the worst spot, ``covered_fraction`` the share of the rooms at the design level, ``overlap_fraction`` that where a
@@ -58,7 +58,7 @@ class Placement:
     links: tuple[Link, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Placing:
     """The best placements for each number of nodes, best first, what each further node adds, and the house as it is."""
 
@@ -102,7 +102,7 @@ def place_nodes(
             "places", "must be placed in the house, with the devices used there", "none", "spots under House"
         )
     rooms = _rooms(coverage)
-    stands = [Stand(o.storey, o.x_m, o.y_m, height_m) for o in outlets]
+    stands = [Stand(storey=o.storey, x_m=o.x_m, y_m=o.y_m, height_m=height_m) for o in outlets]
     spot_levels = _levels(coverage, stands, points)
     room_levels = _levels(coverage, stands, rooms)
     bands = [b for b in BANDS if any(r.band == b for r in job.nodes[0].radios)]
@@ -124,7 +124,7 @@ def place_nodes(
             for _, group in ranked[:keep]
         ]
     now = _now(coverage, Judge(coverage))
-    return Placing(now, found, _verdicts(now, found), compared, height_m)
+    return Placing(now=now, best=found, verdicts=_verdicts(now, found), compared=compared, height_m=height_m)
 
 
 def _wanted(job: Job) -> tuple[_Wanted, list[tuple[float, float, float]]]:
@@ -146,7 +146,7 @@ def _wanted(job: Job) -> tuple[_Wanted, list[tuple[float, float, float]]]:
     return _Wanted(ids, np.array(need), bands), points
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Verdict:
     """How a house does: spots below what they need, the worst one, the covered share of the rooms, and the share where
     a second node could take over. ``margins_db`` by spot."""
@@ -185,17 +185,24 @@ class Judge:
         best = next((i for i in (1, 0, 2) if np.isfinite(rooms[i]).any()), 0)
         covered, overlap = _shares(rooms[best], tuple(range(rooms.shape[1])))
         if not self.wanted.place_ids:
-            return Verdict(0, 0.0, None, covered, overlap, {})
+            return Verdict(
+                short=0,
+                worst_margin_db=0.0,
+                worst_place_id=None,
+                covered_fraction=covered,
+                overlap_fraction=overlap,
+                margins_db={},
+            )
         margins = _margins(self.wanted, spots, tuple(range(spots.shape[1])))
         worst = int(margins.argmin())
         by_place = {p: float(m) for p, m in zip(self.wanted.place_ids, margins, strict=True)}
         return Verdict(
-            int((margins < 0).sum()),
-            float(margins[worst]),
-            self.wanted.place_ids[worst],
-            covered,
-            overlap,
-            by_place,
+            short=int((margins < 0).sum()),
+            worst_margin_db=float(margins[worst]),
+            worst_place_id=self.wanted.place_ids[worst],
+            covered_fraction=covered,
+            overlap_fraction=overlap,
+            margins_db=by_place,
         )
 
     def _by_band(
@@ -291,20 +298,30 @@ def _placement(
     width = coverage.job.settings.of(radio.id).width_mhz
     for k, to in zip(group, _feeds(outlets, between, group) or [], strict=True):
         if to is None:
-            links.append(Link(outlets[k].id, None, None, None, None))
+            links.append(
+                Link(outlet_id=outlets[k].id, to_outlet_id=None, level_dbm=None, distance_m=None, down_mbps=None)
+            )
             continue
         level = float(between[to, k])
         carried = float(rate_steps(radio.generation, radio.band, width, radio.streams).goodput(np.array(level)))
-        links.append(Link(outlets[k].id, outlets[to].id, level, math.dist(ends[to], ends[k]), carried))
+        links.append(
+            Link(
+                outlet_id=outlets[k].id,
+                to_outlet_id=outlets[to].id,
+                level_dbm=level,
+                distance_m=math.dist(ends[to], ends[k]),
+                down_mbps=carried,
+            )
+        )
     return Placement(
-        tuple(outlets[k].id for k in group),
-        tuple(outlets[k].name for k in group),
-        int((margins < 0).sum()),
-        float(margins[worst]),
-        wanted.place_ids[worst],
-        covered,
-        overlap,
-        tuple(links),
+        outlet_ids=tuple(outlets[k].id for k in group),
+        names=tuple(outlets[k].name for k in group),
+        short=int((margins < 0).sum()),
+        worst_margin_db=float(margins[worst]),
+        worst_place_id=wanted.place_ids[worst],
+        covered_fraction=covered,
+        overlap_fraction=overlap,
+        links=tuple(links),
     )
 
 
@@ -314,14 +331,14 @@ def _now(coverage: Coverage, judge: Judge) -> Placement | None:
         return None
     found = judge.verdict()
     return Placement(
-        tuple(n.outlet_id or "" for n in standing),
-        tuple(n.name for n in standing),
-        found.short,
-        found.worst_margin_db,
-        found.worst_place_id or "",
-        found.covered_fraction,
-        found.overlap_fraction,
-        (),
+        outlet_ids=tuple(n.outlet_id or "" for n in standing),
+        names=tuple(n.name for n in standing),
+        short=found.short,
+        worst_margin_db=found.worst_margin_db,
+        worst_place_id=found.worst_place_id or "",
+        covered_fraction=found.covered_fraction,
+        overlap_fraction=found.overlap_fraction,
+        links=(),
     )
 
 

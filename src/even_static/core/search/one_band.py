@@ -33,7 +33,7 @@ Packed = tuple[int, int]
 WORST: Packed = (np.iinfo(np.int64).max, np.iinfo(np.int64).max)
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class BandResult:
     """Best blocks found in a band: by radio index; the packed key and its proven bound; whether they meet."""
 
@@ -52,7 +52,7 @@ class BandResult:
         return unpack_first(self.bound[0], self.radios)
 
 
-@dataclass(slots=True, eq=False)
+@dataclass(kw_only=True, slots=True, eq=False)
 class BandProblem:
     """One band made ready for search. A variable is a radio, or several that a radio link ties to one block."""
 
@@ -114,18 +114,18 @@ def band_problem(
     groups, blocks = [groups[v] for v in order], [blocks[v] for v in order]
     terms = {r: state.rows(r, b) for group, b in zip(groups, blocks, strict=True) for r in group}
     problem = BandProblem(
-        state,
-        band,
-        radios,
-        groups,
-        blocks,
-        [setting_block(house.radios[g[0]], settings.of(house.radios[g[0]].id)) for g in groups],
-        terms,
-        {},
-        {},
-        [],
-        [],
-        settings.zigbee_channel if job.zigbee is not None or job.thread is None else job.thread.channel,
+        state=state,
+        band=band,
+        radios=radios,
+        groups=groups,
+        blocks=blocks,
+        present=[setting_block(house.radios[g[0]], settings.of(house.radios[g[0]].id)) for g in groups],
+        terms=terms,
+        share={},
+        extra={},
+        changed=[],
+        zigbee_channels=[],
+        zigbee_present=settings.zigbee_channel if job.zigbee is not None or job.thread is None else job.thread.channel,
     )
     now = job.settings
     for group, options in zip(groups, blocks, strict=True):
@@ -328,14 +328,14 @@ class _Search:
             key = bound = self._without_radios()
         zigbee = p.zigbee_channels[self.best_zigbee] if p.zigbee_base is not None else p.zigbee_present
         return BandResult(
-            {r: p.blocks[v][i] for v, i in self.best_placed.items() for r in p.groups[v]},
-            zigbee,
-            key,
-            bound,
-            bound == key,
-            self.steps,
-            len(p.radios),
-            bool(p.groups) and not self.best_placed,
+            blocks={r: p.blocks[v][i] for v, i in self.best_placed.items() for r in p.groups[v]},
+            zigbee_channel=zigbee,
+            key=key,
+            bound=bound,
+            proven=bound == key,
+            steps=self.steps,
+            radios=len(p.radios),
+            hopeless=bool(p.groups) and not self.best_placed,
         )
 
     def _without_radios(self) -> Packed:

@@ -31,7 +31,7 @@ PLANS_SHARE = 0.95
 Told = Callable[[str, float, Best], bool]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TriedWay:
     """A way for the nodes to stand: outlets by node, the house's figures there with the settings as they are, and the
     figures with the best settings where it was searched."""
@@ -106,12 +106,12 @@ def make_placed_plan(
         plan = searched.get(names)
         ways.append(
             TriedWay(
-                _as_tuple(stands),
-                names,
-                figures.problems,
-                figures.headroom,
-                None if plan is None else plan.evaluation.problems,
-                None if plan is None else plan.evaluation.headroom,
+                stands=_as_tuple(stands),
+                outlets=names,
+                problems=figures.problems,
+                headroom=figures.headroom,
+                best_problems=None if plan is None else plan.evaluation.problems,
+                best_headroom=None if plan is None else plan.evaluation.headroom,
             )
         )
     now = evaluate(house, job.settings)
@@ -138,7 +138,7 @@ def _outlets(job: Job, node: Node) -> list[Outlet]:
 
 
 def _stand(outlet: Outlet) -> Stand:
-    return Stand(outlet.storey, outlet.x_m, outlet.y_m, SHELF_M)
+    return Stand(storey=outlet.storey, x_m=outlet.x_m, y_m=outlet.y_m, height_m=SHELF_M)
 
 
 def _as_tuple(stands: dict[str, Stand]) -> tuple[NodeStand, ...]:

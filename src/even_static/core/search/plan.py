@@ -38,7 +38,7 @@ class Bound:
     headroom: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Alternative:
     """Another setting: what kind of choice it is, its name, why one might make it, what it is and what it does."""
 
@@ -49,7 +49,7 @@ class Alternative:
     evaluation: Evaluation
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """The best setting found, compared with the present one.
 
@@ -71,7 +71,7 @@ class Plan:
     """How the plan does where neighbours and levels turn out otherwise than measured."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Found:
     """Result of one search over all bands."""
 
@@ -117,7 +117,14 @@ def _whole(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Blo
     rank = min(min(f.bound_rank for f in found), evaluation.rank)
     bound = Bound(rank.problems, rank.worst_headroom_bin * HEADROOM_BIN)
     steps, choices = sum(f.steps for f in found), sum(f.choices for f in found)
-    return Found(settings, evaluation, all(f.proven for f in found), bound, steps, choices)
+    return Found(
+        settings=settings,
+        evaluation=evaluation,
+        proven=all(f.proven for f in found),
+        bound=bound,
+        steps=steps,
+        choices=choices,
+    )
 
 
 def _channels(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Block] | None) -> Found:
@@ -136,11 +143,11 @@ def _channels(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, 
             results[band] = solve(problem, mine.part(1 / (len(BANDS) - i)))
         settings = _merge(house, start, list(results.values()))
         found = Found(
-            settings,
-            evaluate(house, settings),
-            all(r.proven for r in results.values()),
-            _bound(house, start, list(results.values())),
-            sum(r.steps for r in results.values()),
+            settings=settings,
+            evaluation=evaluate(house, settings),
+            proven=all(r.proven for r in results.values()),
+            bound=_bound(house, start, list(results.values())),
+            steps=sum(r.steps for r in results.values()),
         )
         if best is None or found.evaluation.rank < best.evaluation.rank:
             best = replace(found, proven=found.proven and (best is None or best.proven))
@@ -205,17 +212,25 @@ def make_plan(
     took = time.monotonic() - began
     alternatives = _schools(house, rules, found, deadline.part(BESIDE_SHARE), pinned)
     if rules.whole:
-        channels = Rules(rules.policy, rules.avoid_radar, held=rules.held)
+        channels = Rules(policy=rules.policy, avoid_radar=rules.avoid_radar, held=rules.held)
         only = best_settings(house, channels, deadline.part(BESIDE_SHARE), pinned)
         reason = "power, links and steering stay as they are"
-        alternatives.append(Alternative("school", "channels only", reason, only.settings, only.evaluation))
+        alternatives.append(
+            Alternative(
+                kind="school", name="channels only", reason=reason, settings=only.settings, evaluation=only.evaluation
+            )
+        )
     for name, reason, pick in (
         ("fewest networks", "the channel on which the fewest networks are heard", fewest_networks),
         ("furthest number", "the number furthest from everybody else's", furthest_number),
         ("careful technician", "1/6/11 by least use, 80 MHz apart at 5 GHz, middle power, Zigbee clear of it", careful),
     ):
         settings = pick(house, with_lawful_power(house.job, house.job.settings))
-        alternatives.append(Alternative("rule of thumb", name, reason, settings, evaluate(house, settings)))
+        alternatives.append(
+            Alternative(
+                kind="rule of thumb", name=name, reason=reason, settings=settings, evaluation=evaluate(house, settings)
+            )
+        )
     settings, evaluation, futures = found.settings, found.evaluation, None
     if rules.whole:
         # What wins only as measured but can hurt is not chosen over what is safe.
@@ -227,17 +242,17 @@ def make_plan(
     alternatives += runners_up(house, rules, settings, deadline)
     alternatives += other_choices(house, rules, settings, deadline)
     return Plan(
-        settings,
-        evaluation,
-        evaluate(house, house.job.settings),
-        found.proven,
-        found.bound,
-        rules.policy,
-        took,
-        found.steps,
-        tuple(alternatives),
-        found.choices,
-        futures,
+        settings=settings,
+        evaluation=evaluation,
+        now=evaluate(house, house.job.settings),
+        proven=found.proven,
+        bound=found.bound,
+        policy=rules.policy,
+        seconds=took,
+        steps=found.steps,
+        alternatives=tuple(alternatives),
+        choices=found.choices,
+        futures=futures,
     )
 
 
@@ -253,7 +268,11 @@ def _schools(
         other = found
         if policy != rules.policy:
             other = best_settings(house, replace(rules, policy=policy), deadline, pinned)
-        schools.append(Alternative("school", policy, reasons[policy], other.settings, other.evaluation))
+        schools.append(
+            Alternative(
+                kind="school", name=policy, reason=reasons[policy], settings=other.settings, evaluation=other.evaluation
+            )
+        )
     return schools
 
 
@@ -287,7 +306,11 @@ def other_choices(house: House, rules: Rules, settings: Settings, deadline: Dead
         best = min(tried, key=lambda t: t[0].rank, default=None)
         if best is not None:
             name = f"{what} {_differs(settings, best[1])}"
-            found.append(Alternative("next best", name, "all else as planned", best[1], best[0]))
+            found.append(
+                Alternative(
+                    kind="next best", name=name, reason="all else as planned", settings=best[1], evaluation=best[0]
+                )
+            )
     return found
 
 
@@ -333,5 +356,13 @@ def runners_up(house: House, rules: Rules, settings: Settings, deadline: Deadlin
                 settings, radios=tuple(with_block(s, blocks[best]) if s.radio_id in ids else s for s in settings.radios)
             )
             name = f"{' and '.join(sorted(ids))} on {blocks[best].channel} at {blocks[best].width_mhz} MHz"
-            found.append(Alternative("next best", name, "all else as planned", changed, evaluate(house, changed)))
+            found.append(
+                Alternative(
+                    kind="next best",
+                    name=name,
+                    reason="all else as planned",
+                    settings=changed,
+                    evaluation=evaluate(house, changed),
+                )
+            )
     return found

@@ -33,7 +33,7 @@ OUTSIDE_M = 2.0
 ALIKE_DB = 6.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PowerStep:
     """One step of a radio and what it does, the other radios as they are. ``border_dbm`` is the level where devices
     change to another node, ``ground_outside_fraction`` the share of the ground outside where neighbours must wait.
@@ -49,7 +49,7 @@ class PowerStep:
     answered: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RadioPower:
     """A radio's steps, the one advised, and why."""
 
@@ -150,14 +150,14 @@ def _step(
     border = np.abs(rooms - other_rooms) <= BORDER_DB
     both = (rooms >= HANDOVER_DBM) & (other_rooms >= HANDOVER_DBM)
     return PowerStep(
-        eirp,
-        int((margins < 0).sum()),
-        float(margins.min()) if len(margins) else None,
-        float((best >= DESIGN_LEVEL_DBM).mean()),
-        float(np.median(best[border])) if border.any() else None,
-        float(both.mean()),
-        float((outside >= DECODE_DEFER_DBM).mean()) if len(outside) else 0.0,
-        answered,
+        eirp_dbm=eirp,
+        short=int((margins < 0).sum()),
+        worst_margin_db=float(margins.min()) if len(margins) else None,
+        covered_fraction=float((best >= DESIGN_LEVEL_DBM).mean()),
+        border_dbm=float(np.median(best[border])) if border.any() else None,
+        overlap_fraction=float(both.mean()),
+        ground_outside_fraction=float((outside >= DECODE_DEFER_DBM).mean()) if len(outside) else 0.0,
+        answered=answered,
     )
 
 
@@ -215,7 +215,16 @@ def _advised(coverage: Coverage, radio: Radio, now: float, steps: list[PowerStep
             reasons.append(f"louder only widens the overlap to {highest.overlap_fraction:.0%}{more}")
         if alone:
             reasons.append("neighbours are behind the wall: no louder than the spots need")
-    return RadioPower(radio.id, radio.band, now, chosen.eirp_dbm, useful, alone, steps, reasons)
+    return RadioPower(
+        radio_id=radio.id,
+        band=radio.band,
+        now_dbm=now,
+        advised_dbm=chosen.eirp_dbm,
+        useful_dbm=useful,
+        alone=alone,
+        steps=steps,
+        reasons=reasons,
+    )
 
 
 def cells_note(coverage: Coverage, node_id: str) -> str | None:

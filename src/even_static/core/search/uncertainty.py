@@ -28,7 +28,7 @@ READ_SPREAD_DB, UNREAD_SPREAD_DB = 2.0, 4.0
 MOST_HARM = 0.05
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Futures:
     """A plan in drawn futures, against the present setting in the same ones. Headrooms and problems: the middle, and
     the tenth of the futures that is worst."""
@@ -104,14 +104,14 @@ def weigh(
     problems = np.array([e.problems for e in mine], dtype=np.float64)
     headroom = np.array([counted_headroom(e.headroom) for e in mine])
     return plans[taken], Futures(
-        draws,
-        better[taken],
-        worse[taken],
-        float(np.median(problems)),
-        float(np.quantile(problems, 0.9)),
-        float(np.median(headroom)),
-        float(np.quantile(headroom, 0.1)),
-        passed_over,
-        tuple(parts),
-        tuple(worse_in[taken]),
+        draws=draws,
+        better=better[taken],
+        worse=worse[taken],
+        problems_middle=float(np.median(problems)),
+        problems_bad=float(np.quantile(problems, 0.9)),
+        headroom_middle=float(np.median(headroom)),
+        headroom_bad=float(np.quantile(headroom, 0.1)),
+        passed_over=passed_over,
+        parts=tuple(parts),
+        worse_in=tuple(worse_in[taken]),
     )

@@ -35,7 +35,7 @@ _WIDE_CENTRES_6: Final[dict[int, tuple[int, ...]]] = {
 ZIGBEE_CHANNELS: Final[tuple[int, ...]] = tuple(range(11, 27))
 
 
-@dataclass(frozen=True, slots=True, order=True)
+@dataclass(kw_only=True, frozen=True, slots=True, order=True)
 class Block:
     """The spectrum that a network uses: its primary channel, centre and width, and a second segment for 80+80 MHz."""
 
@@ -110,10 +110,10 @@ def blocks(band: Band, width_mhz: int) -> tuple[Block, ...]:
     """Every block of one width in a band with each primary channel it may have."""
     found = []
     for centre in centres_mhz(band, width_mhz):
-        for sub in Block(band, 0, centre, width_mhz).subchannels_mhz:
+        for sub in Block(band=band, channel=0, centre_mhz=centre, width_mhz=width_mhz).subchannels_mhz:
             if width_mhz == 40 and band == "2.4 GHz" and abs(sub - centre) != 10:
                 continue
-            found.append(Block(band, channel_of_mhz(sub), centre, width_mhz))
+            found.append(Block(band=band, channel=channel_of_mhz(sub), centre_mhz=centre, width_mhz=width_mhz))
     return tuple(sorted(found))
 
 

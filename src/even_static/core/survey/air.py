@@ -41,7 +41,7 @@ def newest_listens(
     return newest
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(kw_only=True, frozen=True, slots=True, eq=False)
 class Air:
     """Levels by network and place.
 
@@ -146,7 +146,14 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
     assumed = np.array([n.channel_use_fraction is None for n in ordered], dtype=bool)
     use = np.array([_use(n) for n in ordered], dtype=np.float64)
     found = Air(
-        ordered, rssi, use, assumed, own_rssi, own_eirp, heard, others_of(job, None if hours is None else hours[0])
+        networks=ordered,
+        rssi_dbm=rssi,
+        use_fraction=use,
+        assumed=assumed,
+        own_rssi_dbm=own_rssi,
+        own_eirp_dbm=own_eirp,
+        heard=heard,
+        others=others_of(job, None if hours is None else hours[0]),
     )
     if not job.energy_scans:
         return found

@@ -24,7 +24,7 @@ Narrow = Literal["the line", "the Wi-Fi", "neither", "not known yet"]
 CameraState = Literal["good", "at its least", "too slow", "not tested"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RoomLink:
     """What was measured in a room, newest test of each kind; ``narrow`` is what holds it back."""
 
@@ -41,7 +41,7 @@ class RoomLink:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CameraSpot:
     """A device that uploads steadily, judged by the upload measured where it hangs."""
 
@@ -53,7 +53,7 @@ class CameraSpot:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LineVerdict:
     """The line beside what is paid for, each room beside the line, and the camera spots."""
 
@@ -91,14 +91,14 @@ def line_or_wifi(job: Job) -> LineVerdict:
         line = "the Wi-Fi"
         text += f" The Wi-Fi is narrower in {len(slow)} of {len(rooms)} tested rooms."
     return LineVerdict(
-        down,
-        up,
-        paid.down_mbps if paid else None,
-        paid.up_mbps if paid else None,
-        line,
-        text,
-        rooms,
-        [_camera(job, d) for d in job.devices if is_camera(d)],
+        wired_down_mbps=down,
+        wired_up_mbps=up,
+        paid_down_mbps=paid.down_mbps if paid else None,
+        paid_up_mbps=paid.up_mbps if paid else None,
+        line=line,
+        text=text,
+        rooms=rooms,
+        cameras=[_camera(job, d) for d in job.devices if is_camera(d)],
     )
 
 
@@ -123,7 +123,19 @@ def _room(job: Job, place_id: str, wired: Spread | None) -> RoomLink:
     # Against this computer measures the house alone; against the internet the line counts too.
     test = _newest(job, "wi-fi", "this computer", place_id) or _newest(job, "wi-fi", "the internet", place_id)
     if test is None:
-        return RoomLink(place_id, None, None, None, None, None, None, None, None, "not known yet", "not tested")
+        return RoomLink(
+            place_id=place_id,
+            tested_at=None,
+            reach=None,
+            down_mbps=None,
+            up_mbps=None,
+            idle_ms=None,
+            loaded_ms=None,
+            jitter_ms=None,
+            stalls=None,
+            narrow="not known yet",
+            text="not tested",
+        )
     down, up = spread_of(test.down_mbps), spread_of(test.up_mbps)
     assert down is not None
     idle, loaded, jitter = (spread_of(v) for v in (test.idle_ms, test.latency_ms, test.jitter_ms))
@@ -144,17 +156,17 @@ def _room(job: Job, place_id: str, wired: Spread | None) -> RoomLink:
     if any(test.stalls):
         text += f"; stalled {sum(test.stalls)} times, up to {max(test.longest_stall_ms, default=0) / 1000:.1f} s"
     return RoomLink(
-        place_id,
-        test.tested_at,
-        test.reach,
-        down,
-        up,
-        idle.median if idle else None,
-        loaded.median if loaded else None,
-        jitter.median if jitter else None,
-        sum(test.stalls) if test.stalls else None,
-        narrow,
-        text,
+        place_id=place_id,
+        tested_at=test.tested_at,
+        reach=test.reach,
+        down_mbps=down,
+        up_mbps=up,
+        idle_ms=idle.median if idle else None,
+        loaded_ms=loaded.median if loaded else None,
+        jitter_ms=jitter.median if jitter else None,
+        stalls=sum(test.stalls) if test.stalls else None,
+        narrow=narrow,
+        text=text,
     )
 
 
@@ -165,10 +177,14 @@ def _camera(job: Job, device: Device) -> CameraSpot:
     up = spread_of(test.up_mbps) if test else None
     if up is None:
         text = "hold a phone where it hangs, on the network that it uses, and test"
-        return CameraSpot(device.id, device.name, device.place_id, None, "not tested", text)
+        return CameraSpot(
+            device_id=device.id, name=device.name, place_id=device.place_id, up_mbps=None, state="not tested", text=text
+        )
     # The worst run counts: a camera uploads all the time.
     state: CameraState = (
         "good" if up.lowest >= CAMERA_WANTED_MBPS else "at its least" if up.lowest >= CAMERA_LEAST_MBPS else "too slow"
     )
     text = f"{up.lowest:.1f} to {up.highest:.1f} Mb/s up; {CAMERA_WANTED_MBPS:g} wanted, {CAMERA_LEAST_MBPS:g} least"
-    return CameraSpot(device.id, device.name, device.place_id, up, state, text)
+    return CameraSpot(
+        device_id=device.id, name=device.name, place_id=device.place_id, up_mbps=up, state=state, text=text
+    )

@@ -28,7 +28,7 @@ class RunSamples:
     loaded_ms: list[float]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RunFigures:
     """One run in figures; latencies are medians."""
 
@@ -97,13 +97,13 @@ def run_figures(run: RunSamples) -> RunFigures:
         raise BadInput("idle_ms", "must hold latencies before and under load", "none", "some of each")
     stops = [stalls(run.down), stalls(run.up)]
     return RunFigures(
-        rates[0],
-        rates[1],
-        statistics.median(run.idle_ms),
-        statistics.median(run.loaded_ms),
-        jitter_ms(run.loaded_ms),
-        sum(n for n, _ in stops),
-        max(longest for _, longest in stops),
+        down_mbps=rates[0],
+        up_mbps=rates[1],
+        idle_ms=statistics.median(run.idle_ms),
+        loaded_ms=statistics.median(run.loaded_ms),
+        jitter_ms=jitter_ms(run.loaded_ms),
+        stalls=sum(n for n, _ in stops),
+        longest_stall_ms=max(longest for _, longest in stops),
     )
 
 

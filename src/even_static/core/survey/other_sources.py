@@ -35,7 +35,7 @@ Ints = NDArray[np.intp]
 FAINTEST_DBM = -140.0
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(kw_only=True, frozen=True, slots=True, eq=False)
 class Others:
     """Everything else at 2.4 GHz, line by line. ``ids`` and ``names``: whose line it is; ``level_dbm``: shape (lines,
     places), while it sends; ``use_fraction``: share of the hour, shape (lines,); ``kinds``: mask and width of each."""
@@ -54,7 +54,9 @@ class Others:
 def nothing_else(places: int) -> Others:
     """Nothing but Wi-Fi."""
     none = np.zeros(0)
-    return Others((), (), np.zeros((0, places)), none.astype(np.intp), (), none)
+    return Others(
+        ids=(), names=(), level_dbm=np.zeros((0, places)), centre_mhz=none.astype(np.intp), kinds=(), use_fraction=none
+    )
 
 
 def in_use(sender: OtherSender, hour: int | None) -> bool:
@@ -123,12 +125,12 @@ def others_of(job: Job, hour: int | None = None, running: str | None = None) -> 
     if not found:
         return nothing_else(len(job.places))
     return Others(
-        tuple(f[0] for f in found),
-        tuple(f[1] for f in found),
-        np.array([f[2] for f in found], dtype=np.float64),
-        np.array([f[3].centre_mhz for f in found], dtype=np.intp),
-        tuple((f[4], f[3].width_mhz) for f in found),
-        np.array([f[5] for f in found], dtype=np.float64),
+        ids=tuple(f[0] for f in found),
+        names=tuple(f[1] for f in found),
+        level_dbm=np.array([f[2] for f in found], dtype=np.float64),
+        centre_mhz=np.array([f[3].centre_mhz for f in found], dtype=np.intp),
+        kinds=tuple((f[4], f[3].width_mhz) for f in found),
+        use_fraction=np.array([f[5] for f in found], dtype=np.float64),
     )
 
 
@@ -160,7 +162,7 @@ def _spread(job: Job, known: dict[int, float]) -> Floats:
     return np.asarray(np.maximum(levels, FAINTEST_DBM), dtype=np.float64)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class EnergyFigure:
     """An energy scan's channel beside what the heard networks explain there, in dBm."""
 
@@ -181,12 +183,12 @@ def with_unexplained(others: Others, figures: list[EnergyFigure], job: Job) -> O
     levels = [_spread(job, {index[f.place_id]: f.level_dbm}) for f in extra]
     kinds: tuple[tuple[Modulation, int], ...] = tuple(("zigbee", 2) for _ in extra)
     return Others(
-        (*others.ids, *(f"energy-{f.channel}" for f in extra)),
-        (*others.names, *(f"energy on Zigbee channel {f.channel} that nothing heard explains" for f in extra)),
-        np.concatenate([others.level_dbm, np.array(levels)]),
-        np.concatenate([others.centre_mhz, np.array([zigbee_mhz(f.channel) for f in extra], dtype=np.intp)]),
-        (*others.kinds, *kinds),
-        np.concatenate([others.use_fraction, np.full(len(extra), UNEXPLAINED_DUTY)]),
+        ids=(*others.ids, *(f"energy-{f.channel}" for f in extra)),
+        names=(*others.names, *(f"energy on Zigbee channel {f.channel} that nothing heard explains" for f in extra)),
+        level_dbm=np.concatenate([others.level_dbm, np.array(levels)]),
+        centre_mhz=np.concatenate([others.centre_mhz, np.array([zigbee_mhz(f.channel) for f in extra], dtype=np.intp)]),
+        kinds=(*others.kinds, *kinds),
+        use_fraction=np.concatenate([others.use_fraction, np.full(len(extra), UNEXPLAINED_DUTY)]),
     )
 
 
@@ -216,7 +218,16 @@ def energy_figures(
                 if inside > best:
                     best, by = inside, name
             more = energy.level_dbm > best + UNEXPLAINED_DB and energy.level_dbm > -90.0
-            found.append(EnergyFigure(scan.place_id, energy.channel, energy.level_dbm, best, by, more))
+            found.append(
+                EnergyFigure(
+                    place_id=scan.place_id,
+                    channel=energy.channel,
+                    level_dbm=energy.level_dbm,
+                    explained_dbm=best,
+                    by=by,
+                    unexplained=more,
+                )
+            )
     return found
 
 

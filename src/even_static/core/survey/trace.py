@@ -26,7 +26,7 @@ LEAST_DB = 1.0
 LEAST_LEVELS = 2
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TraceStep:
     """Something that came into the path (or left it, with a negative loss): where, computed and measured loss in dB."""
 
@@ -37,7 +37,7 @@ class TraceStep:
     spread_db: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TraceLine:
     """One radio's level along the way: ``at_m`` from the beginning and ``level_dbm``, and what came into its path."""
 
@@ -48,7 +48,7 @@ class TraceLine:
     steps: list[TraceStep]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TraceView:
     """A walk in figures; ``costliest`` is the step that measured most, in words."""
 
@@ -83,7 +83,15 @@ def trace_view(job: Job, coverage: Coverage | None, trace: Trace) -> TraceView:
         steps: list[TraceStep] = []
         if coverage is not None and a is not None and b is not None:
             steps = _steps(job, coverage, trace, radio.id, radio.band, a, b, at, level)
-        lines.append(TraceLine(radio.id, radio.band, [round(float(x), 2) for x in at], level.tolist(), steps))
+        lines.append(
+            TraceLine(
+                radio_id=radio.id,
+                band=radio.band,
+                at_m=[round(float(x), 2) for x in at],
+                level_dbm=level.tolist(),
+                steps=steps,
+            )
+        )
     lines.sort(key=lambda line: -max(line.level_dbm))
     found = [(s.measured_db, s, line) for line in lines for s in line.steps if s.computed_db > 0]
     costliest = None
@@ -94,7 +102,15 @@ def trace_view(job: Job, coverage: Coverage | None, trace: Trace) -> TraceView:
                 f"{step.what}, {step.at_m:.1f} m on the way: {step.measured_db:.0f} ± {step.spread_db:.0f} dB of "
                 f"{line.radio_id} ({step.computed_db:.0f} dB by the book)"
             )
-    return TraceView(trace.id, trace.from_place_id, trace.to_place_id, trace.walked_at, way, lines, costliest)
+    return TraceView(
+        id=trace.id,
+        from_place_id=trace.from_place_id,
+        to_place_id=trace.to_place_id,
+        walked_at=trace.walked_at,
+        way_m=way,
+        lines=lines,
+        costliest=costliest,
+    )
 
 
 def _steps(
@@ -145,7 +161,11 @@ def _steps(
         what = " and ".join(dict.fromkeys(names or left))
         found.append(
             TraceStep(
-                round(where, 1), what, float(loss @ change), float(before.mean() - after.mean()), max(spread, 0.5)
+                at_m=round(where, 1),
+                what=what,
+                computed_db=float(loss @ change),
+                measured_db=float(before.mean() - after.mean()),
+                spread_db=max(spread, 0.5),
             )
         )
     return found

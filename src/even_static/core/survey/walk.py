@@ -31,7 +31,7 @@ MOST_ROUND = 9
 WORTH_DB = 0.05
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RoundStop:
     """A stop of the round: why there, in numbers."""
 
@@ -54,7 +54,7 @@ class Round:
     house_db: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StrangeReading:
     """A reading that neither the house nor the readings nearby explain."""
 
@@ -66,7 +66,7 @@ class StrangeReading:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Offset:
     """What an instrument reads beside another at a common spot."""
 
@@ -157,14 +157,15 @@ def plan_round(coverage: Coverage, from_place_id: str | None = None) -> Round:
         after_db = math.sqrt(spread**2 * READING_ERROR_DB**2 / (spread**2 + READING_ERROR_DB**2))
         stops.append(
             RoundStop(
-                ids[k],
-                leg,
-                spread,
-                after_db,
-                house_from,
-                house_to,
-                ids[k] in measured,
-                f"still ±{spread:.1f} dB here; a reading takes {house_from - house_to:.2f} dB off the house's mean",
+                place_id=ids[k],
+                walk_m=leg,
+                spread_db=spread,
+                spread_after_db=after_db,
+                house_before_db=house_from,
+                house_after_db=house_to,
+                measured=ids[k] in measured,
+                reason=f"still ±{spread:.1f} dB here; "
+                f"a reading takes {house_from - house_to:.2f} dB off the house's mean",
             )
         )
         at = k
@@ -227,7 +228,14 @@ def strange_readings(coverage: Coverage) -> list[StrangeReading]:
             f"{names[seen.place_id]}: {seen.radio_id} is {abs(off):.0f} dB {word} than anything nearby explains: {ask}"
         )
         found.append(
-            StrangeReading(seen.listen_id, seen.place_id, seen.radio_id, off, float(fit.left_out_spread_db[i]), text)
+            StrangeReading(
+                listen_id=seen.listen_id,
+                place_id=seen.place_id,
+                radio_id=seen.radio_id,
+                off_db=off,
+                spread_db=float(fit.left_out_spread_db[i]),
+                text=text,
+            )
         )
     return sorted(found, key=lambda s: -abs(s.off_db))
 
@@ -250,7 +258,13 @@ def instrument_offset(job: Job, instrument_id: str, place_id: str) -> Offset:
     middle = statistics.median(apart)
     # Median absolute deviation times 1.4826, over the root of the count: Huber, Robust Statistics (1981) 5.1.
     wide = 1.4826 * statistics.median(abs(d - middle) for d in apart)
-    return Offset(instrument_id, place_id, middle, max(wide / math.sqrt(len(both)), 0.5), len(both))
+    return Offset(
+        instrument_id=instrument_id,
+        place_id=place_id,
+        offset_db=middle,
+        spread_db=max(wide / math.sqrt(len(both)), 0.5),
+        networks=len(both),
+    )
 
 
 def with_offset(job: Job, instrument_id: str, place_id: str) -> Job:
@@ -294,7 +308,7 @@ class Series:
     samples_dbm: tuple[RssiDbm, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Settling:
     """What a series says so far; ``error_db`` is how well its middle is known."""
 
@@ -317,10 +331,12 @@ def settling(series: Series) -> Settling:
     # Meters show whole decibels: a spread of less than half of one is not seen.
     error = 1.2533 * max(spread, 0.5) / math.sqrt(len(levels))
     done = len(levels) >= SETTLED_SAMPLES and error <= SETTLED_DB
-    return Settling(series.bssid, float(middle), spread, len(levels), error, done)
+    return Settling(
+        bssid=series.bssid, median_dbm=float(middle), spread_db=spread, count=len(levels), error_db=error, settled=done
+    )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MarginAtSpot:
     """One band at a spot: own level, the strongest interferer on the same spectrum, and the margin over it."""
 
@@ -343,18 +359,22 @@ def margins_at_spot(job: Job, settings: Settings, readings: tuple[Reading, ...])
             continue
         margin = margin_of(job, settings, readings, band)
         if margin is None:
-            found.append(MarginAtSpot(band, None, None, None, None, None))
+            found.append(
+                MarginAtSpot(
+                    band=band, own_dbm=None, radio_id=None, interferer_dbm=None, interferer_ssid=None, margin_db=None
+                )
+            )
             continue
         interferer = margin.interferer
         found.append(
             MarginAtSpot(
-                band,
-                margin.own.rssi_dbm,
-                by_address[margin.own.bssid],
-                margin.floor_dbm if interferer is not None else None,
-                interferer.ssid if interferer is not None else None,
-                margin.margin_db if interferer is not None else None,
-                interferer is None or margin.margin_db >= CLEAR_MARGIN_DB,
+                band=band,
+                own_dbm=margin.own.rssi_dbm,
+                radio_id=by_address[margin.own.bssid],
+                interferer_dbm=margin.floor_dbm if interferer is not None else None,
+                interferer_ssid=interferer.ssid if interferer is not None else None,
+                margin_db=margin.margin_db if interferer is not None else None,
+                clear=interferer is None or margin.margin_db >= CLEAR_MARGIN_DB,
             )
         )
     return found
@@ -402,5 +422,14 @@ def listen_of(
     if not bands:
         raise BadInput("series", "must hold at least one radio's levels", "none", "one or more")
     return Listen(
-        key, place_id, heard_at, source, bands, tuple(readings), job.settings, stands_now(job), instrument_id, running
+        id=key,
+        place_id=place_id,
+        heard_at=heard_at,
+        source=source,
+        bands=bands,
+        readings=tuple(readings),
+        settings=job.settings,
+        stands=stands_now(job),
+        instrument_id=instrument_id,
+        running=running,
     )

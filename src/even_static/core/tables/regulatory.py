@@ -11,7 +11,7 @@ from typing import Any
 from even_static.core.errors import BadInput
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Rule:
     """One stretch of spectrum: edges and widest channel in MHz, radiated power in dBm, and its conditions."""
 
@@ -67,11 +67,11 @@ def country(code: str) -> Country:
     flags = ("no_ofdm", "indoor_only", "dfs", "no_initiating", "auto_width")
     rules = tuple(
         Rule(
-            r["low_mhz"],
-            r["high_mhz"],
-            r["max_width_mhz"],
-            r["max_eirp_dbm"],
-            *(f in r["flags"] for f in flags),
+            low_mhz=r["low_mhz"],
+            high_mhz=r["high_mhz"],
+            max_width_mhz=r["max_width_mhz"],
+            max_eirp_dbm=r["max_eirp_dbm"],
+            **{f: f in r["flags"] for f in flags},
         )
         for r in entry["rules"]
     )

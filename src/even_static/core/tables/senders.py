@@ -31,7 +31,7 @@ class Line:
     share: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SenderUsual:
     """A kind of sender: lines, mask, radiated power in dBm, share of the time that it sends while it runs, and what
     one does about it. ``tuned`` is true where its centre is to be given."""
@@ -50,49 +50,68 @@ _HOPS: Final = tuple(Line(2412 + 20 * k, 20, 1 / 4) for k in range(4))
 
 USUAL: Final[dict[SenderKind, SenderUsual]] = {
     "microwave oven": SenderUsual(
-        "microwave oven",
-        (Line(2458, 20, 1.0),),
-        "ofdm",
-        16.0,
-        0.5,
-        False,
-        "it sends for half of each mains cycle: keep the hub and any node 3 m away, and busy devices off 2.4 GHz",
+        kind="microwave oven",
+        lines=(Line(2458, 20, 1.0),),
+        mask="ofdm",
+        eirp_dbm=16.0,
+        duty_fraction=0.5,
+        tuned=False,
+        advice="it sends for half of each mains cycle: keep the hub and any node 3 m away, "
+        "and busy devices off 2.4 GHz",
     ),
     "Bluetooth": SenderUsual(
-        "Bluetooth", _HOPS, "ofdm", 6.0, 0.2, False, "it hops over the whole band: keep it a metre from the hub"
+        kind="Bluetooth",
+        lines=_HOPS,
+        mask="ofdm",
+        eirp_dbm=6.0,
+        duty_fraction=0.2,
+        tuned=False,
+        advice="it hops over the whole band: keep it a metre from the hub",
     ),
     "analogue camera": SenderUsual(
-        "analogue camera",
-        (Line(2432, 20, 1.0),),
-        "ofdm",
-        10.0,
-        1.0,
-        True,
-        "it never stops sending: move it to its highest or lowest channel, or replace it",
+        kind="analogue camera",
+        lines=(Line(2432, 20, 1.0),),
+        mask="ofdm",
+        eirp_dbm=10.0,
+        duty_fraction=1.0,
+        tuned=True,
+        advice="it never stops sending: move it to its highest or lowest channel, or replace it",
     ),
     "baby monitor": SenderUsual(
-        "baby monitor",
-        (Line(2450, 20, 1.0),),
-        "ofdm",
-        14.0,
-        0.6,
-        True,
-        "set its channel apart from the Wi-Fi's or take one off 2.4 GHz; never leave it off where it guards",
+        kind="baby monitor",
+        lines=(Line(2450, 20, 1.0),),
+        mask="ofdm",
+        eirp_dbm=14.0,
+        duty_fraction=0.6,
+        tuned=True,
+        advice="set its channel apart from the Wi-Fi's or take one off 2.4 GHz; never leave it off where it guards",
     ),
     "USB 3 cable or drive": SenderUsual(
-        "USB 3 cable or drive",
-        (Line(2440, 80, 1.0),),
-        "ofdm",
-        -20.0,
-        1.0,
-        False,
-        "its noise reaches half a metre: put the dongle on an extension lead, or on a USB 2 socket",
+        kind="USB 3 cable or drive",
+        lines=(Line(2440, 80, 1.0),),
+        mask="ofdm",
+        eirp_dbm=-20.0,
+        duty_fraction=1.0,
+        tuned=False,
+        advice="its noise reaches half a metre: put the dongle on an extension lead, or on a USB 2 socket",
     ),
     "other 802.15.4 network": SenderUsual(
-        "other 802.15.4 network", (Line(2405, 2, 1.0),), "zigbee", 5.0, 0.02, True, "take another 802.15.4 channel"
+        kind="other 802.15.4 network",
+        lines=(Line(2405, 2, 1.0),),
+        mask="zigbee",
+        eirp_dbm=5.0,
+        duty_fraction=0.02,
+        tuned=True,
+        advice="take another 802.15.4 channel",
     ),
     "something unknown": SenderUsual(
-        "something unknown", (Line(2440, 20, 1.0),), "ofdm", 10.0, 0.3, True, "find it: switch things off one by one"
+        kind="something unknown",
+        lines=(Line(2440, 20, 1.0),),
+        mask="ofdm",
+        eirp_dbm=10.0,
+        duty_fraction=0.3,
+        tuned=True,
+        advice="find it: switch things off one by one",
     ),
 }
 

@@ -20,7 +20,7 @@ _DSSS_RATES_500KBPS = {2, 4, 11, 22}
 _SELECTORS = {121, 122, 123, 124, 125, 126, 127}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Announced:
     """What a network says of itself in one frame; ``malformed`` when an element ran over its end."""
 
@@ -86,17 +86,17 @@ def announced(
     load = elements.get(BSS_LOAD, b"")
     return (
         Announced(
-            elements.get(SSID, b"")[:32],
-            band,
-            channel,
-            centre_mhz,
-            width,
-            second,
-            _generation(elements, extensions, band, rates),
-            _security(capability, elements, vendors),
-            country.decode("ascii") if len(country) == 2 and country.isalnum() and country.isascii() else None,
-            min(basic, default=None),
-            malformed,
+            ssid=elements.get(SSID, b"")[:32],
+            band=band,
+            channel=channel,
+            centre_mhz=centre_mhz,
+            width_mhz=width,
+            centre2_mhz=second,
+            generation=_generation(elements, extensions, band, rates),
+            security=_security(capability, elements, vendors),
+            country=country.decode("ascii") if len(country) == 2 and country.isalnum() and country.isascii() else None,
+            slowest_basic_rate_mbps=min(basic, default=None),
+            malformed=malformed,
         ),
         Load(int.from_bytes(load[:2], "little"), load[2] / 255) if len(load) >= 5 else None,
     )

@@ -37,7 +37,7 @@ class _Pan:
     levels: list[float] = field(default_factory=list)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PanSummary:
     """What a capture of 802.15.4 frames holds."""
 
@@ -99,15 +99,15 @@ def read_pans_stream(
     pans = dict(loudest[:MOST_PANS])
     found = [
         PanHeard(
-            f"pan-{pan:04x}-{on}-{place_id}"[:40],
-            place_id,
-            at,
-            source[:80],
-            f"0x{pan:04x}",
-            on,
-            p.frames,
-            min(p.airtime_us / 1e6 / seconds, 1.0),
-            round(min(max(sorted(p.levels)[len(p.levels) // 2], -120.0), 0.0), 1) if p.levels else None,
+            id=f"pan-{pan:04x}-{on}-{place_id}"[:40],
+            place_id=place_id,
+            heard_at=at,
+            source=source[:80],
+            pan_id=f"0x{pan:04x}",
+            channel=on,
+            frames=p.frames,
+            airtime_fraction=min(p.airtime_us / 1e6 / seconds, 1.0),
+            rssi_dbm=round(min(max(sorted(p.levels)[len(p.levels) // 2], -120.0), 0.0), 1) if p.levels else None,
         )
         for (pan, on), p in sorted(pans.items())
     ]
@@ -122,7 +122,15 @@ def read_pans_stream(
         notes.append(f"the {MOST_PANS} networks with most frames were kept; {len(left_out)} more are only counted")
     if not found:
         notes.append(f"no network told its identifier in {count['frames']} frames")
-    return PanSummary(found, count["frames"], count["acks"], count["bad"], count["malformed"], last - first, notes)
+    return PanSummary(
+        pans=found,
+        frames=count["frames"],
+        acknowledgements=count["acks"],
+        bad_fcs=count["bad"],
+        malformed=count["malformed"],
+        seconds=last - first,
+        notes=notes,
+    )
 
 
 def _take(

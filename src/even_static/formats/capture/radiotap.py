@@ -40,7 +40,7 @@ FLAG_FCS = 0x10
 FLAG_BAD_FCS = 0x40
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Layout:
     """Offsets from the start of the frame: -1 where a field is absent. ``signals`` has one for each antenna."""
 
@@ -98,4 +98,4 @@ def layout_of(frame: bytes) -> Layout:
         if stop or word & (1 << _VENDOR):
             break
     signal = first_namespace_signal if first_namespace_signal >= 0 else (signals[0] if len(signals) == 1 else -1)
-    return Layout(length, flags, frequency, signal, tuple(signals))
+    return Layout(length=length, flags=flags, frequency=frequency, signal=signal, signals=tuple(signals))

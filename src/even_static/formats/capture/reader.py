@@ -40,7 +40,7 @@ DAMAGE = (dpkt.Error, struct.error, IndexError, AttributeError, ValueError, Over
 Progress = Callable[[int], None]
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class Network:
     """Running sums of one network: level histogram (by level & 255), times, announcements and loads by count."""
 
@@ -62,7 +62,7 @@ class Body:
     count: int = 0
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class CaptureSummary:
     """What a capture holds: readings, and how much of it was read."""
 
@@ -175,18 +175,18 @@ def read_capture_stream(file: BinaryIO, progress: Progress | None = None) -> Cap
     tally.fold()
     readings, impossible, left_out, weakest = _kept(tally.networks.values())
     return CaptureSummary(
-        readings,
-        frames,
-        tally.used,
-        tally.passed_over,
-        tally.malformed,
-        tally.bad_fcs,
-        guarded.bytes_read,
-        guarded.cut_short,
-        damage,
-        impossible,
-        left_out,
-        weakest,
+        readings=readings,
+        frames=frames,
+        used=tally.used,
+        passed_over=tally.passed_over,
+        malformed=tally.malformed,
+        bad_fcs=tally.bad_fcs,
+        bytes_read=guarded.bytes_read,
+        cut_short=guarded.cut_short,
+        damage=damage,
+        impossible=impossible,
+        left_out=left_out,
+        weakest_dbm=weakest,
     )
 
 
@@ -331,7 +331,7 @@ class _Tally:
         bssid = frame[start + 16 : start + 22]
         network = self.networks.get(bssid)
         if network is None:
-            network = self.networks[bssid] = Network(bssid)
+            network = self.networks[bssid] = Network(bssid=bssid)
         if len(self._bodies) >= MOST_BODIES:
             self.fold()
         body = self._bodies[key] = Body(network, said, load)
@@ -362,24 +362,24 @@ def reading_of(network: Network) -> Reading:
     samples = sum(network.levels.values())
     load = _median_load(network.loads)
     return Reading(
-        network.bssid.hex(":"),
-        ssid_text(named[0][0].ssid) if named else "",
-        said.band,
-        said.channel,
-        said.centre_mhz,
-        said.width_mhz,  # type: ignore[arg-type]
-        _quantile(network.levels, 0.5) if samples else -95.0,
-        max(samples, 1),
-        (_quantile(network.levels, 0.84) - _quantile(network.levels, 0.16)) / 2 if samples else None,
-        _time(network.first_s),
-        _time(network.last_s),
-        said.security,
-        said.generation,
-        round(load.channel_use_fraction, 4) if load else None,
-        load.stations if load else None,
-        said.country,
-        said.slowest_basic_rate_mbps,
-        said.centre2_mhz,
+        bssid=network.bssid.hex(":"),
+        ssid=ssid_text(named[0][0].ssid) if named else "",
+        band=said.band,
+        channel=said.channel,
+        centre_mhz=said.centre_mhz,
+        width_mhz=said.width_mhz,  # type: ignore[arg-type]
+        rssi_dbm=_quantile(network.levels, 0.5) if samples else -95.0,
+        samples=max(samples, 1),
+        spread_db=(_quantile(network.levels, 0.84) - _quantile(network.levels, 0.16)) / 2 if samples else None,
+        first_heard_at=_time(network.first_s),
+        last_heard_at=_time(network.last_s),
+        security=said.security,
+        generation=said.generation,
+        channel_use_fraction=round(load.channel_use_fraction, 4) if load else None,
+        stations=load.stations if load else None,
+        country=said.country,
+        slowest_basic_rate_mbps=said.slowest_basic_rate_mbps,
+        centre2_mhz=said.centre2_mhz,
     )
 
 
@@ -425,4 +425,11 @@ def listen_from_capture(
     if not summary.readings:
         raise BadInput("capture", "must hold a beacon or probe response", "; ".join(summary.notes), "")
     bands = tuple(b for b in BANDS if any(r.band == b for r in summary.readings))
-    return Listen(listen_id, place_id, heard_at or min(times), source, bands, tuple(summary.readings))
+    return Listen(
+        id=listen_id,
+        place_id=place_id,
+        heard_at=heard_at or min(times),
+        source=source,
+        bands=bands,
+        readings=tuple(summary.readings),
+    )

@@ -53,7 +53,7 @@ ZIGBEE_FLOOR_DBM = -92.0
 Spot = tuple[float, float, float]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Scenario:
     """An invented house: the job without measurements, where its places are (m), its neighbours and its seed."""
 
@@ -69,21 +69,29 @@ def _radios(node: str, number: int, ssid: str, bands: tuple[Band, ...], generati
     widths = {"2.4 GHz": (20, 40), "5 GHz": (20, 40, 80, 160), "6 GHz": (20, 40, 80, 160)}
     return tuple(
         Radio(
-            f"{node}-{band.split()[0]}",
-            f"02:4b:52:00:{number:02x}:{i:02x}",
-            ssid,
-            band,
-            generation,
-            2,
-            widths[band],  # type: ignore[arg-type]
-            steps[band],
+            id=f"{node}-{band.split()[0]}",
+            bssid=f"02:4b:52:00:{number:02x}:{i:02x}",
+            ssid=ssid,
+            band=band,
+            generation=generation,
+            streams=2,
+            widths_mhz=widths[band],  # type: ignore[arg-type]
+            eirp_steps_dbm=steps[band],
         )
         for i, band in enumerate(bands)
     )
 
 
 def _factory(radios: tuple[Radio, ...], channels: dict[Band, tuple[int, int]]) -> tuple[RadioSetting, ...]:
-    return tuple(RadioSetting(r.id, channels[r.band][0], channels[r.band][1], 20.0) for r in radios)  # type: ignore[arg-type]
+    return tuple(
+        RadioSetting(
+            radio_id=r.id,
+            channel=channels[r.band][0],
+            width_mhz=channels[r.band][1],  # type: ignore[arg-type]
+            eirp_dbm=20.0,
+        )
+        for r in radios
+    )
 
 
 def _neighbours(seed: int, spots: list[tuple[str, Band, int, int, Spot, float]]) -> tuple[Neighbour, ...]:
@@ -94,19 +102,29 @@ def _neighbours(seed: int, spots: list[tuple[str, Band, int, int, Spot, float]])
         block = block_for(band, channel, width)
         new: Generation = "802.11ax" if rng.random() < 0.6 or band == "6 GHz" else "802.11ac"
         reading = Reading(
-            f"06:{seed & 0xFF:02x}:00:00:00:{n:02x}",
-            name,
-            band,
-            channel,
-            block.centre_mhz,
-            width,  # type: ignore[arg-type]
-            -80.0,
+            bssid=f"06:{seed & 0xFF:02x}:00:00:00:{n:02x}",
+            ssid=name,
+            band=band,
+            channel=channel,
+            centre_mhz=block.centre_mhz,
+            width_mhz=width,  # type: ignore[arg-type]
+            rssi_dbm=-80.0,
             security=rng.choice(("WPA2", "WPA2", "WPA2/WPA3", "WPA3")),
             generation="802.11n" if band == "2.4 GHz" and new == "802.11ac" else new,
             country="NL",
             slowest_basic_rate_mbps=1.0 if band == "2.4 GHz" else 6.0,
         )
-        found.append(Neighbour(reading, x, y, z, 20.0, busy, rng.random() < 0.75))
+        found.append(
+            Neighbour(
+                reading=reading,
+                x_m=x,
+                y_m=y,
+                z_m=z,
+                eirp_dbm=20.0,
+                busy_fraction=busy,
+                announces_load=rng.random() < 0.75,
+            )
+        )
     return tuple(found)
 
 
@@ -128,7 +146,7 @@ def _placed(places: tuple[Place, ...], positions: dict[str, Spot], building: Bui
 def kiln_row_building() -> Building:
     """Kiln Row 9 as built: three storeys of brick, a studio of its own behind a yard."""
     building = Building(
-        "brick terrace",
+        house_type="brick terrace",
         storeys=(Storey(0, 2.7), Storey(1, 2.7), Storey(2, 2.5)),
         party_sides=("left",),
     )
@@ -178,35 +196,39 @@ def kiln_row_building() -> Building:
             WallChange("greenhouse", 3, None, Build("glass", 0.004)),
         ),
         openings=(
-            Opening("hall-kitchen", "door", "hall", 1, 2.0, 0.9),
-            Opening("yard-window", "window", "kitchen", 1, 2.6, 1.6),
-            Opening("studio-door", "glazed door", "studio", 3, 2.2, 1.2),
-            Opening("bedroom-window", "coated window", "bedroom", 1, 2.1, 1.4),
+            Opening(id="hall-kitchen", kind="door", room_id="hall", edge=1, at_m=2.0, width_m=0.9),
+            Opening(id="yard-window", kind="window", room_id="kitchen", edge=1, at_m=2.6, width_m=1.6),
+            Opening(id="studio-door", kind="glazed door", room_id="studio", edge=3, at_m=2.2, width_m=1.2),
+            Opening(id="bedroom-window", kind="coated window", room_id="bedroom", edge=1, at_m=2.1, width_m=1.4),
         ),
         obstacles=(
-            Obstacle("kiln", "metal cabinet", 0, 17.9, 1.1, 0.9, 0.8, 1.4),
-            Obstacle("fridge", "refrigerator", 0, 2.5, 3.7, 0.6, 0.6, 1.8),
-            Obstacle("flue", "chimney", 1, 2.9, 1.0, 0.9, 0.5, 2.6),
+            Obstacle(
+                id="kiln", kind="metal cabinet", storey=0, x_m=17.9, y_m=1.1, width_m=0.9, depth_m=0.8, height_m=1.4
+            ),
+            Obstacle(
+                id="fridge", kind="refrigerator", storey=0, x_m=2.5, y_m=3.7, width_m=0.6, depth_m=0.6, height_m=1.8
+            ),
+            Obstacle(id="flue", kind="chimney", storey=1, x_m=2.9, y_m=1.0, width_m=0.9, depth_m=0.5, height_m=2.6),
         ),
         outlets=(
-            Outlet("line", "Line entry, hall", 0, 0.4, 0.4, True, 2),
-            Outlet("hall-shelf", "Hall shelf", 0, 1.7, 3.8, True, 1),
-            Outlet("kitchen-worktop", "Kitchen worktop", 0, 4.0, 0.5, True, 0),
-            Outlet("kitchen-back", "Kitchen, yard side", 0, 7.4, 3.4, True, 1),
-            Outlet("landing-wall", "Landing wall", 1, 2.2, 2.6, True, 1),
-            Outlet("music-desk", "Music room desk", 1, 5.2, 0.4, True, 0),
-            Outlet("bedroom-window", "Bedroom window", 1, 7.4, 0.5, True, 1),
-            Outlet("attic-stairs", "Attic stairs", 2, 3.4, 3.8, True, 1),
-            Outlet("attic-gable", "Attic gable", 2, 7.3, 2.2, True, 0),
-            Outlet("studio-bench", "Studio bench", 0, 15.0, 2.4, True, 0),
-            Outlet("studio-door", "Studio, door side", 0, 13.4, 3.6, True, 0),
+            Outlet(id="line", name="Line entry, hall", storey=0, x_m=0.4, y_m=0.4, power=True, cable_drops=2),
+            Outlet(id="hall-shelf", name="Hall shelf", storey=0, x_m=1.7, y_m=3.8, power=True, cable_drops=1),
+            Outlet(id="kitchen-worktop", name="Kitchen worktop", storey=0, x_m=4.0, y_m=0.5, power=True, cable_drops=0),
+            Outlet(id="kitchen-back", name="Kitchen, yard side", storey=0, x_m=7.4, y_m=3.4, power=True, cable_drops=1),
+            Outlet(id="landing-wall", name="Landing wall", storey=1, x_m=2.2, y_m=2.6, power=True, cable_drops=1),
+            Outlet(id="music-desk", name="Music room desk", storey=1, x_m=5.2, y_m=0.4, power=True, cable_drops=0),
+            Outlet(id="bedroom-window", name="Bedroom window", storey=1, x_m=7.4, y_m=0.5, power=True, cable_drops=1),
+            Outlet(id="attic-stairs", name="Attic stairs", storey=2, x_m=3.4, y_m=3.8, power=True, cable_drops=1),
+            Outlet(id="attic-gable", name="Attic gable", storey=2, x_m=7.3, y_m=2.2, power=True, cable_drops=0),
+            Outlet(id="studio-bench", name="Studio bench", storey=0, x_m=15.0, y_m=2.4, power=True, cable_drops=0),
+            Outlet(id="studio-door", name="Studio, door side", storey=0, x_m=13.4, y_m=3.6, power=True, cable_drops=0),
         ),
     )
 
 
 def lock_house_building() -> Building:
     """Lock House 2 as built: a masonry cottage with a boat shed."""
-    building = Building("masonry house", storeys=(Storey(0, 2.7), Storey(1, 2.6)))
+    building = Building(house_type="masonry house", storeys=(Storey(0, 2.7), Storey(1, 2.6)))
     return _typed(
         building,
         [
@@ -239,53 +261,199 @@ def kiln_row() -> Scenario:
         "greenhouse": (9.3, 5.2, 1.0),
     }
     places = (
-        Place("hall", "Hall", 0),
-        Place("kitchen", "Kitchen", 0),
-        Place("music-room", "Music room", 1),
-        Place("landing", "Landing", 1),
-        Place("bedroom", "Bedroom", 1),
-        Place("attic-desk", "Attic desk", 2),
-        Place("attic-bed", "Attic bed", 2),
-        Place("studio", "Studio", 0),
-        Place("kiln-shed", "Kiln shed", 0),
-        Place("greenhouse", "Greenhouse", 0, outdoors=True),
+        Place(id="hall", name="Hall", storey=0),
+        Place(id="kitchen", name="Kitchen", storey=0),
+        Place(id="music-room", name="Music room", storey=1),
+        Place(id="landing", name="Landing", storey=1),
+        Place(id="bedroom", name="Bedroom", storey=1),
+        Place(id="attic-desk", name="Attic desk", storey=2),
+        Place(id="attic-bed", name="Attic bed", storey=2),
+        Place(id="studio", name="Studio", storey=0),
+        Place(id="kiln-shed", name="Kiln shed", storey=0),
+        Place(id="greenhouse", name="Greenhouse", storey=0, outdoors=True),
     )
     both: tuple[Band, ...] = ("2.4 GHz", "5 GHz")
     slow: tuple[Band, ...] = ("2.4 GHz",)
     devices = (
-        Device("lesson-laptop", "Lesson laptop", "music-room", slow, "802.11n", 1, 20, 5.0, 5.0),
-        Device("lesson-tablet", "Sheet-music tablet", "music-room", BANDS, "802.11ax", 2, 80, 6.0, 2.0),
-        Device("kitchen-screen", "Kitchen screen", "kitchen", both, "802.11ac", 2, 80, 18.0, 0.5),
-        Device("door-camera", "Door camera", "hall", slow, "802.11n", 1, 20, 0.3, 2.0, awkward=True),
-        Device("attic-pc", "Attic computer", "attic-desk", both, "802.11ax", 2, 80, 30.0, 6.0),
-        Device("attic-phone", "Attic phone", "attic-bed", BANDS, "802.11ax", 2, 80, 8.0, 1.5, must_have=False),
-        Device("bed-phone", "Bedroom phone", "bedroom", both, "802.11ax", 2, 80, 6.0, 1.5, must_have=False),
-        Device("bed-screen", "Bedroom screen", "bedroom", slow, "802.11n", 1, 20, 7.0, 0.3),
-        Device("studio-tablet", "Studio tablet", "studio", both, "802.11ac", 1, 80, 6.0, 1.0, group_id="studio-music"),
         Device(
-            "studio-speaker",
-            "Studio speaker",
-            "studio",
-            slow,
-            "802.11n",
-            1,
-            20,
-            1.0,
-            0.1,
+            id="lesson-laptop",
+            name="Lesson laptop",
+            place_id="music-room",
+            bands=slow,
+            generation="802.11n",
+            streams=1,
+            max_width_mhz=20,
+            demand_down_mbps=5.0,
+            demand_up_mbps=5.0,
+        ),
+        Device(
+            id="lesson-tablet",
+            name="Sheet-music tablet",
+            place_id="music-room",
+            bands=BANDS,
+            generation="802.11ax",
+            streams=2,
+            max_width_mhz=80,
+            demand_down_mbps=6.0,
+            demand_up_mbps=2.0,
+        ),
+        Device(
+            id="kitchen-screen",
+            name="Kitchen screen",
+            place_id="kitchen",
+            bands=both,
+            generation="802.11ac",
+            streams=2,
+            max_width_mhz=80,
+            demand_down_mbps=18.0,
+            demand_up_mbps=0.5,
+        ),
+        Device(
+            id="door-camera",
+            name="Door camera",
+            place_id="hall",
+            bands=slow,
+            generation="802.11n",
+            streams=1,
+            max_width_mhz=20,
+            demand_down_mbps=0.3,
+            demand_up_mbps=2.0,
+            awkward=True,
+        ),
+        Device(
+            id="attic-pc",
+            name="Attic computer",
+            place_id="attic-desk",
+            bands=both,
+            generation="802.11ax",
+            streams=2,
+            max_width_mhz=80,
+            demand_down_mbps=30.0,
+            demand_up_mbps=6.0,
+        ),
+        Device(
+            id="attic-phone",
+            name="Attic phone",
+            place_id="attic-bed",
+            bands=BANDS,
+            generation="802.11ax",
+            streams=2,
+            max_width_mhz=80,
+            demand_down_mbps=8.0,
+            demand_up_mbps=1.5,
+            must_have=False,
+        ),
+        Device(
+            id="bed-phone",
+            name="Bedroom phone",
+            place_id="bedroom",
+            bands=both,
+            generation="802.11ax",
+            streams=2,
+            max_width_mhz=80,
+            demand_down_mbps=6.0,
+            demand_up_mbps=1.5,
+            must_have=False,
+        ),
+        Device(
+            id="bed-screen",
+            name="Bedroom screen",
+            place_id="bedroom",
+            bands=slow,
+            generation="802.11n",
+            streams=1,
+            max_width_mhz=20,
+            demand_down_mbps=7.0,
+            demand_up_mbps=0.3,
+        ),
+        Device(
+            id="studio-tablet",
+            name="Studio tablet",
+            place_id="studio",
+            bands=both,
+            generation="802.11ac",
+            streams=1,
+            max_width_mhz=80,
+            demand_down_mbps=6.0,
+            demand_up_mbps=1.0,
+            group_id="studio-music",
+        ),
+        Device(
+            id="studio-speaker",
+            name="Studio speaker",
+            place_id="studio",
+            bands=slow,
+            generation="802.11n",
+            streams=1,
+            max_width_mhz=20,
+            demand_down_mbps=1.0,
+            demand_up_mbps=0.1,
             must_have=False,
             group_id="studio-music",
             relayed_by_id="studio-tablet",
         ),
-        Device("studio-camera", "Studio camera", "studio", slow, "802.11n", 1, 20, 0.3, 2.0),
-        Device("kiln-display", "Kiln display", "kiln-shed", slow, "802.11n", 1, 20, 0.4, 0.4),
-        Device("meter", "Meter reader", "hall", slow, "802.11g", 1, 20, 0.1, 0.2),
-        Device("printer", "Printer", "landing", slow, "802.11n", 1, 20, 0.2, 0.1, must_have=False),
-        Device("plug-lamp", "Lamp plug", "attic-bed", slow, "802.11n", 1, 20, 0.05, 0.05, awkward=True),
+        Device(
+            id="studio-camera",
+            name="Studio camera",
+            place_id="studio",
+            bands=slow,
+            generation="802.11n",
+            streams=1,
+            max_width_mhz=20,
+            demand_down_mbps=0.3,
+            demand_up_mbps=2.0,
+        ),
+        Device(
+            id="kiln-display",
+            name="Kiln display",
+            place_id="kiln-shed",
+            bands=slow,
+            generation="802.11n",
+            streams=1,
+            max_width_mhz=20,
+            demand_down_mbps=0.4,
+            demand_up_mbps=0.4,
+        ),
+        Device(
+            id="meter",
+            name="Meter reader",
+            place_id="hall",
+            bands=slow,
+            generation="802.11g",
+            streams=1,
+            max_width_mhz=20,
+            demand_down_mbps=0.1,
+            demand_up_mbps=0.2,
+        ),
+        Device(
+            id="printer",
+            name="Printer",
+            place_id="landing",
+            bands=slow,
+            generation="802.11n",
+            streams=1,
+            max_width_mhz=20,
+            demand_down_mbps=0.2,
+            demand_up_mbps=0.1,
+            must_have=False,
+        ),
+        Device(
+            id="plug-lamp",
+            name="Lamp plug",
+            place_id="attic-bed",
+            bands=slow,
+            generation="802.11n",
+            streams=1,
+            max_width_mhz=20,
+            demand_down_mbps=0.05,
+            demand_up_mbps=0.05,
+            awkward=True,
+        ),
     )
     zigbee = Zigbee(
-        "landing",
-        tuple(range(11, 26)),
-        (
+        hub_place_id="landing",
+        selectable_channels=tuple(range(11, 26)),
+        devices=(
             MeshDevice("lamp-attic", "Attic lamp", "attic-desk", mains_powered=True),
             MeshDevice("lamp-kitchen", "Kitchen lamp", "kitchen", mains_powered=True),
             MeshDevice("plug-studio", "Studio plug", "studio", mains_powered=True),
@@ -335,24 +503,31 @@ def kiln_row() -> Scenario:
         places=_placed(places, positions, building),
         nodes=(
             Node(
-                "hall", "Hall router", "hall", hall, stand=Stand(0, 1.0, 1.2, 0.8, "wooden cabinet"), outlet_id="line"
+                id="hall",
+                name="Hall router",
+                place_id="hall",
+                radios=hall,
+                stand=Stand(storey=0, x_m=1.0, y_m=1.2, height_m=0.8, mounting="wooden cabinet"),
+                outlet_id="line",
             ),
             Node(
-                "landing",
-                "Landing node",
-                "landing",
-                landing,
-                Uplink("hall"),
-                Stand(1, 2.2, 2.6, 1.7, "wall"),
+                id="landing",
+                name="Landing node",
+                place_id="landing",
+                radios=landing,
+                uplink=Uplink(to_node_id="hall"),
+                stand=Stand(storey=1, x_m=2.2, y_m=2.6, height_m=1.7, mounting="wall"),
                 outlet_id="landing-wall",
             ),
             Node(
-                "studio",
-                "Studio node",
-                "studio",
-                studio,
-                Uplink("hall", "5 GHz", -70.0),
-                Stand(0, 15.0, 2.4, 1.3, "shelf", (Antenna(0.0), Antenna(0.0))),
+                id="studio",
+                name="Studio node",
+                place_id="studio",
+                radios=studio,
+                uplink=Uplink(to_node_id="hall", band="5 GHz", rssi_dbm=-70.0),
+                stand=Stand(
+                    storey=0, x_m=15.0, y_m=2.4, height_m=1.3, mounting="shelf", antennas=(Antenna(0.0), Antenna(0.0))
+                ),
             ),
         ),
         settings=Settings(_factory(radios, channels), 18, Names(high_band_from_dbm=-65.0)),
@@ -362,23 +537,51 @@ def kiln_row() -> Scenario:
             boxes=(LineBox("line-box", "Line box", "provider's box", "hall"),),
             cables=(Cable("line-box", "hall"), Cable("hall", "landing")),
             facts=(
-                BoxFacts("line-box", "routes", own_admin_password=True, remote_management=False),
-                BoxFacts("hall", "routes", line_address="192.168.1.23", own_admin_password=True),
+                BoxFacts(box_id="line-box", mode="routes", own_admin_password=True, remote_management=False),
+                BoxFacts(box_id="hall", mode="routes", line_address="192.168.1.23", own_admin_password=True),
             ),
             same_password=True,
         ),
         complaints=(
-            Complaint("lessons", "calls break up", "music-room", "lesson-laptop", "in the evening", "since autumn"),
-            Complaint("vents", "a sensor or plug goes missing", "greenhouse", "vent-east", "at random", per_week=3.0),
+            Complaint(
+                id="lessons",
+                what="calls break up",
+                place_id="music-room",
+                device_id="lesson-laptop",
+                when="in the evening",
+                since="since autumn",
+            ),
+            Complaint(
+                id="vents",
+                what="a sensor or plug goes missing",
+                place_id="greenhouse",
+                device_id="vent-east",
+                when="at random",
+                per_week=3.0,
+            ),
         ),
         other_senders=(
             OtherSender(
-                "oven", "Kitchen oven", "microwave oven", "kitchen", running_fraction=0.1, from_hour=11, to_hour=21
+                id="oven",
+                name="Kitchen oven",
+                kind="microwave oven",
+                place_id="kitchen",
+                running_fraction=0.1,
+                from_hour=11,
+                to_hour=21,
             ),
-            OtherSender("speaker", "Studio radio speaker", "Bluetooth", "studio", running_fraction=0.5),
+            OtherSender(
+                id="speaker", name="Studio radio speaker", kind="Bluetooth", place_id="studio", running_fraction=0.5
+            ),
         ),
     )
-    return Scenario(job, positions, _neighbours(11, spots), 20260302, "2026-03-02T19:20:00+01:00")
+    return Scenario(
+        job=job,
+        positions=positions,
+        neighbours=_neighbours(11, spots),
+        seed=20260302,
+        clock="2026-03-02T19:20:00+01:00",
+    )
 
 
 def lock_house() -> Scenario:
@@ -396,9 +599,9 @@ def lock_house() -> Scenario:
     slow: tuple[Band, ...] = ("2.4 GHz",)
     channels: dict[Band, tuple[int, int]] = {"2.4 GHz": (8, 40), "5 GHz": (44, 80)}
     zigbee = Zigbee(
-        "front-room",
-        (11, 15, 20, 25),
-        (
+        hub_place_id="front-room",
+        selectable_channels=(11, 15, 20, 25),
+        devices=(
             MeshDevice("pump", "Bilge pump plug", "boat-shed", mains_powered=True),
             MeshDevice("water", "Water sensor", "boat-shed"),
             MeshDevice("bench-lamp", "Bench lamp", "workbench", mains_powered=True),
@@ -424,54 +627,125 @@ def lock_house() -> Scenario:
         building=building,
         places=_placed(
             (
-                Place("front-room", "Front room", 0),
-                Place("workbench", "Workbench", 0),
-                Place("upstairs", "Upstairs", 1),
-                Place("boat-shed", "Boat shed", 0),
+                Place(id="front-room", name="Front room", storey=0),
+                Place(id="workbench", name="Workbench", storey=0),
+                Place(id="upstairs", name="Upstairs", storey=1),
+                Place(id="boat-shed", name="Boat shed", storey=0),
             ),
             positions,
             building,
         ),
-        nodes=(Node("front", "Front room router", "front-room", front),),
+        nodes=(Node(id="front", name="Front room router", place_id="front-room", radios=front),),
         settings=Settings(_factory(front, channels), 20),
         devices=(
-            Device("screen", "Upstairs screen", "upstairs", both, "802.11ac", 2, 80, 25.0, 0.5),
-            Device("laptop", "Bench laptop", "workbench", slow, "802.11n", 1, 20, 9.0, 3.0),
-            Device("phone", "Phone", "front-room", both, "802.11ax", 2, 80, 6.0, 1.0, must_have=False),
-            Device("shed-camera", "Shed camera", "boat-shed", slow, "802.11n", 1, 20, 0.2, 3.0),
-            Device("radio", "Kitchen radio", "front-room", slow, "802.11n", 1, 20, 0.5, 0.1, must_have=False),
+            Device(
+                id="screen",
+                name="Upstairs screen",
+                place_id="upstairs",
+                bands=both,
+                generation="802.11ac",
+                streams=2,
+                max_width_mhz=80,
+                demand_down_mbps=25.0,
+                demand_up_mbps=0.5,
+            ),
+            Device(
+                id="laptop",
+                name="Bench laptop",
+                place_id="workbench",
+                bands=slow,
+                generation="802.11n",
+                streams=1,
+                max_width_mhz=20,
+                demand_down_mbps=9.0,
+                demand_up_mbps=3.0,
+            ),
+            Device(
+                id="phone",
+                name="Phone",
+                place_id="front-room",
+                bands=both,
+                generation="802.11ax",
+                streams=2,
+                max_width_mhz=80,
+                demand_down_mbps=6.0,
+                demand_up_mbps=1.0,
+                must_have=False,
+            ),
+            Device(
+                id="shed-camera",
+                name="Shed camera",
+                place_id="boat-shed",
+                bands=slow,
+                generation="802.11n",
+                streams=1,
+                max_width_mhz=20,
+                demand_down_mbps=0.2,
+                demand_up_mbps=3.0,
+            ),
+            Device(
+                id="radio",
+                name="Kitchen radio",
+                place_id="front-room",
+                bands=slow,
+                generation="802.11n",
+                streams=1,
+                max_width_mhz=20,
+                demand_down_mbps=0.5,
+                demand_up_mbps=0.1,
+                must_have=False,
+            ),
         ),
         zigbee=zigbee,
         complaints=(
             Complaint(
-                "water", "a sensor or plug goes missing", "boat-shed", "water", "at random", "January", per_week=4.0
+                id="water",
+                what="a sensor or plug goes missing",
+                place_id="boat-shed",
+                device_id="water",
+                when="at random",
+                since="January",
+                per_week=4.0,
             ),
-            Complaint("picture", "video stalls", "upstairs", "screen", "in the evening", per_week=2.0),
+            Complaint(
+                id="picture",
+                what="video stalls",
+                place_id="upstairs",
+                device_id="screen",
+                when="in the evening",
+                per_week=2.0,
+            ),
         ),
         wiring=Wiring(
-            (LineBox("modem", "Modem", "modem", "front-room"),),
-            (Cable("modem", "front"),),
-            (
-                BoxFacts("modem", own_admin_password=True),
-                BoxFacts("front", "routes", own_admin_password=True, remote_management=False),
+            boxes=(LineBox("modem", "Modem", "modem", "front-room"),),
+            cables=(Cable("modem", "front"),),
+            facts=(
+                BoxFacts(box_id="modem", own_admin_password=True),
+                BoxFacts(box_id="front", mode="routes", own_admin_password=True, remote_management=False),
             ),
             guests_apart=True,
         ),
     )
-    return Scenario(job, positions, _neighbours(23, spots), 20260211, "2026-02-11T19:30:00+01:00")
+    return Scenario(
+        job=job,
+        positions=positions,
+        neighbours=_neighbours(23, spots),
+        seed=20260211,
+        clock="2026-02-11T19:30:00+01:00",
+    )
 
 
 def world_of(scenario: Scenario) -> World:
     """The simulated house of a scenario, with the levels that its geometry gives."""
     job = scenario.job
     state = WorldState(
-        scenario.seed,
-        scenario.clock,
-        scenario.positions,
-        (*scenario.neighbours, unheard_sender(scenario.seed, x_m=-6.0, y_m=4.0)),
-        {},
-        job.settings,
-        job.settings,
+        seed=scenario.seed,
+        clock=scenario.clock,
+        positions=scenario.positions,
+        neighbours=(*scenario.neighbours, unheard_sender(scenario.seed, x_m=-6.0, y_m=4.0)),
+        levels_dbm={},
+        settings=job.settings,
+        measured_settings=job.settings,
     )
     world = World(job, state)
     nodes = tuple(
@@ -533,11 +807,30 @@ def scanned(world: World, job: Job) -> Job:
     if job.zigbee is None:
         return job
     place, at, hub = job.zigbee.hub_place_id, world.state.clock, SimulatedHub(world)
-    scan = EnergyScan("scan-hub", place, at, "hub", hub.energy_scan())
+    scan = EnergyScan(id="scan-hub", place_id=place, scanned_at=at, source="hub", levels=hub.energy_scan())
     own = PanHeard(
-        "pan-own", place, at, "sniffer", "0x5e1f", job.settings.zigbee_channel or 11, 412, 0.006, -48.0, True
+        id="pan-own",
+        place_id=place,
+        heard_at=at,
+        source="sniffer",
+        pan_id="0x5e1f",
+        channel=job.settings.zigbee_channel or 11,
+        frames=412,
+        airtime_fraction=0.006,
+        rssi_dbm=-48.0,
+        own=True,
     )
-    other = PanHeard("pan-next-door", place, at, "sniffer", "0x2c07", 20, 96, 0.004, -82.0)
+    other = PanHeard(
+        id="pan-next-door",
+        place_id=place,
+        heard_at=at,
+        source="sniffer",
+        pan_id="0x2c07",
+        channel=20,
+        frames=96,
+        airtime_fraction=0.004,
+        rssi_dbm=-82.0,
+    )
     return replace(job, energy_scans=(*job.energy_scans, scan), pans=(*job.pans, own, other))
 
 

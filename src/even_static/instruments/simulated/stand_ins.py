@@ -100,7 +100,16 @@ class SimulatedScanner:
         world.advance(seconds)
         listen_id = f"scan-{world.state.draws}"
         stands = stands_now(world.job)
-        heard_here = Listen(listen_id, place_id, began, "scanner", bands, tuple(readings), world.state.settings, stands)
+        heard_here = Listen(
+            id=listen_id,
+            place_id=place_id,
+            heard_at=began,
+            source="scanner",
+            bands=bands,
+            readings=tuple(readings),
+            settings=world.state.settings,
+            stands=stands,
+        )
         return heard_here, heard
 
     def _audible(self, place_id: str, bands: tuple[Band, ...]) -> Iterator[Reading]:
@@ -238,7 +247,9 @@ class SimulatedHub:
             return ()
         channels = tuple(ChannelEnergy(c, -120.0) for c in range(11, 27))
         truth = world.truth()
-        scan = EnergyScan("scan", zigbee.hub_place_id, world.state.clock, "hub", channels)
+        scan = EnergyScan(
+            id="scan", place_id=zigbee.hub_place_id, scanned_at=world.state.clock, source="hub", levels=channels
+        )
         found = explained_energy(replace(truth.job, energy_scans=(scan,)), truth.air)
         world.advance(seconds)
         rng = world.chance()
@@ -294,7 +305,9 @@ class SimulatedSpeedTest:
             down.append(round(down_mbps * free * rng.lognormvariate(0, 0.12), 2))
             up.append(round(up_mbps * free * rng.lognormvariate(0, 0.12), 2))
             latency.append(round(4 + 6 / max(free, 0.03) * rng.lognormvariate(0, 0.25), 1))
-        return SpeedTest(place_id, began, tuple(down), tuple(up), tuple(latency))
+        return SpeedTest(
+            place_id=place_id, tested_at=began, down_mbps=tuple(down), up_mbps=tuple(up), latency_ms=tuple(latency)
+        )
 
 
 def phone_share(truth: House, world: World) -> tuple[float, float, float] | None:

@@ -49,7 +49,7 @@ HOURLY_LOAD = (
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Neighbour:
     """Somebody else's transmitter: what it announces, where it stands (m), how busy it is in its busiest hour."""
 
@@ -65,7 +65,7 @@ class Neighbour:
 
 
 @record
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WorldState:
     """Everything that a simulated house remembers."""
 
@@ -265,10 +265,28 @@ class World:
                         neighbour.reading, rssi_dbm=level, channel_use_fraction=world.use_fraction(neighbour)
                     )
                     readings.append(reading)
-            listens.append(Listen(f"true-{place.id}", place.id, world.state.clock, "truth", BANDS, tuple(readings)))
+            listens.append(
+                Listen(
+                    id=f"true-{place.id}",
+                    place_id=place.id,
+                    heard_at=world.state.clock,
+                    source="truth",
+                    bands=BANDS,
+                    readings=tuple(readings),
+                )
+            )
         devices = world.job.devices
         if probe_place_id is not None:
-            phone = Device("test-phone", "test phone", probe_place_id, BANDS, "802.11ax", 2, 80, must_have=False)
+            phone = Device(
+                id="test-phone",
+                name="test phone",
+                place_id=probe_place_id,
+                bands=BANDS,
+                generation="802.11ax",
+                streams=2,
+                max_width_mhz=80,
+                must_have=False,
+            )
             devices = (*devices, phone)
         zigbee = world.job.zigbee
         if zigbee is not None and len(world.state.zigbee_links_dbm) == len(zigbee.links):
@@ -307,13 +325,13 @@ def invent_neighbours(seed: int, count: int = 14, storeys: int = 2) -> tuple[Nei
         block = block_for(band, channel, 80 if wide else 20)
         use = round(rng.uniform(0.04, 0.5), 3)
         reading = Reading(
-            f"06:00:00:{seed & 0xFF:02x}:00:{n:02x}",
-            f"garden-{n + 1}",
-            band,
-            channel,
-            block.centre_mhz,
-            80 if wide else 20,
-            -80.0,
+            bssid=f"06:00:00:{seed & 0xFF:02x}:00:{n:02x}",
+            ssid=f"garden-{n + 1}",
+            band=band,
+            channel=channel,
+            centre_mhz=block.centre_mhz,
+            width_mhz=80 if wide else 20,
+            rssi_dbm=-80.0,
             security=rng.choice(("WPA2", "WPA2/WPA3", "WPA3")),
             generation=rng.choice(("802.11ax", "802.11ac" if wide else "802.11n")),
             slowest_basic_rate_mbps=6.0 if wide else 1.0,
@@ -321,13 +339,13 @@ def invent_neighbours(seed: int, count: int = 14, storeys: int = 2) -> tuple[Nei
         side = rng.choice((-1, 1))
         found.append(
             Neighbour(
-                reading,
-                rng.uniform(-2, 13),
-                2.5 + side * rng.uniform(6, 16),
-                rng.randrange(storeys) * STOREY_M + 1.2,
-                20.0,
-                use,
-                rng.random() < 0.7,
+                reading=reading,
+                x_m=rng.uniform(-2, 13),
+                y_m=2.5 + side * rng.uniform(6, 16),
+                z_m=rng.randrange(storeys) * STOREY_M + 1.2,
+                eirp_dbm=20.0,
+                busy_fraction=use,
+                announces_load=rng.random() < 0.7,
             )
         )
     return tuple(found)
@@ -354,24 +372,44 @@ def build_world(job: Job, seed: int, clock: str) -> World:
     hour = HOURLY_LOAD[datetime.fromisoformat(clock).hour]
     neighbours = tuple(
         Neighbour(
-            replace(r, samples=1, spread_db=None, first_heard_at=None, last_heard_at=None),
-            rng.uniform(-6, 17),
-            rng.choice((-8.0, 13.0)),
-            rng.choice((1.2, 3.9)),
-            20.0,
-            min(
+            reading=replace(r, samples=1, spread_db=None, first_heard_at=None, last_heard_at=None),
+            x_m=rng.uniform(-6, 17),
+            y_m=rng.choice((-8.0, 13.0)),
+            z_m=rng.choice((1.2, 3.9)),
+            eirp_dbm=20.0,
+            busy_fraction=min(
                 0.95, (r.channel_use_fraction if r.channel_use_fraction is not None else rng.uniform(0.02, 0.2)) / hour
             ),
-            r.channel_use_fraction is not None,
+            announces_load=r.channel_use_fraction is not None,
         )
         for r in heard.values()
     ) or invent_neighbours(seed)
     links = tuple(round(li.rssi_dbm + rng.gauss(0, 3), 1) for li in job.zigbee.links) if job.zigbee else ()
-    state = WorldState(seed, clock, {}, (*neighbours, unheard_sender(seed)), levels, job.settings, job.settings, links)
+    state = WorldState(
+        seed=seed,
+        clock=clock,
+        positions={},
+        neighbours=(*neighbours, unheard_sender(seed)),
+        levels_dbm=levels,
+        settings=job.settings,
+        measured_settings=job.settings,
+        zigbee_links_dbm=links,
+    )
     return World(job, state)
 
 
 def unheard_sender(seed: int, *, x_m: float = 14.0, y_m: float = 3.0, z_m: float = 3.9) -> Neighbour:
     """A wireless video sender: it sends at 2.4 GHz and announces nothing."""
-    reading = Reading(f"0a:00:00:{seed & 0xFF:02x}:ff:01", "", "2.4 GHz", 9, 2452, 20, -80.0, generation="802.11g")
-    return Neighbour(reading, x_m, y_m, z_m, 10.0, 0.12, False, hidden=True)
+    reading = Reading(
+        bssid=f"0a:00:00:{seed & 0xFF:02x}:ff:01",
+        ssid="",
+        band="2.4 GHz",
+        channel=9,
+        centre_mhz=2452,
+        width_mhz=20,
+        rssi_dbm=-80.0,
+        generation="802.11g",
+    )
+    return Neighbour(
+        reading=reading, x_m=x_m, y_m=y_m, z_m=z_m, eirp_dbm=10.0, busy_fraction=0.12, announces_load=False, hidden=True
+    )
