@@ -12,9 +12,9 @@ from even_static.core.model.evaluate import names_problems
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import HEADROOM_BINS
+from even_static.core.search.band_problem import BandProblem, band_problem
 from even_static.core.search.candidates import Rules
-from even_static.core.search.everything import listed_choices
-from even_static.core.search.one_band import BandProblem, band_problem
+from even_static.core.search.choices import listed_choices
 from even_static.core.tables.bands import BANDS
 
 SCALE = 10**6

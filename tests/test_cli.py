@@ -152,7 +152,8 @@ def test_captures_and_csv_go_in_and_out_of_a_call(job_path, tmp_path):
 
 def test_coverage_and_place(tmp_path):
     from even_static.formats.job_file import write_job
-    from even_static.instruments.simulated.demo import kiln_row, measure, world_of
+    from even_static.instruments.simulated.demo import measure, world_of
+    from even_static.instruments.simulated.kiln_row import kiln_row
 
     path = tmp_path / "house.json"
     path.write_text(write_job(measure(world_of(kiln_row()), "before")))

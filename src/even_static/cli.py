@@ -2,25 +2,18 @@
 
 from __future__ import annotations
 
-import errno
-import json
-import logging
-import os
-import socket
 import sys
-import threading
-import webbrowser
 from dataclasses import asdict
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated, Any
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from even_static import __version__
+from even_static.cli_files import bytes_of, data_folder, is_text, job_of, now_utc, open_store, show_progress, write_json
+from even_static.serving import serve_store
 
 if TYPE_CHECKING:
-    from even_static.core.house.job import Job
-    from even_static.store.calls import Store
+    pass
 
 app = typer.Typer(
     name="even-static",
@@ -31,7 +24,6 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
 )
 DEFAULT_PORT = 8641
-LISTEN_BACKLOG = 256
 FileArgument = Annotated[Path, typer.Argument(help="A file.")]
 DataOption = Annotated[Path | None, typer.Option("--data", help="The SQLite file that holds the calls.")]
 PortOption = Annotated[int, typer.Option(help="Port on 127.0.0.1; 0 takes a free one.")]
@@ -41,74 +33,12 @@ ShareOption = Annotated[
 SpeedOption = Annotated[float, typer.Option(help="Seconds of the stand-ins' clock in one real second.")]
 
 
-def data_folder() -> Path:
-    """Where calls are kept: $EVEN_STATIC_HOME, else the user's data folder."""
-    home = os.environ.get("EVEN_STATIC_HOME")
-    if home:
-        return Path(home)
-    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "even-static"
-
-
-def _store(data: Path | None) -> Store:
-    from even_static.store.calls import Store
-
-    return Store(data or data_folder() / "calls.sqlite")
-
-
-def _out(value: Any) -> None:
-    # What a terminal would take for more than text goes as an escape, which JSON reads as the same.
-    text = json.dumps(value, indent=1, ensure_ascii=False)
-    plain = "".join(c if c.isprintable() or c == "\n" else json.dumps(c)[1:-1] for c in text)
-    sys.stdout.write(plain + "\n")
-
-
-def _progress(text: str, fraction: float) -> None:
-    """Say how far something is, where a person looks on."""
-    if sys.stderr.isatty():
-        end = "\n" if fraction >= 1 else ""
-        sys.stderr.write(f"\r{text}: {fraction:.0%}\x1b[K{end}")
-        sys.stderr.flush()
-
-
-def _bytes(path: Path) -> bytes:
-    from even_static.core.errors import BadInput
-
-    try:
-        return path.read_bytes()
-    except OSError as error:
-        raise BadInput("file", f"must be readable ({error.strerror})", str(path)) from None
-
-
-def _is_text(path: Path) -> bool:
-    """Whether a file looks like CSV: ASCII words with commas at its start, and no zero bytes."""
-    from even_static.core.errors import BadInput
-
-    try:
-        with path.open("rb") as opened:
-            head = opened.read(64)
-    except OSError as error:
-        raise BadInput("file", f"must be readable ({error.strerror})", str(path)) from None
-    return head.removeprefix(b"\xef\xbb\xbf").isascii() and b"," in head and b"\x00" not in head
-
-
-def _now() -> str:
-    from datetime import UTC, datetime
-
-    return datetime.now(UTC).isoformat(timespec="seconds")
-
-
-def _job(path: Path) -> Job:
-    from even_static.formats.job_file import read_job
-
-    return read_job(_bytes(path))
-
-
 @app.command()
 def schema() -> None:
     """Print the JSON Schema of the job file."""
     from even_static.formats.job_file import schema as job_schema
 
-    _out(job_schema())
+    write_json(job_schema())
 
 
 @app.command()
@@ -117,14 +47,14 @@ def read(file: FileArgument) -> None:
     from even_static.formats.capture.reader import read_capture
     from even_static.formats.readings_csv import read_readings
 
-    if _is_text(file):
-        listens = read_readings(_bytes(file).decode("utf-8"), place_id="place", heard_at="1970-01-01T00:00:00Z")
-        _out([asdict(r) for listen in listens for r in listen.readings])
+    if is_text(file):
+        listens = read_readings(bytes_of(file).decode("utf-8"), place_id="place", heard_at="1970-01-01T00:00:00Z")
+        write_json([asdict(r) for listen in listens for r in listen.readings])
         return
     summary = read_capture(file)
     for note in summary.notes:
         sys.stderr.write(f"even-static: note: {note}\n")
-    _out([asdict(r) for r in summary.readings])
+    write_json([asdict(r) for r in summary.readings])
 
 
 @app.command()
@@ -132,8 +62,8 @@ def check(job: FileArgument) -> None:
     """Print the figures of a job's present settings."""
     from even_static.core.model.evaluate import evaluate
 
-    loaded = _job(job)
-    _out(asdict(evaluate(loaded, loaded.settings)))
+    loaded = job_of(job)
+    write_json(asdict(evaluate(loaded, loaded.settings)))
 
 
 @app.command()
@@ -154,8 +84,8 @@ def tune(
         raise BadInput("--policy", "must be a school of channel choice", policy, " or ".join(POLICIES))
     if not seconds > 0:
         raise BadInput("--seconds", "must be a time", seconds, "more than 0")
-    plan = make_plan(House(_job(job)), Rules(policy=chosen, avoid_radar=avoid_radar), seconds)
-    _out(
+    plan = make_plan(House(job_of(job)), Rules(policy=chosen, avoid_radar=avoid_radar), seconds)
+    write_json(
         {
             **asdict(plan.evaluation),
             "settings": asdict(plan.settings),
@@ -189,9 +119,9 @@ def report(
     from even_static.core.errors import BadInput
     from even_static.core.report.report import report as made
 
-    found = made(_job(job), datetime.now(UTC).isoformat(timespec="seconds"))
+    found = made(job_of(job), datetime.now(UTC).isoformat(timespec="seconds"))
     if pdf is None:
-        _out(asdict(found))
+        write_json(asdict(found))
         return
     from even_static.formats.report_pdf import write_report
 
@@ -218,7 +148,7 @@ def coverage(
     from even_static.core.tables.bands import BANDS
     from even_static.formats.coverage_grid import grid_csv, grid_geojson
 
-    found = Coverage(_job(job))
+    found = Coverage(job_of(job))
     chosen = next((b for b in BANDS if b == band), None)
     if chosen is None:
         raise BadInput("--band", "must be a band", band, ", ".join(BANDS))
@@ -235,7 +165,7 @@ def coverage(
             lines += [
                 {"band": b, **asdict(s)} for s in spots(found, b, None, rows, "downlink", None, found.job.settings)
             ]
-    _out({"spots": lines, "shadowing_db": found.fit.shadowing_db, "readings": len(found.seen)})
+    write_json({"spots": lines, "shadowing_db": found.fit.shadowing_db, "readings": len(found.seen)})
 
 
 @app.command()
@@ -251,7 +181,7 @@ def place(
 
     if not 1 <= nodes <= 3:
         raise BadInput("--nodes", "must be a number of nodes that is compared exactly", nodes, "1, 2 or 3")
-    _out(asdict(place_nodes(Coverage(_job(job)), range(1, nodes + 1), height_m=height_m)))
+    write_json(asdict(place_nodes(Coverage(job_of(job)), range(1, nodes + 1), height_m=height_m)))
 
 
 @app.command()
@@ -273,7 +203,7 @@ def house(
     from even_static.formats.house_geojson import write_house
     from even_static.formats.house_svg import plan_svg, section_svg
 
-    loaded = masked(_job(job))
+    loaded = masked(job_of(job))
     if not svg and section is None:
         sys.stdout.write(write_house(loaded))
         return
@@ -300,7 +230,7 @@ def backup(
     """Write all calls to a file, also while the application runs."""
     from even_static.store.backup import back_up
 
-    print(f"{back_up(_store(data), file, _progress)} calls are in {file}")
+    print(f"{back_up(open_store(data), file, show_progress)} calls are in {file}")
 
 
 @app.command()
@@ -311,7 +241,7 @@ def restore(
     """Take over a backup, also while the application runs; the calls of before are kept in a file beside it."""
     from even_static.store.backup import restore as take_over
 
-    count, before, bad = take_over(_store(data), file, _progress)
+    count, before, bad = take_over(open_store(data), file, show_progress)
     print(f"{count} calls were taken over; those of before are in {before}")
     if bad:
         print(f"{bad} parts of them cannot be read: they are set aside when their call is opened")
@@ -326,17 +256,19 @@ def import_file(
 ) -> None:
     """Store a job file as a call, or add a capture or CSV file to one, and print the call's number."""
     if call is None:
-        stored = _store(data).add(_job(file), "imported a job file")
-        _out({"call": stored.id, "title": stored.job.title})
+        stored = open_store(data).add(job_of(file), "imported a job file")
+        write_json({"call": stored.id, "title": stored.job.title})
         return
     from even_static.api.service import Service
     from even_static.formats.capture.reader import listen_from_capture, read_capture
     from even_static.formats.readings_csv import known_places, read_readings
 
-    store = _store(data)
+    store = open_store(data)
     job = store.get(call).job
-    if _is_text(file):
-        listens = read_readings(_bytes(file).decode("utf-8"), source=file.name[:80], place_id=place, heard_at=_now())
+    if is_text(file):
+        listens = read_readings(
+            bytes_of(file).decode("utf-8"), source=file.name[:80], place_id=place, heard_at=now_utc()
+        )
     else:
         summary = read_capture(file)
         for note in summary.notes:
@@ -344,7 +276,7 @@ def import_file(
         listens = [listen_from_capture(summary, "capture", place or "", file.name[:80])]
     known_places(job, listens)
     stored = Service(store).add_readings(call, listens, f"read {file.name}")
-    _out({"call": stored.id, "title": stored.job.title, "listens": len(stored.job.listens)})
+    write_json({"call": stored.id, "title": stored.job.title, "listens": len(stored.job.listens)})
 
 
 @app.command()
@@ -357,7 +289,7 @@ def export(
     from even_static.formats.job_file import write_job
     from even_static.formats.readings_csv import write_readings
 
-    store = _store(data)
+    store = open_store(data)
     sys.stdout.write(write_readings(store.get(call).job.listens) if readings else write_job(store.whole(call)))
 
 
@@ -370,7 +302,7 @@ def serve(
     share: ShareOption = False,
 ) -> None:
     """Start the application with your own calls: on 127.0.0.1, unless it is shared."""
-    _serve(_store(data), port, clock_speed, open_page, share)
+    serve_store(open_store(data), port, clock_speed, open_page, share)
 
 
 @app.command()
@@ -389,56 +321,11 @@ def demo(
     if fresh:
         for part in (path, path.with_name(path.name + "-wal"), path.with_name(path.name + "-shm")):
             part.unlink(missing_ok=True)
-    store = _store(path)
+    store = open_store(path)
     if not store.find():
         print("Measuring the demo houses, which takes a few seconds the first time.", flush=True)
         add_demo_calls(store)
-    _serve(store, port, clock_speed, open_page, share)
-
-
-def _serve(store: Store, port: int, clock_speed: float, open_page: bool, shared: bool) -> None:
-    import uvicorn
-
-    from even_static.api.app import create_app
-    from even_static.api.door import IDLE_S, OnceInAWhile, protocol_of
-    from even_static.api.share import Share, own_hosts
-    from even_static.core.errors import BadInput
-
-    share = Share(own_hosts()) if shared else None
-    host = "0.0.0.0" if shared else "127.0.0.1"
-    with socket.socket(socket.AF_INET, socket.SOCK_STREAM) as listener:
-        listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            listener.bind((host, port))
-        except (OSError, OverflowError) as error:
-            rule = "must be free: another program has it, perhaps another Even Static"
-            if not isinstance(error, OSError) or error.errno != errno.EADDRINUSE:
-                rule = f"must be one that can be listened on ({getattr(error, 'strerror', None) or error})"
-            raise BadInput("port", rule, port, "--port 0 takes a free one") from None
-        # From here on a browser that comes early waits, instead of being told that nobody is there.
-        listener.listen(LISTEN_BACKLOG)
-        taken = listener.getsockname()[1]
-        address = f"http://127.0.0.1:{taken}/"
-        print(f"Even Static {__version__} is at {address}  (Ctrl+C ends it)", flush=True)
-        if share is not None:
-            share.port = taken
-            where = "  ".join(share.addresses) or "no network found"
-            print(f"Shared on this network until it ends: {where}", flush=True)
-            print("Open a call and press Phone: it shows the code that pairs a phone to it.", flush=True)
-        if open_page:
-            threading.Timer(0.8, webbrowser.open, (address,)).start()
-        config = uvicorn.Config(
-            create_app(store, clock_speed=clock_speed, share=share),
-            log_level="warning",
-            access_log=False,
-            proxy_headers=False,
-            http=protocol_of(),
-            timeout_keep_alive=IDLE_S,
-            timeout_graceful_shutdown=3,
-        )
-        for name in ("uvicorn.error", "even_static"):
-            logging.getLogger(name).addFilter(OnceInAWhile())
-        uvicorn.Server(config).run(sockets=[listener])
+    serve_store(store, port, clock_speed, open_page, share)
 
 
 def main() -> None:

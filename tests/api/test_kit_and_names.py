@@ -9,7 +9,7 @@ import pytest
 from tests.conftest import local_client, undo
 from tests.formats.test_802154_captures import pcap, scapy_frame
 
-from even_static.core.model.steering import names_view
+from even_static.core.explain.ssids import names_view
 
 
 @pytest.fixture

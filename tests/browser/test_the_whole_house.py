@@ -10,10 +10,10 @@ from tests.browser.test_the_first_call import copy_of, figure
 
 from even_static.core.explain.backhaul import tree
 from even_static.core.explain.neighbours import neighbours_view
+from even_static.core.explain.ssids import names_view
 from even_static.core.explain.zigbee_help import zigbee_help
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
-from even_static.core.model.steering import names_view
 
 pytestmark = pytest.mark.browser
 

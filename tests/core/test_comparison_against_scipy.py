@@ -11,14 +11,14 @@ from scipy import stats
 from even_static.core.errors import BadInput
 from even_static.core.house.changes import Change
 from even_static.core.house.readings import Reading, SpeedTest
-from even_static.core.prove.before_after import (
+from even_static.core.prove.before_after import prove
+from even_static.core.prove.differences import (
     Difference,
     compare_counts,
     compare_levels,
     compare_runs,
     compare_shares,
     pooled_ratio,
-    prove,
 )
 
 

@@ -19,27 +19,29 @@ from even_static.core.house.building import Antenna, NodeStand, Outlet, Stand
 from even_static.core.house.readings import Instrument, Listen
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
-from even_static.core.propagation.coverage import Coverage, coverage_of, with_stands
+from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.geometry import geometry_of
+from even_static.core.propagation.moved_nodes import with_stands
 from even_static.core.propagation.picture import picture, point_view
 from even_static.core.propagation.stands import place_point
 from even_static.core.prove.before_after import level_and_interferer
 from even_static.core.search.node_spots import ENOUGH_DB, place_nodes
 from even_static.core.spectrum.coupling import coupling_db
 from even_static.core.survey.air import modulation_of
+from even_static.core.survey.route import plan_round, shortest_way, way_m
 from even_static.core.survey.walk import (
     Series,
     instrument_offset,
     listen_of,
     margins_at_spot,
-    plan_round,
     settling,
-    shortest_way,
     strange_readings,
-    way_m,
 )
 from even_static.core.tables.bands import BANDS
-from even_static.instruments.simulated.demo import kiln_row, kiln_row_building, lock_house, measure, world_of
+from even_static.instruments.simulated.demo import measure, world_of
+from even_static.instruments.simulated.kiln_row import kiln_row
+from even_static.instruments.simulated.kiln_row_building import kiln_row_building
+from even_static.instruments.simulated.lock_house import lock_house
 
 GEOMETRY = geometry_of(kiln_row_building())
 inside = st.tuples(st.floats(0.1, 20.1), st.floats(0.1, 4.1))

@@ -16,13 +16,15 @@ from even_static.core.explain.kept_plans import compare_plans
 from even_static.core.explain.next_measurement import measure_next
 from even_static.core.house.settings import KeptPlan, Names
 from even_static.core.model.daily import heard_parts, over_the_day, part_of
-from even_static.core.model.evaluate import evaluate, same_setting
+from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
+from even_static.core.model.violations import same_setting
 from even_static.core.search.candidates import Held, Rules
 from even_static.core.search.placement import make_placed_plan
 from even_static.core.search.plan import best_settings, make_plan
 from even_static.core.search.uncertainty import weigh
-from even_static.instruments.simulated.demo import kiln_row, measure, world_of
+from even_static.instruments.simulated.demo import measure, world_of
+from even_static.instruments.simulated.kiln_row import kiln_row
 
 ALL = Rules(power=True, switch_off=True, links=True, steering=True)
 

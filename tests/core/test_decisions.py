@@ -9,7 +9,8 @@ import pytest
 from numpy.testing import assert_allclose
 
 from even_static.core.errors import BadInput
-from even_static.core.explain.placement import decide, measured_moves
+from even_static.core.explain.measured_moves import measured_moves
+from even_static.core.explain.placement import decide
 from even_static.core.house.building import Antenna, Outlet, Stand
 from even_static.core.house.kit import Uplink
 from even_static.core.house.readings import Trace, TracePoint
@@ -21,7 +22,8 @@ from even_static.core.search.node_spots import Judge
 from even_static.core.search.power import power_steps, useful_eirp_dbm, with_power
 from even_static.core.spectrum.lawful import lawful_block
 from even_static.core.survey.trace import trace_view
-from even_static.instruments.simulated.demo import kiln_row, measure, world_of
+from even_static.instruments.simulated.demo import measure, world_of
+from even_static.instruments.simulated.kiln_row import kiln_row
 
 
 @pytest.fixture(scope="module")

@@ -14,9 +14,10 @@ from even_static.core.errors import BadInput, Unlawful
 from even_static.core.explain.air_view import air_view
 from even_static.core.explain.reasons import radio_reasons, zigbee_reasons
 from even_static.core.house.readings import Listen, Reading
-from even_static.core.model.evaluate import evaluate, require_choosable
+from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.rank import headroom_bin, house_rank, pack
+from even_static.core.model.violations import require_choosable
 from even_static.core.search.candidates import Rules, candidates
 from even_static.core.search.rules_of_thumb import with_block
 from even_static.core.survey.air import layered_use

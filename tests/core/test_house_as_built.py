@@ -15,7 +15,8 @@ from even_static.core.house.validate import validate_job
 from even_static.core.house.validate_building import validate_building
 from even_static.core.house.walls import walls_of
 from even_static.formats.job_file import job_to_data, read_job, write_job
-from even_static.instruments.simulated.demo import kiln_row, kiln_row_building
+from even_static.instruments.simulated.kiln_row import kiln_row
+from even_static.instruments.simulated.kiln_row_building import kiln_row_building
 
 
 def house(*lines: str) -> Building:

@@ -15,7 +15,7 @@ from even_static.core.house.building import Stand
 from even_static.core.house.validate import validate_job
 from even_static.core.house.works import CableRun
 from even_static.core.tables.cautions import CAUTIONS
-from even_static.instruments.simulated.demo import kiln_row
+from even_static.instruments.simulated.kiln_row import kiln_row
 
 JOB = kiln_row().job
 

@@ -15,7 +15,7 @@ from even_static.core.house.validate import validate_job
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House, link_ends
 from even_static.core.search.candidates import Rules
-from even_static.core.search.everything import link_choices_of
+from even_static.core.search.choices import link_choices_of
 from even_static.core.search.plan import best_settings
 
 

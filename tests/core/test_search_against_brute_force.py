@@ -12,11 +12,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
-from even_static.core.model.evaluate import evaluate, require_choosable
+from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.rank import headroom_bin
+from even_static.core.model.violations import require_choosable
+from even_static.core.search.band_problem import band_problem
 from even_static.core.search.candidates import POLICIES, Rules, candidates, standard_sets
-from even_static.core.search.one_band import band_problem, solve
+from even_static.core.search.one_band import solve
 from even_static.core.search.plan import best_settings, make_plan
 from even_static.core.search.rules_of_thumb import fewest_networks, furthest_number, with_block
 

@@ -12,25 +12,16 @@ from hypothesis import strategies as st
 from tests.houses import random_house
 
 from even_static.core.airtime.rates import older, rate_steps
+from even_static.core.explain.problem_clients import least_rates, on_gadget_network, small_points
+from even_static.core.explain.ssids import compare_schools, joining, old_rates, steering_level
 from even_static.core.house.settings import DeviceBand, Names
 from even_static.core.model.evaluate import evaluate
+from even_static.core.model.evening import FLAPS, MINUTES, evening
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
-from even_static.core.model.steering import (
-    FLAPS,
-    MINUTES,
-    compare_schools,
-    evening,
-    joining,
-    least_rates,
-    named_choices,
-    old_rates,
-    on_gadget_network,
-    small_points,
-    split_names,
-    steering_level,
-)
-from even_static.instruments.simulated.demo import kiln_row, measure, world_of
+from even_static.core.model.steering import named_choices, split_names
+from even_static.instruments.simulated.demo import measure, world_of
+from even_static.instruments.simulated.kiln_row import kiln_row
 
 
 @pytest.fixture(scope="module")

@@ -11,14 +11,16 @@ from tests.houses import random_house
 
 from even_static.core.errors import BadInput
 from even_static.core.explain.backhaul import tree
-from even_static.core.explain.causes import RULED_OUT, SHOWN, TESTS, USUAL, suspicions
+from even_static.core.explain.cause_evidence import RULED_OUT, SHOWN
+from even_static.core.explain.causes import TESTS, USUAL, suspicions
 from even_static.core.house.complaint import Complaint, SuspicionAnswer
 from even_static.core.house.job import Subscription
 from even_static.core.house.readings import SpeedTest
 from even_static.core.house.settings import Names
 from even_static.core.house.validate import validate_job
 from even_static.core.model.prepared_house import House
-from even_static.instruments.simulated.demo import kiln_row, measure, world_of
+from even_static.instruments.simulated.demo import measure, world_of
+from even_static.instruments.simulated.kiln_row import kiln_row
 
 NOW = "2026-03-02T20:00:00Z"
 CALLS = Complaint(id="c", what="calls break up", place_id="p1", device_id=None, when="in the evening")

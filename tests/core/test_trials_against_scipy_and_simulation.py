@@ -30,7 +30,7 @@ from even_static.core.house.changes import Trial, TrialArm
 from even_static.core.house.readings import SpeedTest
 from even_static.core.house.trial import TrialVisit
 from even_static.core.house.validate import validate_job
-from even_static.instruments.simulated.demo import kiln_row
+from even_static.instruments.simulated.kiln_row import kiln_row
 
 JOB = kiln_row().job
 NOW = "2026-03-02T20:00:00Z"

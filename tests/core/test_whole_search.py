@@ -17,12 +17,14 @@ from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio
 from even_static.core.house.settings import DeviceBand, Names, RadioSetting, Settings
 from even_static.core.house.validate import validate_job
-from even_static.core.model.evaluate import evaluate, require_choosable
+from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House, link_ends, with_link_bands
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import headroom_bin
+from even_static.core.model.violations import require_choosable
 from even_static.core.search.candidates import Rules, candidates
-from even_static.core.search.everything import listed_choices, search_whole, steps_of
+from even_static.core.search.choices import listed_choices, steps_of
+from even_static.core.search.everything import search_whole
 from even_static.core.search.plan import best_settings, make_plan
 from even_static.core.search.rules_of_thumb import careful, with_block
 from even_static.core.search.uncertainty import drawn, weigh

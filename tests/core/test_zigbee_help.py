@@ -24,7 +24,8 @@ from even_static.core.model.radio_state import radio_state
 from even_static.core.model.zigbee_mesh import zigbee_mesh
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.tables.zigbee import LEAST_LINK_DBM, ZIGBEE_EIRP_DBM
-from even_static.instruments.simulated.demo import kiln_row, measure, world_of
+from even_static.instruments.simulated.demo import measure, world_of
+from even_static.instruments.simulated.kiln_row import kiln_row
 
 
 @pytest.fixture(scope="module")

@@ -18,7 +18,7 @@ from even_static.formats.job_file import read_job, write_job
 from even_static.formats.photo import take_photo
 from even_static.formats.readings_csv import read_readings, write_readings
 from even_static.formats.zigbee_links import read_links
-from even_static.instruments.simulated.demo import lock_house
+from even_static.instruments.simulated.lock_house import lock_house
 
 ODD = [b"null", b"1e999", b"-1", b'"', b"{}", b"\r"]
 JOB = random_house(4, nodes=1, neighbours=4, devices=2)

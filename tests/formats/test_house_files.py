@@ -24,7 +24,9 @@ from even_static.core.propagation.section import section
 from even_static.formats.house_geojson import read_house, write_house
 from even_static.formats.house_svg import plan_svg, section_svg
 from even_static.formats.photo import LARGEST_BYTES, LONGEST_SIDE_PX, packed, take_photo, unpacked
-from even_static.instruments.simulated.demo import kiln_row, lock_house, measure, world_of
+from even_static.instruments.simulated.demo import measure, world_of
+from even_static.instruments.simulated.kiln_row import kiln_row
+from even_static.instruments.simulated.lock_house import lock_house
 
 SVG = "{http://www.w3.org/2000/svg}"
 

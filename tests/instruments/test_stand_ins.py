@@ -12,7 +12,8 @@ from even_static.core.errors import InstrumentFault
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.tables.bands import BANDS
-from even_static.instruments.simulated.demo import kiln_row, measure, world_of
+from even_static.instruments.simulated.demo import measure, world_of
+from even_static.instruments.simulated.kiln_row import kiln_row
 from even_static.instruments.simulated.stand_ins import (
     SimulatedConsole,
     SimulatedHub,

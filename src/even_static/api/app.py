@@ -18,6 +18,7 @@ from pydantic import ValidationError
 from starlette.exceptions import HTTPException as StarletteHTTPException
 
 from even_static import __version__
+from even_static.api.bodies import DetailBody
 from even_static.api.building import router as building_router
 from even_static.api.calls import router as calls_router
 from even_static.api.common import CallReply
@@ -26,7 +27,6 @@ from even_static.api.hand_over import router as hand_over_router
 from even_static.api.house import router as house_router
 from even_static.api.kit import router as kit_router
 from even_static.api.link import router as link_router
-from even_static.api.models import DetailBody
 from even_static.api.senders import router as senders_router
 from even_static.api.service import Service
 from even_static.api.share import Share
@@ -123,10 +123,22 @@ def create_app(
     app.state.share = share
     for part in ROUTERS:
         app.include_router(part)
+    _describe_replies(app)
+    app.include_router(_rest)
+    folder = pages or Path(str(files("even_static").joinpath("pages")))
+    # The outermost layer: a request under another host's name gets nothing, an unpaired phone the pairing page.
+    hosts = [*LOCAL_HOSTS, *(share.hosts if share is not None else [])]
+    app.add_middleware(Door, hosts=hosts, share=share)
+    _answer_faults(app)
+    _serve_pages(app, folder)
+    return app
+
+
+def _describe_replies(app: FastAPI) -> None:
+    """In the description replies of a call are what they are."""
     described = app.openapi
 
     def openapi() -> dict[str, Any]:
-        """The description, in which replies of a call are what they are."""
         found = described()
         for path, operations in found["paths"].items():
             for method, operation in operations.items():
@@ -136,11 +148,10 @@ def create_app(
         return found
 
     app.openapi = openapi  # type: ignore[method-assign]
-    app.include_router(_rest)
-    folder = pages or Path(str(files("even_static").joinpath("pages")))
-    # The outermost layer: a request under another host's name gets nothing, an unpaired phone the pairing page.
-    hosts = [*LOCAL_HOSTS, *(share.hosts if share is not None else [])]
-    app.add_middleware(Door, hosts=hosts, share=share)
+
+
+def _answer_faults(app: FastAPI) -> None:
+    """Every fault becomes an error body that names field and rule; no traceback reaches a person."""
 
     @app.exception_handler(EvenStaticError)
     async def on_own_error(_: Request, error: EvenStaticError) -> JSONResponse:
@@ -167,6 +178,8 @@ def create_app(
             500, "Even Static", "met a fault of its own; nothing stored was lost, and the log has the details"
         )
 
+
+def _serve_pages(app: FastAPI, folder: Path) -> None:
     @app.get("/{rest:path}", include_in_schema=False)
     def page(rest: str) -> Response:
         """The built pages; every unknown path is the one page, which finds its way by the part behind #."""
@@ -178,8 +191,6 @@ def create_app(
         if rest.startswith("assets/"):
             return PlainTextResponse("no such file\n", status_code=404)
         return FileResponse(folder / "index.html")
-
-    return app
 
 
 def _page_file(folder: Path, rest: str) -> Path | None:

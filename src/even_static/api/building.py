@@ -9,8 +9,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 
-from even_static.api.common import CallReply, Serviced, body_bytes, call_body, download
-from even_static.api.models import (
+from even_static.api.building_bodies import (
     MoveRoomBody,
     PhotoMoveBody,
     PhotoScaleBody,
@@ -18,6 +17,7 @@ from even_static.api.models import (
     ResizeRoomBody,
     TypedRoomBody,
 )
+from even_static.api.common import CallReply, Serviced, body_bytes, call_body, download
 from even_static.api.service import Service
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Building, Level, Underlay

@@ -11,10 +11,9 @@ from fastapi import Path as PathParameter
 from fastapi.responses import PlainTextResponse
 
 from even_static import __version__
-from even_static.api.common import CallReply, Serviced, body_text, call_body, download, file_name, now_text
-from even_static.api.models import (
+from even_static.api.bodies import CallBody
+from even_static.api.calls_bodies import (
     AboutBody,
-    CallBody,
     CallsBody,
     EditBody,
     GoBackBody,
@@ -23,6 +22,7 @@ from even_static.api.models import (
     NewCallBody,
     StateBody,
 )
+from even_static.api.common import CallReply, Serviced, body_text, call_body, download, file_name, now_text
 from even_static.api.tasks import Task
 from even_static.core.errors import BadInput, Busy, NotFound
 from even_static.core.explain.air_view import AirView, air_view
@@ -38,7 +38,7 @@ from even_static.core.tables.zigbee import WANTED_DELIVERY
 from even_static.formats.job_file import job_edited, read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
 from even_static.formats.repair import SetAside
-from even_static.store.calls import CallState
+from even_static.store.steps import CallState
 
 LARGEST_CAPTURE_BYTES = 4 << 30
 CALLS_AT_ONCE, STEPS_AT_ONCE = 200, 200

@@ -9,7 +9,7 @@ from typing import Annotated
 
 from fastapi import Depends, Request, Response
 
-from even_static.api.models import CallBody, EntriesBody, OfferedBlock, SettingsBody
+from even_static.api.bodies import CallBody, EntriesBody, OfferedBlock, SettingsBody
 from even_static.api.service import Service
 from even_static.api.share import COOKIE, Share, is_local
 from even_static.core.errors import BadInput, NotFound

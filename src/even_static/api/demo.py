@@ -7,7 +7,10 @@ from collections.abc import Callable
 
 from even_static.api.service import WORLD
 from even_static.core.house.job import Job
-from even_static.instruments.simulated.demo import Scenario, finish, kiln_row, lock_house, measure, scanned, world_of
+from even_static.instruments.simulated.demo import finish, measure, scanned, world_of
+from even_static.instruments.simulated.kiln_row import kiln_row
+from even_static.instruments.simulated.lock_house import lock_house
+from even_static.instruments.simulated.scenarios import Scenario
 from even_static.instruments.simulated.world import World
 from even_static.store.calls import Store
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 from fastapi import APIRouter
 
 from even_static.api.common import CallReply, Serviced, call_body, place_name, stands_of
-from even_static.api.models import (
+from even_static.api.house_bodies import (
     CoverageBody,
     DecisionsView,
     HouseView,
@@ -25,7 +25,8 @@ from even_static.api.models import (
 )
 from even_static.api.service import Service
 from even_static.core.errors import NotFound
-from even_static.core.explain.placement import decide, measured_moves
+from even_static.core.explain.measured_moves import measured_moves
+from even_static.core.explain.placement import decide
 from even_static.core.house.building import Building, NodeStand, Stand
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Trace
@@ -38,13 +39,12 @@ from even_static.core.propagation.picture import Picture, PointView, picture, po
 from even_static.core.propagation.section import Section, section
 from even_static.core.propagation.stands import stand_of, stands_now
 from even_static.core.search.node_spots import Placing, place_nodes
+from even_static.core.survey.route import Round, plan_round
 from even_static.core.survey.trace import TraceView, trace_view
 from even_static.core.survey.walk import (
-    Round,
     has_settled,
     listen_of,
     margins_at_spot,
-    plan_round,
     settling,
     strange_readings,
     wall_fits,

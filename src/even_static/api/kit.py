@@ -7,7 +7,7 @@ from dataclasses import replace
 from fastapi import APIRouter
 
 from even_static.api.common import CallReply, Serviced, call_body, call_view
-from even_static.api.models import KitView, NodeBody, PasteBody, PastedView, WishesBody, WishesView
+from even_static.api.kit_bodies import KitView, NodeBody, PasteBody, PastedView, WishesBody, WishesView
 from even_static.core.errors import BadInput
 from even_static.core.house.boxes import with_node
 from even_static.core.house.devices import crowds, read_devices, read_wishes, with_wishes

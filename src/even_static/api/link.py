@@ -11,7 +11,7 @@ from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import StreamingResponse
 
 from even_static.api.common import CallReply, Serviced, call_body, place_name
-from even_static.api.models import LinkTestBody, LinkView, PairingBody, ShareView, WiredBody
+from even_static.api.link_bodies import LinkTestBody, LinkView, PairingBody, ShareView, WiredBody
 from even_static.api.share import COOKIE, Share, is_local
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.job import Job

@@ -8,6 +8,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 
+from even_static.api.bodies import SettingsBody
 from even_static.api.common import (
     CallReply,
     Serviced,
@@ -18,7 +19,7 @@ from even_static.api.common import (
     place_name,
     settings_of,
 )
-from even_static.api.models import OwnPanBody, SenderKindBody, SettingsBody
+from even_static.api.senders_bodies import OwnPanBody, SenderKindBody
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.explain.other_sources import AirUsers, air_users
 from even_static.core.house.basics import fresh_identifier

@@ -39,8 +39,8 @@ from even_static.core.house.readings import Listen
 from even_static.core.house.senders import EnergyScan
 from even_static.core.house.settings import Names, Settings
 from even_static.core.house.validate import validate_job
-from even_static.core.model.evaluate import require_choosable, same_setting
 from even_static.core.model.prepared_house import House, with_link_bands
+from even_static.core.model.violations import require_choosable, same_setting
 from even_static.core.propagation.coverage import Coverage, entered_coverage
 from even_static.core.propagation.stands import remembering_stands, stands_now
 from even_static.core.search.candidates import Rules

@@ -12,7 +12,7 @@ from even_static.core.errors import BadInput, InstrumentFault
 from even_static.core.house.changes import Trial
 from even_static.core.house.job import Job
 from even_static.core.house.trial import TrialVisit
-from even_static.core.model.evaluate import same_setting
+from even_static.core.model.violations import same_setting
 from even_static.instruments.simulated.stand_ins import SimulatedHub, SimulatedSpeedTest
 from even_static.instruments.simulated.world import World
 from even_static.store.calls import StoredCall

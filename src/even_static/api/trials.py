@@ -9,8 +9,8 @@ from fastapi import APIRouter
 
 from even_static.api import trial_runs
 from even_static.api.common import CallReply, Serviced, call_body
-from even_static.api.models import NewTrialBody, VisitBody
 from even_static.api.tasks import Task
+from even_static.api.trials_bodies import NewTrialBody, VisitBody
 from even_static.core.change.ab_tests import TrialPlan, TrialView, find_trial, plan_of, view_of
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import fresh_identifier
@@ -18,7 +18,7 @@ from even_static.core.house.changes import Trial, TrialArm
 from even_static.core.house.job import Job
 from even_static.core.house.trial import TrialVisit
 from even_static.core.house.validate import validate_job, validate_settings
-from even_static.core.model.evaluate import require_choosable
+from even_static.core.model.violations import require_choosable
 
 router = APIRouter(prefix="/api")
 

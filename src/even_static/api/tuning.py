@@ -8,25 +8,26 @@ from datetime import UTC, datetime
 from fastapi import APIRouter, Response
 from fastapi.responses import PlainTextResponse
 
+from even_static.api.bodies import SettingsBody
 from even_static.api.common import CallReply, Serviced, call_body, download, offered, settings_of, stands_of
-from even_static.api.models import (
+from even_static.api.service import Service
+from even_static.api.tasks import Task
+from even_static.api.tuning_bodies import (
     ApplyBody,
     DeviceReasonBody,
     KeepPlanBody,
     MeasureBody,
     RadioOptions,
     RadioReasonBody,
-    SettingsBody,
     TuneBody,
 )
-from even_static.api.service import Service
-from even_static.api.tasks import Task
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.explain.backhaul import Tree, tree
 from even_static.core.explain.bottleneck import Holding, holding_back
 from even_static.core.explain.kept_plans import MOST_PLANS, ComparedPlan, compare_plans
 from even_static.core.explain.neighbours import NeighboursView, neighbours_view
 from even_static.core.explain.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
+from even_static.core.explain.ssids import NamesView, names_view
 from even_static.core.explain.zigbee_help import ZigbeeHelp, zigbee_help
 from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Job
@@ -34,10 +35,10 @@ from even_static.core.house.masking import masked
 from even_static.core.house.settings import KeptPlan, Settings, setting_block
 from even_static.core.house.validate import validate_settings
 from even_static.core.model.daily import Day, over_the_day
-from even_static.core.model.evaluate import Evaluation, evaluate
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
-from even_static.core.model.steering import NamesView, names_view
-from even_static.core.propagation.coverage import with_stands
+from even_static.core.propagation.moved_nodes import with_stands
 from even_static.core.prove.before_after import Proof, prove
 from even_static.core.prove.follow_up import AfterCare, after_care
 from even_static.core.prove.promised import PredictedAndCame, predicted_and_came

@@ -8,8 +8,9 @@ from datetime import UTC, datetime
 from fastapi import APIRouter
 
 from even_static.api.common import CallReply, Serviced, call_body, stands_of
-from even_static.api.models import AnswerBody, SheetBody, StandsBody, TickBody, WiringBody
+from even_static.api.house_bodies import StandsBody
 from even_static.api.tasks import Task
+from even_static.api.work_bodies import AnswerBody, SheetBody, TickBody, WiringBody
 from even_static.core.change.materials import Materials, materials
 from even_static.core.change.sheet import SheetView, make_sheet, sheet_view
 from even_static.core.checks.cabling import following
@@ -19,7 +20,7 @@ from even_static.core.explain.causes import Suspicions, suspicions
 from even_static.core.house.complaint import SuspicionAnswer
 from even_static.core.house.job import Job
 from even_static.core.house.validate import validate_job, validate_settings
-from even_static.core.model.evaluate import require_choosable
+from even_static.core.model.violations import require_choosable
 from even_static.core.tables.cautions import CAUTIONS, Caution
 
 router = APIRouter(prefix="/api")

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.airtime.frames import goodput_mbps
+from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
 from even_static.core.tables.bands import Band
 from even_static.core.tables.phy import (
@@ -26,8 +27,6 @@ from even_static.core.tables.phy import (
     THERMAL_DBM_PER_HZ,
     Generation,
 )
-
-Floats = NDArray[np.float64]
 
 
 def _family(generation: Generation) -> str:

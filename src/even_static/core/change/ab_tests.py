@@ -18,15 +18,14 @@ from datetime import datetime
 from typing import Final, Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
 from even_static.core.house.changes import Trial
 from even_static.core.house.job import Job
 from even_static.core.house.readings import SpeedTest
 from even_static.core.house.trial import LESS_IS_BETTER, Arm, TrialMeasure
 
-Floats = NDArray[np.float64]
 # One over the variance of the standardised effect that is expected: effects of interest are about twice the spread.
 PRIOR_PRECISION: Final = 0.25
 # The evidence at which a difference counts as real: an error of 1 in 20 at whatever time one stops.

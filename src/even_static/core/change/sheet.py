@@ -17,9 +17,9 @@ from even_static.core.house.job import Job
 from even_static.core.house.settings import Names, RadioSetting, Settings, setting_block
 from even_static.core.house.sheet import SheetStep, StepState
 from even_static.core.model.daily import over_the_day
-from even_static.core.model.evaluate import same_setting
 from even_static.core.model.prepared_house import House, link_ends, with_link_bands
 from even_static.core.model.radio_state import radio_state
+from even_static.core.model.violations import same_setting
 from even_static.core.spectrum.lawful import lawful_block
 
 # How long a step takes: saving and restarting (30 s to 2 min), devices coming back, a radar check, a hub's move. Common

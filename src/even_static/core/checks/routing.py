@@ -37,47 +37,63 @@ def routing(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
             "Say which box routes, or put one into router mode.",
             "drawn",
         )
+    yield from _behind_each_other(routers, drawn, wiring)
+    apart = _first_routers(routers, drawn)
+    if len(apart) > 1:
+        yield _side_by_side(apart, drawn)
+    if len(apart) == 1:
+        yield from _before_the_router(apart[0], drawn)
+        yield from _two_cables(job, drawn, wiring, apart[0])
+    yield from _translated_before(drawn, wiring)
+    yield from _does_it_route(drawn)
+    if len(drawn.boxes) > 1 and (drawn.joins or job.wiring is not None):
+        yield from _not_joined(drawn)
+
+
+def _behind_each_other(routers: list[Box], drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
     for box in routers:
         before = [b for b in routers if b.id != box.id and b.id in drawn.way(box.id)]
         if before:
             yield _double(drawn, wiring, before[-1], box)
+
+
+def _first_routers(routers: list[Box], drawn: Cabling) -> list[Box]:
+    """Routers that are joined to the line with no other router before them."""
     reached = [b for b in routers if b.hops is not None]
-    apart = [b for b in reached if not any(o.id in drawn.way(b.id) for o in reached if o.id != b.id)]
-    if len(apart) > 1:
+    return [b for b in reached if not any(o.id in drawn.way(b.id) for o in reached if o.id != b.id)]
+
+
+def _side_by_side(apart: list[Box], drawn: Cabling) -> Finding:
+    return finding(
+        "addresses",
+        "mend",
+        f"{' and '.join(b.name for b in apart)} route side by side",
+        "Each makes a network of its own: devices on one do not find those on the other, and most lines serve one.",
+        [_say(drawn, drawn.way(b.id)) for b in apart],
+        f"Keep one of them as the router; put the other behind it in access-point mode ({apart[-1].name}).",
+        "drawn",
+        tuple(b.id for b in apart),
+    )
+
+
+def _before_the_router(router: Box, drawn: Cabling) -> Iterator[Finding]:
+    """A switch between the line and the router, and what else hangs there."""
+    path = drawn.way(router.id)
+    between = [drawn.box(i) for i in path[1:-1] if drawn.box(i).role == "switch"]
+    if between:
         yield finding(
-            "addresses",
+            "cabling",
             "mend",
-            f"{' and '.join(b.name for b in apart)} route side by side",
-            "Each makes a network of its own: devices on one do not find those on the other, and most lines serve one.",
-            [_say(drawn, drawn.way(b.id)) for b in apart],
-            f"Keep one of them as the router; put the other behind it in access-point mode ({apart[-1].name}).",
+            f"{between[0].name} stands before the router",
+            "A switch before the router puts what hangs on it straight on the line: no address, or no firewall.",
+            [_say(drawn, path)],
+            f"Plug {router.name} directly into the modem, and {between[0].name} behind {router.name}.",
             "drawn",
-            tuple(b.id for b in apart),
+            (between[0].id, router.id),
         )
-    if len(apart) == 1:
-        router = apart[0]
-        way = drawn.way(router.id)
-        between = [drawn.box(i) for i in way[1:-1] if drawn.box(i).role == "switch"]
-        if between:
-            yield finding(
-                "cabling",
-                "mend",
-                f"{between[0].name} stands before the router",
-                "A switch before the router puts what hangs on it straight on the line: no address, or no firewall.",
-                [_say(drawn, way)],
-                f"Plug {router.name} directly into the modem, and {between[0].name} behind {router.name}.",
-                "drawn",
-                (between[0].id, router.id),
-            )
-        early = [
-            b
-            for b in drawn.boxes
-            if b.hops is not None
-            and b.id not in way
-            and router.id not in drawn.way(b.id)
-            and b.role in ("node", "repeater", "switch")
-        ]
-        for box in early:
+    for box in drawn.boxes:
+        joined = box.hops is not None and box.id not in path and router.id not in drawn.way(box.id)
+        if joined and box.role in ("node", "repeater", "switch"):
             yield finding(
                 "cabling",
                 "mend",
@@ -88,12 +104,13 @@ def routing(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
                 "drawn",
                 (box.id,),
             )
-        yield from _two_cables(job, drawn, wiring, router)
+
+
+def _translated_before(drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
+    """A router that gets a private or a shared address from the line, with no router drawn before it."""
     for box in drawn.boxes:
         address = wiring.of(box.id).line_address
-        if address is None:
-            continue
-        kind = private_kind(address)
+        kind = private_kind(address or "")
         if kind and box.routes and not any(o.routes for o in drawn.boxes if o.id in drawn.way(box.id)[:-1]):
             who = "the provider" if kind == "shared" else "a box before it"
             yield finding(
@@ -108,6 +125,9 @@ def routing(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
                 "said",
                 (box.id,),
             )
+
+
+def _does_it_route(drawn: Cabling) -> Iterator[Finding]:
     for box in drawn.boxes:
         if box.routes is None:
             yield finding(
@@ -121,8 +141,11 @@ def routing(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
                 "not known",
                 (box.id,),
             )
+
+
+def _not_joined(drawn: Cabling) -> Iterator[Finding]:
     for box in drawn.boxes:
-        if box.hops is None and len(drawn.boxes) > 1 and (drawn.joins or job.wiring is not None):
+        if box.hops is None:
             yield finding(
                 "cabling",
                 "ask",

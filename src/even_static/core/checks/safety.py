@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import Final
 
 from even_static.core.checks.cabling import Cabling
 from even_static.core.checks.findings import Finding, finding
@@ -126,28 +127,37 @@ def _own_readings(job: Job) -> Iterator[tuple[Node, Listen, Reading]]:
         yield node_of[bssid], listen, reading
 
 
+WEAK: Final[dict[str, str]] = {
+    "open": "Everybody in reach is in the house's network and reads along.",
+    "WEP": "It is broken within minutes by anybody in reach.",
+    "WPA": "Its cipher is broken, and it holds old rates for every device.",
+    "WPA/WPA2": "The older half's cipher is broken; a device that falls back to it is exposed.",
+}
+
+
 def security(job: Job, wiring: Wiring) -> Iterator[Finding]:
+    """What own networks announce, and what the household said of passwords, remote management and guests."""
+    yield from _announced(job)
+    yield from _passwords(job, wiring)
+    yield from _guests(job, wiring)
+
+
+def _announced(job: Job) -> Iterator[Finding]:
     place = {p.id: p.name for p in job.places}
     weak: dict[str, list[tuple[Node, str]]] = {}
     hidden: list[tuple[Node, str]] = []
     for node, listen, reading in _own_readings(job):
         where = f"{node.name}, {reading.band}: heard at {place[listen.place_id]}"
-        if reading.security in ("open", "WEP", "WPA", "WPA/WPA2"):
+        if reading.security in WEAK:
             weak.setdefault(reading.security, []).append((node, where))
         if reading.ssid == "":
             hidden.append((node, where))
     for kind, found in weak.items():
-        why = {
-            "open": "Everybody in reach is in the house's network and reads along.",
-            "WEP": "It is broken within minutes by anybody in reach.",
-            "WPA": "Its cipher is broken, and it holds old rates for every device.",
-            "WPA/WPA2": "The older half's cipher is broken; a device that falls back to it is exposed.",
-        }[kind]
         yield finding(
             "security",
             "mend",
             f"Own network announces {'no security' if kind == 'open' else kind}",
-            why,
+            WEAK[kind],
             [where for _, where in found],
             "Set WPA2 (AES) or WPA2/WPA3; see first whether an old device would be left behind.",
             "heard",
@@ -165,6 +175,9 @@ def security(job: Job, wiring: Wiring) -> Iterator[Finding]:
             "heard",
             tuple(dict.fromkeys(n.id for n, _ in hidden)),
         )
+
+
+def _passwords(job: Job, wiring: Wiring) -> Iterator[Finding]:
     boxes = [(b.id, b.name) for b in wiring.boxes] + [(n.id, n.name) for n in job.nodes]
     default = [(i, n) for i, n in boxes if wiring.of(i).own_admin_password is False]
     if default:
@@ -202,6 +215,9 @@ def security(job: Job, wiring: Wiring) -> Iterator[Finding]:
             "said",
             tuple(i for i, _ in remote),
         )
+
+
+def _guests(job: Job, wiring: Wiring) -> Iterator[Finding]:
     if wiring.guests_apart is False:
         yield finding(
             "security",

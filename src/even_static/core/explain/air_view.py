@@ -9,8 +9,9 @@ import numpy as np
 from even_static.core.house.readings import Listen, Reading
 from even_static.core.house.settings import Settings, setting_block
 from even_static.core.model.evaluate import zigbee_figures
+from even_static.core.model.interference import noise_states
 from even_static.core.model.prepared_house import House
-from even_static.core.model.radio_state import noise_states, radio_state
+from even_static.core.model.radio_state import radio_state
 from even_static.core.spectrum.channels import CHANNELS_20MHZ, ZIGBEE_CHANNELS, channel_mhz, zigbee_mhz
 from even_static.core.spectrum.deference import decodes_and_feels
 from even_static.core.spectrum.lawful import lawful_blocks

@@ -8,12 +8,13 @@ import numpy as np
 
 from even_static.core.airtime.rates import older, rate_steps
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Node, Switch, Uplink
+from even_static.core.house.kit import Node, Radio, Switch, Uplink
 from even_static.core.house.settings import LinkBand, Settings
-from even_static.core.model.evaluate import Evaluation, evaluate
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import Evaluation, RadioFigures
 from even_static.core.model.prepared_house import House, link_ends, link_level_dbm, link_radio
 from even_static.core.model.radio_state import radio_state
-from even_static.core.search.everything import link_choices_of, tied
+from even_static.core.search.choices import link_choices_of, tied
 from even_static.core.tables.bands import BANDS, Band
 
 # A cable's usual rate, in Mb/s. Common practice (gigabit).
@@ -133,84 +134,81 @@ def _hop(
     chain: dict[str, _Chain],
 ) -> Hop:
     assert node.uplink is not None
-    up = node.uplink
-    parent = by_id[up.to_node_id]
+    parent = by_id[node.uplink.to_node_id]
+    if node.uplink.band is None:
+        return _cable_hop(house, settings, node, parent, got[parent.id])
+    return _radio_hop(base, house, settings, figures, node, parent, got[parent.id], chain)
+
+
+def _hop_basis(house: House, settings: Settings, node: Node) -> tuple[float, int, tuple[str, ...]]:
+    """(Mb/s that it carries, hops to the router, devices on cables at the node)."""
     wired = tuple(d.id for d in house.job.devices if d.wired_to_id == node.id)
-    carries = _carried(house, settings, node)
-    count = len(house.above[house.job.nodes.index(node)]) - 1
-    if up.band is None:
-        through = switches_of(house.job, node)
-        rate = min([CABLE_MBPS, *(CABLE_SHARE * s.rate_mbps for s in through)])
-        gets = min(got[parent.id], rate)
-        text = f"cable to {parent.name}: costs no airtime"
-        if through:
-            text = f"cable to {parent.name} through {' and '.join(s.name for s in through)}: costs no airtime"
-        if rate < CABLE_MBPS:
-            slow = min(through, key=lambda s: s.rate_mbps)
-            text += f"; {slow.name} lets {slow.rate_mbps:.0f} Mb/s through"
-            text += ", less than its nodes' busy hour" if carries > rate else ""
-        ids = tuple(s.id for s in through)
-        return Hop(
-            node_id=node.id,
-            to_node_id=parent.id,
-            by="cable",
-            hops=count,
-            level_dbm=None,
-            clear_mbps=rate,
-            shared=False,
-            carries_mbps=carries,
-            needs_fraction=0.0,
-            gets_mbps=gets,
-            wired_devices=wired,
-            options=(),
-            text=text,
-            switch_ids=ids,
-        )
+    return _carried(house, settings, node), len(house.above[house.job.nodes.index(node)]) - 1, wired
+
+
+def _cable_hop(house: House, settings: Settings, node: Node, parent: Node, parent_gets_mbps: float) -> Hop:
+    carries, count, wired = _hop_basis(house, settings, node)
+    through = switches_of(house.job, node)
+    rate = min([CABLE_MBPS, *(CABLE_SHARE * s.rate_mbps for s in through)])
+    text = f"cable to {parent.name}: costs no airtime"
+    if through:
+        text = f"cable to {parent.name} through {' and '.join(s.name for s in through)}: costs no airtime"
+    if rate < CABLE_MBPS:
+        slow = min(through, key=lambda s: s.rate_mbps)
+        text += f"; {slow.name} lets {slow.rate_mbps:.0f} Mb/s through"
+        text += ", less than its nodes' busy hour" if carries > rate else ""
+    return Hop(
+        node_id=node.id,
+        to_node_id=parent.id,
+        by="cable",
+        hops=count,
+        level_dbm=None,
+        clear_mbps=rate,
+        shared=False,
+        carries_mbps=carries,
+        needs_fraction=0.0,
+        gets_mbps=min(parent_gets_mbps, rate),
+        wired_devices=wired,
+        options=(),
+        text=text,
+        switch_ids=tuple(s.id for s in through),
+    )
+
+
+def _radio_hop(
+    base: House,
+    house: House,
+    settings: Settings,
+    figures: Evaluation,
+    node: Node,
+    parent: Node,
+    parent_gets_mbps: float,
+    chain: dict[str, _Chain],
+) -> Hop:
+    up = node.uplink
+    assert up is not None
+    assert up.band is not None
+    carries, count, wired = _hop_basis(house, settings, node)
     near_id, far_id = _ends(house.job, node)
     near, far = house.job.radio(near_id), house.job.radio(far_id)
     state = radio_state(house, settings)
     client = next((c for c in state.clients[house.radio_index[near.id]] if c.is_link and c.id == node.id), None)
     level = client.level_down_dbm if client is not None else up.rssi_dbm or -120.0
-    mine = {r.radio_id: r for r in figures.radios}
     width = settings.of(near.id).width_mhz
     steps = rate_steps(older(near.generation, far.generation), near.band, width, min(near.streams, far.streams))
     clear = float(steps.goodput(np.array(level)))
-    devices = mine[near.id].devices + mine[far.id].devices
     needs = carries / clear if clear > 0 else 1.0
-    # What others take on the two ends' channel is not there for the link. A hop behind a hop on the same radio sends
-    # everything twice on the same air: the costs of a Mb/s add up.
-    # A box with a second radio on the band sends on by that one: no air is used twice.
+    # A hop behind a hop on the same radio sends everything twice on the same air: the costs of a Mb/s add up. A node
+    # with a second radio on the band sends on by that one: no air is used twice.
     behind = parent.uplink is not None and parent.uplink.band is not None and _ends(house.job, parent)[1] == near.id
-    again = chain.get(parent.id) if behind else None
-    above = 0.0 if again is None else again.needs
-    figure = mine[near.id]
-    free = max(figure.available_fraction - max(figure.need_fraction - needs, 0.0), 0.0)
-    free = max(free - max(figure.shared_fraction - above, 0.0), 0.0)
-    cost = (1 / clear if clear > 0 else float("inf")) + (0.0 if again is None else again.cost)
-    gets = min(got[parent.id] if again is None else again.before, free / cost if cost > 0 else 0.0)
-    chain[node.id] = _Chain(cost, needs, got[parent.id] if again is None else again.before)
-    ways = [LinkBand(node.id, up.band, up.radio_id, up.to_radio_id), *link_choices_of(node, parent)]
-    options = tuple(
-        o
-        for n, way in enumerate(ways)
-        for o in [_option(base, settings, figures, parent, node, way, n == 0)]
-        if o is not None
-    )
-    options = tuple(sorted(options, key=lambda o: (BANDS.index(o.band), o.radios)))
-    best = max(options, key=lambda o: o.gets_mbps, default=None)
-    words = [f"{up.band} to {parent.name}, shared with {devices} {'device' if devices == 1 else 'devices'}"]
-    if near.link_only and far.link_only:
-        words = [f"{up.band} to {parent.name} by radios given over to the link"]
-    elif devices == 0:
-        words = [f"{up.band} to {parent.name}, no device on it"]
-    if node.kind == "repeater":
-        words.append("a repeater under another name: nothing is handed over to it, and it says everything twice")
-    if best is not None and best.band != up.band and best.gets_mbps > 1.2 * max(o.gets_mbps for o in options if o.now):
-        words.append(f"{best.band} would carry more: {best.level_dbm:.0f} dBm, {best.gets_mbps:.0f} Mb/s")
-    if again is not None:
-        words.append("an extra hop on the same band halves what is left")
-    if wired:
-        words.append(f"{len(wired)} cabled devices here are no faster than the link")
+    first = chain.get(parent.id) if behind else None
+    mine = {r.radio_id: r for r in figures.radios}
+    free = _free_for_link(mine[near.id], needs, 0.0 if first is None else first.needs)
+    cost = (1 / clear if clear > 0 else float("inf")) + (0.0 if first is None else first.cost)
+    before = parent_gets_mbps if first is None else first.before
+    chain[node.id] = _Chain(cost, needs, before)
+    devices = mine[near.id].devices + mine[far.id].devices
+    options = _options(base, settings, figures, node, parent)
     return Hop(
         node_id=node.id,
         to_node_id=parent.id,
@@ -221,11 +219,54 @@ def _hop(
         shared=devices > 0,
         carries_mbps=carries,
         needs_fraction=min(needs, 9.99),
-        gets_mbps=gets,
+        gets_mbps=min(before, free / cost if cost > 0 else 0.0),
         wired_devices=wired,
         options=options,
-        text="; ".join(words),
+        text="; ".join(_hop_words(node, parent, near, far, devices, options, first is not None, len(wired))),
     )
+
+
+def _free_for_link(figure: RadioFigures, needs: float, needs_before: float) -> float:
+    """Airtime left for a link on its radio: what others take on the two ends' channel is not there for it."""
+    free = max(figure.available_fraction - max(figure.need_fraction - needs, 0.0), 0.0)
+    return max(free - max(figure.shared_fraction - needs_before, 0.0), 0.0)
+
+
+def _options(base: House, settings: Settings, figures: Evaluation, node: Node, parent: Node) -> tuple[BandOption, ...]:
+    up = node.uplink
+    assert up is not None
+    assert up.band is not None
+    choices = [LinkBand(node.id, up.band, up.radio_id, up.to_radio_id), *link_choices_of(node, parent)]
+    found = [_option(base, settings, figures, parent, node, choice, n == 0) for n, choice in enumerate(choices)]
+    return tuple(sorted((o for o in found if o is not None), key=lambda o: (BANDS.index(o.band), o.radios)))
+
+
+def _hop_words(
+    node: Node,
+    parent: Node,
+    near: Radio,
+    far: Radio,
+    devices: int,
+    options: tuple[BandOption, ...],
+    doubled: bool,
+    wired: int,
+) -> list[str]:
+    band = near.band
+    words = [f"{band} to {parent.name}, shared with {devices} {'device' if devices == 1 else 'devices'}"]
+    if near.link_only and far.link_only:
+        words = [f"{band} to {parent.name} by radios given over to the link"]
+    elif devices == 0:
+        words = [f"{band} to {parent.name}, no device on it"]
+    if node.kind == "repeater":
+        words.append("a repeater under another name: nothing is handed over to it, and it says everything twice")
+    best = max(options, key=lambda o: o.gets_mbps, default=None)
+    if best is not None and best.band != band and best.gets_mbps > 1.2 * max(o.gets_mbps for o in options if o.now):
+        words.append(f"{best.band} would carry more: {best.level_dbm:.0f} dBm, {best.gets_mbps:.0f} Mb/s")
+    if doubled:
+        words.append("an extra hop on the same band halves what is left")
+    if wired:
+        words.append(f"{wired} cabled devices here are no faster than the link")
+    return words
 
 
 def _option(

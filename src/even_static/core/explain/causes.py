@@ -7,26 +7,13 @@ to one, are its shares. A test's answer multiplies too, so that the list is rank
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Final
 
-from even_static.core.checks.set_up import set_up
-from even_static.core.explain.backhaul import Tree, tree
-from even_static.core.explain.other_sources import air_users
-from even_static.core.explain.reasons import zigbee_reasons
-from even_static.core.explain.zigbee_help import hub_to_nearest_node
-from even_static.core.house.complaint import Complaint, SuspicionKind, What
-from even_static.core.house.devices import crowds
+from even_static.core.explain.cause_evidence import RULED_OUT, SHOWN, Evidence, Known, evidence_for
+from even_static.core.house.complaint import SuspicionKind, What
 from even_static.core.house.settings import Settings
-from even_static.core.model.evaluate import Evaluation, evaluate
 from even_static.core.model.prepared_house import House
-from even_static.core.model.steering import Timeline, evening, on_gadget_network
-from even_static.core.propagation.stands import stand_of
-from even_static.core.survey.line_or_wifi import line_or_wifi
-from even_static.core.tables.materials import MOUNTING_DB
-from even_static.core.tables.phy import DESIGN_LEVEL_DBM
-from even_static.core.tables.zigbee import NEAR_WIFI_M, WANTED_DELIVERY
 
 ON_WIFI: Final[tuple[What, ...]] = (
     "video stalls",
@@ -57,17 +44,6 @@ USUAL: Final[dict[SuspicionKind, tuple[int, int, int]]] = {
     "tired box": (3, 8, 3),
     "the device itself": (1, 6, 15),
 }
-STRONGLY, SOMEWHAT, HARDLY, NOT = 6.0, 2.0, 0.4, 0.1
-SHOWN, RULED_OUT = 40.0, 0.02
-BUSY_FRACTION, NOISE_DB = 0.5, 6.0
-
-
-@dataclass(frozen=True, slots=True)
-class Evidence:
-    """What the house says about a suspicion, with its number, and the factor that it counts for."""
-
-    text: str
-    factor: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,12 +116,12 @@ def suspicions(house: House, settings: Settings) -> Suspicions:
     job = house.job
     if not job.complaints:
         return Suspicions([], "write down a complaint first")
-    known = _Known(house, settings)
+    known = Known(house, settings)
     answers = {a.suspicion: a for a in job.answers}
     weights: dict[SuspicionKind, tuple[float, list[Evidence]]] = {}
     for kind in USUAL:
         start = sum(_usual(kind, c.what) for c in job.complaints) / len(job.complaints)
-        evidence = list(_evidence(kind, known)) if start > 0 else []
+        evidence = list(evidence_for(kind, known)) if start > 0 else []
         weight = start
         for e in evidence:
             weight *= e.factor
@@ -189,246 +165,3 @@ def _told(found: list[Suspicion]) -> str:
 def _usual(kind: SuspicionKind, what: What) -> float:
     wifi, drops, mesh = USUAL[kind]
     return float(wifi if what in ON_WIFI else mesh if what in IN_THE_MESH else drops)
-
-
-class _Known:
-    """What the house says already, worked out once."""
-
-    def __init__(self, house: House, settings: Settings) -> None:
-        self.house, self.settings, self.job = house, settings, house.job
-        self.complaints: tuple[Complaint, ...] = house.job.complaints
-        self.places = {c.place_id for c in self.complaints if c.place_id}
-        self.devices = {c.device_id for c in self.complaints if c.device_id}
-        self.when = {c.when for c in self.complaints}
-        ready = bool(self.job.nodes)
-        self.figures: Evaluation | None = evaluate(house, settings) if ready else None
-        self.tree: Tree | None = tree(house, settings) if ready else None
-        self.evening: list[Timeline] = evening(house, settings) if ready else []
-
-    def named(self, device_id: str, place_id: str) -> bool:
-        """Whether a complaint is about this device, its place, or about nothing in particular."""
-        if not self.devices and not self.places:
-            return True
-        return device_id in self.devices or place_id in self.places
-
-    def radios(self) -> set[str]:
-        """Radios that the devices complained of use."""
-        if self.figures is None:
-            return set()
-        place = {d.id: d.place_id for d in self.job.devices}
-        hit = [d for d in self.figures.devices if d.radio_id and self.named(d.device_id, place[d.device_id])]
-        return {d.radio_id for d in hit if d.radio_id}
-
-
-def _evidence(kind: SuspicionKind, known: _Known) -> Iterator[Evidence]:
-    yield from _BY_KIND[kind](known)
-
-
-def _line(k: _Known) -> Iterator[Evidence]:
-    verdict = line_or_wifi(k.job)
-    if verdict.wired_down_mbps is not None and verdict.paid_down_mbps:
-        share = verdict.wired_down_mbps.median / verdict.paid_down_mbps
-        text = f"by cable {verdict.wired_down_mbps.median:.0f} of {verdict.paid_down_mbps:.0f} Mb/s that are paid for"
-        yield Evidence(text, STRONGLY if share < 0.8 else NOT)
-    elif verdict.wired_down_mbps is not None:
-        yield Evidence(f"by cable {verdict.wired_down_mbps.median:.0f} Mb/s; nobody said what is paid for", HARDLY)
-    if any(c.what == "everything is slow" for c in k.complaints):
-        yield Evidence("everything is slow, not one room", SOMEWHAT)
-    if k.places:
-        yield Evidence("it is bad in some places and not in others", HARDLY)
-
-
-def _coverage(k: _Known) -> Iterator[Evidence]:
-    if k.figures is None:
-        return
-    place = {d.id: d.place_id for d in k.job.devices}
-    levels = [
-        d.rssi_dbm for d in k.figures.devices if d.rssi_dbm is not None and k.named(d.device_id, place[d.device_id])
-    ]
-    lost = [d for d in k.figures.devices if d.rssi_dbm is None and k.named(d.device_id, place[d.device_id])]
-    if any(d.radio_id is None and not d.carried for d in lost):
-        yield Evidence("a device there has no link at all", STRONGLY)
-    if levels:
-        worst = min(levels)
-        factor = STRONGLY if worst < -72 else SOMEWHAT if worst < DESIGN_LEVEL_DBM else NOT if worst > -58 else HARDLY
-        yield Evidence(f"weakest level there {worst:.0f} dBm; {DESIGN_LEVEL_DBM:.0f} is the design", factor)
-
-
-def _rivals(k: _Known) -> Iterator[Evidence]:
-    if k.figures is None:
-        return
-    busy = [(r.busy_fraction, r.radio_id) for r in k.figures.radios if r.radio_id in k.radios()]
-    if busy:
-        most, radio = max(busy)
-        factor = STRONGLY if most > BUSY_FRACTION else SOMEWHAT if most > 0.3 else HARDLY
-        yield Evidence(f"others take {most:.0%} of the air of {radio}", factor)
-    if "in the evening" in k.when:
-        yield Evidence("it is worst in the evening, when neighbours are home", SOMEWHAT)
-
-
-def _half(k: _Known) -> Iterator[Evidence]:
-    if k.figures is None:
-        return
-    noise = [(r.noise_rise_db, r.radio_id) for r in k.figures.radios if r.radio_id in k.radios()]
-    if noise:
-        most, radio = max(noise)
-        text = f"half-heard senders raise the noise of {radio} by {most:.1f} dB"
-        yield Evidence(text, STRONGLY if most > 2 * NOISE_DB else SOMEWHAT if most > NOISE_DB else HARDLY)
-
-
-def _flapping(k: _Known) -> Iterator[Evidence]:
-    steered = k.settings.names.high_band_from_dbm
-    place = {d.id: d.place_id for d in k.job.devices}
-    flaps = [t for t in k.evening if t.flaps and k.named(t.device_id, place[t.device_id])]
-    if flaps:
-        worst = max(flaps, key=lambda t: t.changes)
-        name = next(d.name for d in k.job.devices if d.id == worst.device_id)
-        yield Evidence(f"{name} would change or drop {worst.changes} times in an evening as it is set", STRONGLY)
-    if steered is None:
-        yield Evidence("steering is off", NOT)
-
-
-def _clinging(k: _Known) -> Iterator[Evidence]:
-    place = {d.id: d.place_id for d in k.job.devices}
-    clings = [t for t in k.evening if t.clings and k.named(t.device_id, place[t.device_id])]
-    if clings:
-        yield Evidence(f"{len(clings)} of the devices would hold a node that another beats by 8 dB", STRONGLY)
-    if len(k.job.nodes) < 2:
-        yield Evidence("there is one node only", 0.0)
-
-
-def _link(k: _Known) -> Iterator[Evidence]:
-    hops = [h for h in (k.tree.hops if k.tree else []) if h.by != "cable"]
-    if not hops:
-        yield Evidence("every node hangs on a cable, or there is one only", 0.0)
-        return
-    worst = min(hops, key=lambda h: h.gets_mbps - h.carries_mbps)
-    name = next(n.name for n in k.job.nodes if n.id == worst.node_id)
-    text = f"the link to {name} carries {worst.gets_mbps:.0f} Mb/s, {worst.carries_mbps:.0f} are wanted behind it"
-    yield Evidence(text, STRONGLY if worst.gets_mbps < 1.2 * worst.carries_mbps else HARDLY)
-    if worst.hops > 1:
-        yield Evidence(f"{worst.hops} hops by radio one behind another", SOMEWHAT)
-
-
-def _nodes(k: _Known) -> Iterator[Evidence]:
-    if len(k.job.nodes) < 2:
-        yield Evidence("there is one node only", 0.0)
-        return
-    gone = [w for w in (k.tree.what_if if k.tree else []) if w.what.endswith("without it")]
-    better = [w for w in gone if w.better]
-    if better:
-        yield Evidence(f"{better[0].what}: {better[0].problems} problems, fewer than now", STRONGLY)
-    elif gone:
-        yield Evidence("the house is worse without any of its nodes", NOT)
-
-
-def _enclosure(k: _Known) -> Iterator[Evidence]:
-    stands = [(n.name, s.mounting) for n in k.job.nodes for s in [stand_of(k.job, n)] if s is not None]
-    inside = [(name, m, MOUNTING_DB[m]["5 GHz"]) for name, m in stands if MOUNTING_DB[m]["5 GHz"] >= 3]
-    if inside:
-        name, mounting, loss = max(inside, key=lambda x: x[2])
-        yield Evidence(f"{name} stands in or behind something ({mounting}): {loss:.0f} dB at 5 GHz", STRONGLY)
-    elif stands:
-        yield Evidence("no box stands in or behind anything", NOT)
-
-
-def _double(k: _Known) -> Iterator[Evidence]:
-    weight = {"mend": STRONGLY, "consider": SOMEWHAT, "ask": 1.0}
-    first = next((f for f in set_up(k.job).findings if f.topic == "addresses"), None)
-    if first is not None:
-        yield Evidence(first.title, weight[first.urgency])
-    elif k.tree is not None:
-        yield Evidence("one router only is written down", HARDLY)
-
-
-def _zigbee(k: _Known) -> Iterator[Evidence]:
-    if k.figures is None or not k.figures.zigbee:
-        yield Evidence("no mesh is written down", 0.0 if k.job.zigbee is None and k.job.thread is None else 1.0)
-        return
-    worst = min(k.figures.zigbee, key=lambda z: z.delivery)
-    if worst.delivery >= WANTED_DELIVERY:
-        yield Evidence(f"as set, every report should arrive ({worst.delivery:.1%} at worst)", NOT)
-        return
-    hops = zigbee_reasons(k.house, k.settings, worst.device_id)
-    own = [i for h in hops[:1] for i in h.interferers if i.own]
-    top = max(own, key=lambda i: i.spoilt_fraction + i.waiting_fraction, default=None)
-    text = f"{worst.delivery:.1%} of one device's reports arrive"
-    if top is not None:
-        text += f"; own radio {top.name} spoils {top.spoilt_fraction:.0%} of the tries"
-        text += f" and makes it wait {top.waiting_fraction:.0%}"
-    yield Evidence(text, STRONGLY if top is not None else SOMEWHAT)
-
-
-def _hub(k: _Known) -> Iterator[Evidence]:
-    if k.job.zigbee is None:
-        yield Evidence("there is no hub", 0.0)
-        return
-    node_id, near = hub_to_nearest_node(k.job)
-    if near is None or node_id is None:
-        return
-    name = next(n.name for n in k.job.nodes if n.id == node_id)
-    yield Evidence(f"the hub stands {near:.1f} m from {name}", STRONGLY if near < NEAR_WIFI_M else NOT)
-
-
-def _oven(k: _Known) -> Iterator[Evidence]:
-    if "while something runs" in k.when:
-        yield Evidence("it happens while something runs", STRONGLY)
-    if k.job.other_senders and k.job.nodes:
-        costly = [s for s in air_users(k.house, k.settings).senders if s.problems_running > s.problems_without]
-        if costly:
-            worst = max(costly, key=lambda s: s.problems_running - s.problems_without)
-            more = worst.problems_running - worst.problems_without
-            yield Evidence(f"while {worst.name} runs, {more} more are in problem", SOMEWHAT)
-        else:
-            yield Evidence("what is written down of other senders costs nothing here", HARDLY)
-
-
-def _throttled(k: _Known) -> Iterator[Evidence]:
-    gadgets = on_gadget_network(k.job, k.settings)
-    if not gadgets:
-        yield Evidence("no device is on a network for gadgets", NOT)
-        return
-    slow = [g for g in gadgets if g.throttled]
-    if slow:
-        text = f"{len(slow)} devices get {slow[0].gets_mbps:g} Mb/s there and want more"
-        yield Evidence(text, STRONGLY)
-    elif any(g.gets_mbps is None for g in gadgets):
-        yield Evidence("nobody has measured what the network for gadgets lets through", SOMEWHAT)
-
-
-def _tired(k: _Known) -> Iterator[Evidence]:
-    if k.figures is None:
-        return
-    counts = crowds(k.job, {d.device_id: d.radio_id for d in k.figures.devices})
-    worst = max(counts, key=lambda c: c.devices / c.carries_well, default=None)
-    if worst is not None:
-        name = next(n.name for n in k.job.nodes if n.id == worst.node_id)
-        text = f"{worst.devices} devices on {name}, which carries {worst.carries_well} well"
-        yield Evidence(text, STRONGLY if worst.tired else HARDLY)
-
-
-def _device(k: _Known) -> Iterator[Evidence]:
-    if len(k.devices) == 1:
-        yield Evidence("one device only", SOMEWHAT)
-    elif len(k.complaints) > 1 or not k.devices:
-        yield Evidence("more than one thing is complained of", HARDLY)
-
-
-_BY_KIND: Final[dict[SuspicionKind, Callable[[_Known], Iterator[Evidence]]]] = {
-    "the line": _line,
-    "coverage": _coverage,
-    "rivals": _rivals,
-    "half-overlap": _half,
-    "flapping by steering": _flapping,
-    "clinging": _clinging,
-    "shared link": _link,
-    "too many nodes": _nodes,
-    "enclosure": _enclosure,
-    "double router": _double,
-    "Zigbee under Wi-Fi": _zigbee,
-    "hub too close": _hub,
-    "oven": _oven,
-    "throttled network": _throttled,
-    "tired box": _tired,
-    "the device itself": _device,
-}

@@ -9,9 +9,11 @@ from even_static.core.house.building import NodeStand, Stand
 from even_static.core.house.job import Job
 from even_static.core.house.settings import KeptPlan, Settings
 from even_static.core.house.validate import validate_settings
-from even_static.core.model.evaluate import Evaluation, count_changes, evaluate
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
-from even_static.core.propagation.coverage import with_stands
+from even_static.core.model.violations import count_changes
+from even_static.core.propagation.moved_nodes import with_stands
 
 MOST_PLANS = 100
 

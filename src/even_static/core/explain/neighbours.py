@@ -11,7 +11,8 @@ from even_static.core.errors import BadInput
 from even_static.core.house.masking import letter_of
 from even_static.core.house.readings import Reading
 from even_static.core.house.settings import Settings, setting_block
-from even_static.core.model.evaluate import Evaluation, evaluate
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import Rank

@@ -5,72 +5,31 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
-from typing import Literal
+from dataclasses import replace
 
-import numpy as np
-
-from even_static.core.airtime.rates import rate_steps
-from even_static.core.house.building import Antenna, NodeStand, Outlet, Stand
+from even_static.core.explain.decision import Advice, Decision
+from even_static.core.explain.node_links import link_decision
+from even_static.core.house.building import Antenna, NodeStand, Stand
 from even_static.core.house.kit import Node
-from even_static.core.house.readings import Listen
-from even_static.core.house.settings import Settings
-from even_static.core.propagation.coverage import Coverage, link_level
-from even_static.core.propagation.stands import stand_of, stand_point, stand_then
+from even_static.core.propagation.coverage import Coverage
+from even_static.core.propagation.moved_nodes import link_level
+from even_static.core.propagation.stands import stand_of
 from even_static.core.search.node_spots import LINK_DBM, Judge, Verdict
 from even_static.core.search.power import RadioPower, cells_note, power_steps, with_power
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.materials import MOUNTING_DB
 
-Kind = Literal[
-    "enclosure", "stacked nodes", "rod antennas", "radio link", "surplus node", "cellular gateway", "power step"
-]
-Advice = Literal["do", "consider", "leave"]
 # Two nodes nearer than this as seen from above, on storeys one over the other, are stacked, in m. Common practice.
 STACKED_M = 2.5
 # Diagonally apart: at least so far, in m. Common practice.
 DIAGONAL_M = 4.0
 # A box lower than this stands low, in m; eye level to ceiling is better. Common practice.
 LOW_M, EYE_M = 0.9, 1.7
-# Links between nodes one or two rooms apart, in m. Common practice.
-LINK_M = 12.0
-# A free cable end within this of a node can be used, in m. Common practice.
-CABLE_M = 5.0
 # What a change must bring to be worth a hand's turn, in dB at the worst spot or as a share of the rooms.
 WORTH_DB, WORTH_FRACTION = 3.0, 0.05
 # What it must bring to the spots on average to be considered although the worst one gains nothing, in dB.
 WORTH_MEAN_DB = 1.0
 HEADINGS_DEG = tuple(range(0, 180, 30))
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Decision:
-    """A finding: what, why in numbers, how the house does now and would then, and what to put on trial."""
-
-    kind: Kind
-    node_id: str
-    advice: Advice
-    title: str
-    reasons: list[str]
-    now: Verdict
-    then: Verdict | None
-    stands: list[NodeStand] = field(default_factory=list)
-    settings: Settings | None = None
-    power: RadioPower | None = None
-    cautions: list[str] = field(default_factory=list)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Moved:
-    """A spot read before and after a node was moved or its antennas turned: the same radio, levels in dBm."""
-
-    node_id: str
-    radio_id: str
-    place_id: str
-    before_dbm: float
-    after_dbm: float
-    difference_db: float
-    spread_db: float
 
 
 def decide(coverage: Coverage) -> list[Decision]:
@@ -82,7 +41,7 @@ def decide(coverage: Coverage) -> list[Decision]:
     for node, stand in standing:
         found += _enclosure(judge, now, node, stand)
         found += _rods(judge, now, node, stand)
-        found += _link(judge, now, node, stand)
+        found += link_decision(judge, now, node, stand)
         found += _gateway(judge, now, node, stand)
         if node.uplink is not None and len(standing) > 1:
             found.append(_surplus(judge, now, node))
@@ -232,81 +191,6 @@ def _by_storey(judge: Judge, now: Verdict, then: Verdict, own: int) -> list[str]
     return told
 
 
-def _link(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Decision]:
-    coverage, job = judge.coverage, judge.coverage.job
-    if node.uplink is None or node.uplink.band is None:
-        return
-    parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
-    there = stand_of(job, parent)
-    if there is None:
-        return
-    distance = math.dist(stand_point(coverage.building, stand), stand_point(coverage.building, there))
-    reasons = [f"{distance:.1f} m to {parent.name}; one or two rooms, up to {LINK_M:.0f} m, is usual"]
-    best_band, best_rate, now_rate, now_level = node.uplink.band, 0.0, 0.0, -200.0
-    for band in BANDS:
-        radio = next((r for r in parent.radios if r.band == band), None)
-        if radio is None or all(r.band != band for r in node.radios):
-            continue
-        level = link_level(coverage, replace(node, uplink=replace(node.uplink, band=band)))
-        if level is None:
-            continue
-        width = job.settings.of(radio.id).width_mhz
-        streams = min(radio.streams, next(r.streams for r in node.radios if r.band == band))
-        rate = float(rate_steps(radio.generation, band, width, streams).goodput(np.array(level)))
-        reasons.append(f"{band}, {width} MHz: {level:.0f} dBm, would carry {rate:.0f} Mb/s of clear airtime")
-        if band == node.uplink.band:
-            now_rate, now_level = rate, level
-        if rate > best_rate:
-            best_band, best_rate = band, rate
-    drop = _free_drop(judge, node, stand)
-    cautions: list[str] = []
-    if drop is not None:
-        outlet, away = drop
-        title = f"{node.name}: use the cable at {outlet.name}, {away:.1f} m away"
-        reasons.append("a cable costs no airtime on either end")
-        yield Decision(
-            kind="radio link",
-            node_id=node.id,
-            advice="do",
-            title=title,
-            reasons=reasons,
-            now=now,
-            then=None,
-            cautions=cautions,
-        )
-        return
-    advice: Advice = "leave"
-    title = f"{node.name}: the radio link is sound"
-    if now_level < LINK_DBM or distance > LINK_M:
-        advice, title = "do", f"{node.name}: move it nearer to {parent.name}, or bring a cable"
-        reasons.append(f"a link wants {LINK_DBM:.0f} dBm or better")
-        cautions.append("A new cable may mean ladders, attics and drilling; outdoors use cable rated for it.")
-    elif best_band != node.uplink.band and best_rate > 1.3 * now_rate:
-        advice, title = "consider", f"{node.name}: link at {best_band}"
-    yield Decision(
-        kind="radio link",
-        node_id=node.id,
-        advice=advice,
-        title=title,
-        reasons=reasons,
-        now=now,
-        then=None,
-        cautions=cautions,
-    )
-
-
-def _free_drop(judge: Judge, node: Node, stand: Stand) -> tuple[Outlet, float] | None:
-    """The nearest cable end that no other node uses, on the node's storey within 5 m."""
-    building, nodes = judge.coverage.building, judge.coverage.job.nodes
-    found = []
-    for outlet in building.outlets:
-        used = sum(n.outlet_id == outlet.id for n in nodes if n.id != node.id)
-        away = math.hypot(outlet.x_m - stand.x_m, outlet.y_m - stand.y_m)
-        if outlet.cable_drops > used and outlet.storey == stand.storey and away <= CABLE_M:
-            found.append((away, outlet.id, outlet))
-    return (min(found)[2], min(found)[0]) if found else None
-
-
 def _gateway(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Decision]:
     """A cellular gateway wants a window while Wi-Fi wants the middle: what a router of its own there would bring."""
     if node.kind != "cellular gateway":
@@ -433,47 +317,3 @@ def _power(judge: Judge, now: Verdict, power: RadioPower) -> Decision:
         settings=settings,
         power=power,
     )
-
-
-def measured_moves(coverage: Coverage) -> list[Moved]:
-    """Spots that were read both before and after a node's last move, what the move brought, levels
-    brought to the present power."""
-    job = coverage.job
-    found = []
-    for node in job.nodes:
-        present = stand_of(job, node)
-        for place in job.places:
-            here = sorted((li for li in job.listens if li.place_id == place.id), key=lambda li: li.heard_at)
-            after = [li for li in here if stand_then(job, li, node) == present]
-            before = [li for li in here if stand_then(job, li, node) != present]
-            if not after or not before:
-                continue
-            for radio in node.radios:
-                was, became = _level(before, radio.bssid, radio.id), _level(after, radio.bssid, radio.id)
-                if was is None or became is None:
-                    continue
-                power = job.settings.of(radio.id).eirp_dbm
-                old, new, spread_db = was[0] + power, became[0] + power, math.hypot(was[1], became[1])
-                found.append(
-                    Moved(
-                        node_id=node.id,
-                        radio_id=radio.id,
-                        place_id=place.id,
-                        before_dbm=old,
-                        after_dbm=new,
-                        difference_db=new - old,
-                        spread_db=spread_db,
-                    )
-                )
-    return found
-
-
-def _level(listens: list[Listen], bssid: str, radio_id: str) -> tuple[float, float] | None:
-    """(level less the power it was sent with, its uncertainty) of the newest listening that heard a radio."""
-    for listen in reversed(listens):
-        for reading in listen.readings:
-            if reading.bssid == bssid:
-                sent = listen.settings.of(radio_id).eirp_dbm if listen.settings else 0.0
-                error = 1.2533 * max(reading.spread_db or 2.0, 0.5) / math.sqrt(reading.samples)
-                return reading.rssi_dbm - sent, max(error, 1.0)
-    return None

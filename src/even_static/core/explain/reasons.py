@@ -8,11 +8,15 @@ from typing import Literal
 import numpy as np
 
 from even_static.core.airtime.frames import beacon_airtime_fraction
+from even_static.core.airtime.rates import noise_floor_dbm
+from even_static.core.arrays import Bools, Floats
 from even_static.core.house.settings import Settings, setting_block
 from even_static.core.model.evaluate import interference_between
-from even_static.core.model.prepared_house import Bools, Floats, House, Spectra
-from even_static.core.model.radio_state import radio_state
+from even_static.core.model.link_tables import LinkTable
+from even_static.core.model.prepared_house import House, Spectra
+from even_static.core.model.radio_state import RadioState, radio_state
 from even_static.core.model.zigbee_mesh import MESHES, zigbee_mesh
+from even_static.core.spectrum.channels import Block
 from even_static.core.survey.air import UNHEARD_DBM
 
 Effect = Literal["shares: decoded", "shares: energy", "noise", "unnoticed"]
@@ -111,13 +115,62 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
     i = house.radio_index[radio_id]
     state = radio_state(house, settings)
     blocks = [setting_block(r, settings.of(r.id)) for r in house.radios]
-    radio, block, place = house.radios[i], blocks[i], house.radio_place[i]
-    spectra = house.spectra(radio.band)
-    terms = state.rows(i, [block])
+    table = state.rows(i, [blocks[i]])
+    on = [j for j in range(len(house.radios)) if state.enabled[j]]
+    share, extra = interference_between(house, state, on, blocks)
+    own = tuple(
+        OwnInterferer(
+            house.radios[j].id,
+            bool(share[i, j]),
+            float(state.rows(j, [blocks[j]]).need_fraction[0]) if share[i, j] else float(extra[i, j]),
+        )
+        for j in on
+        if j != i and (share[i, j] or extra[i, j] > 1e-4)
+    )
+    need = float(table.need_fraction[0]) + float(extra[i].sum())
+    shared = sum(o.costs_fraction for o in own if o.shares)
+    available = float(table.available_fraction[0])
+    return RadioReasons(
+        radio_id=radio_id,
+        interferers=_interferers(house, state, i, blocks[i]),
+        own=own,
+        loads=_loads(state, i, table),
+        beacons_fraction=beacon_airtime_fraction(house.radios[i].band),
+        busy_fraction=float(table.busy_fraction[0]),
+        fair_share_fraction=1 / (1 + float(table.contenders[0])),
+        available_fraction=available,
+        need_fraction=need,
+        headroom=available / (need + shared) if state.enabled[i] and need + shared > 0 else None,
+    )
+
+
+def _loads(state: RadioState, radio: int, table: LinkTable) -> tuple[Load, ...]:
+    """A radio's devices and links, the one that needs most airtime first."""
+    loads = (
+        Load(
+            id=c.id,
+            name=c.name,
+            is_link=c.is_link,
+            rssi_dbm=c.level_down_dbm,
+            down_mbps=c.down_mbps,
+            up_mbps=c.up_mbps,
+            carried_down_mbps=float(table.client_goodput_down[0, k]),
+            carried_up_mbps=float(table.client_goodput_up[0, k]),
+            need_fraction=float(table.client_need[0, k]),
+        )
+        for k, c in enumerate(state.clients[radio])
+    )
+    return tuple(sorted(loads, key=lambda x: -x.need_fraction))
+
+
+def _interferers(house: House, state: RadioState, i: int, block: Block) -> tuple[Interferer, ...]:
+    """Networks and other sources that reach radio ``i`` on a block: those it waits for, then noise, then the rest."""
+    place = house.radio_place[i]
+    spectra = house.spectra(house.radios[i].band)
     decodes, energy, coupling = state.deference(i, [block])
     layers, in_house = spectra.layers(place), spectra.layers(None)
-    floor = -101.0 + 10 * float(np.log10(block.width_mhz / 20))
-    interferers = []
+    floor = noise_floor_dbm(block.width_mhz)
+    found = []
     for k, network in enumerate(spectra.networks):
         level = float(spectra.rssi_dbm[k, place])
         if level <= UNHEARD_DBM:
@@ -131,7 +184,7 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
         elif inside > floor + NOTICED_DB:
             effect = "noise"
         counted = layers[k] if effect.startswith("shares") else in_house[k] if effect == "noise" else 0.0
-        interferers.append(
+        found.append(
             Interferer(
                 bssid=network.bssid,
                 ssid=network.ssid,
@@ -146,49 +199,9 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
                 assumed=bool(spectra.assumed[k]),
             )
         )
-    interferers += _others(spectra, place, coupling[0], energy[0], floor)
+    found += _others(spectra, place, coupling[0], energy[0], floor)
     order: dict[Effect, int] = {"shares: decoded": 0, "shares: energy": 1, "noise": 2, "unnoticed": 3}
-    interferers.sort(key=lambda r: (order[r.effect], -r.counted_fraction, -r.inside_dbm))
-    on = [j for j in range(len(house.radios)) if state.enabled[j]]
-    share, extra = interference_between(house, state, on, blocks)
-    own = tuple(
-        OwnInterferer(
-            house.radios[j].id,
-            bool(share[i, j]),
-            float(state.rows(j, [blocks[j]]).need_fraction[0]) if share[i, j] else float(extra[i, j]),
-        )
-        for j in on
-        if j != i and (share[i, j] or extra[i, j] > 1e-4)
-    )
-    loads = tuple(
-        Load(
-            id=c.id,
-            name=c.name,
-            is_link=c.is_link,
-            rssi_dbm=c.level_down_dbm,
-            down_mbps=c.down_mbps,
-            up_mbps=c.up_mbps,
-            carried_down_mbps=float(terms.client_goodput_down[0, k]),
-            carried_up_mbps=float(terms.client_goodput_up[0, k]),
-            need_fraction=float(terms.client_need[0, k]),
-        )
-        for k, c in enumerate(state.clients[i])
-    )
-    need = float(terms.need_fraction[0]) + float(extra[i].sum())
-    shared = sum(o.costs_fraction for o in own if o.shares)
-    available = float(terms.available_fraction[0])
-    return RadioReasons(
-        radio_id=radio_id,
-        interferers=tuple(interferers),
-        own=own,
-        loads=tuple(sorted(loads, key=lambda x: -x.need_fraction)),
-        beacons_fraction=beacon_airtime_fraction(radio.band),
-        busy_fraction=float(terms.busy_fraction[0]),
-        fair_share_fraction=1 / (1 + float(terms.contenders[0])),
-        available_fraction=available,
-        need_fraction=need,
-        headroom=available / (need + shared) if state.enabled[i] and need + shared > 0 else None,
-    )
+    return tuple(sorted(found, key=lambda r: (order[r.effect], -r.counted_fraction, -r.inside_dbm)))
 
 
 def _others(spectra: Spectra, place: int, coupling: Floats, energy: Bools, floor_dbm: float) -> list[Interferer]:

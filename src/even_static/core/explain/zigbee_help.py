@@ -14,7 +14,8 @@ from even_static.core.house.kit import HUB_ID, Place, Zigbee
 from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.house.senders import BORDER_ID
 from even_static.core.house.settings import Settings
-from even_static.core.model.evaluate import Evaluation, evaluate
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import Point3, place_point, stand_of, stand_point

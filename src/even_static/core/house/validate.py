@@ -6,37 +6,24 @@ from even_static.core.errors import BadInput
 from even_static.core.house.basics import unique
 from even_static.core.house.clock import check_time_zone
 from even_static.core.house.job import Job
-from even_static.core.house.kit import HUB_ID, Node
+from even_static.core.house.kit import HUB_ID
 from even_static.core.house.readings import Reading
 from even_static.core.house.senders import BORDER_ID
 from even_static.core.house.settings import Settings, setting_block
 from even_static.core.house.validate_building import validate_building, validate_in_building
+from even_static.core.house.validate_kit import (
+    ODD_CHANNELS,
+    POSSIBLE,
+    require_known,
+    validate_devices,
+    validate_end,
+    validate_radio,
+    validate_uplinks,
+    validate_width,
+    validate_wiring,
+)
 from even_static.core.spectrum.channels import CHANNELS_20MHZ
-from even_static.core.tables.bands import Band
-from even_static.core.tables.boxes import BAND_WIDTHS
-from even_static.core.tables.phy import MAX_WIDTH_MHZ
 from even_static.core.tables.regulatory import country
-
-# Channels that a foreign network may use although no node is offered them: 14 (DSSS, JP) and 2 at 6 GHz.
-ODD_CHANNELS: dict[Band, tuple[int, ...]] = {"2.4 GHz": (14,), "5 GHz": (), "6 GHz": (2,)}
-
-# Channels and widths that a reading may have, by band.
-POSSIBLE: dict[Band, frozenset[tuple[int, int]]] = {
-    band: frozenset((c, w) for c in (*CHANNELS_20MHZ[band], *ODD_CHANNELS[band]) for w in BAND_WIDTHS[band])
-    for band in CHANNELS_20MHZ
-}
-
-
-def _known(field: str, value: str, known: set[str]) -> None:
-    if value not in known:
-        listed = ", ".join(sorted(known)[:12]) or "(none yet)"
-        raise BadInput(field, "must name an entry of the job", value, listed)
-
-
-def _width(field: str, band: Band, width_mhz: int, who: str) -> None:
-    if width_mhz not in BAND_WIDTHS[band]:
-        allowed = " or ".join(str(w) for w in BAND_WIDTHS[band])
-        raise BadInput(field, f"must be a width of the {band} band ({who})", width_mhz, allowed)
 
 
 def validate_settings(job: Job, settings: Settings, path: str = "settings") -> None:
@@ -45,9 +32,9 @@ def validate_settings(job: Job, settings: Settings, path: str = "settings") -> N
     unique(f"{path}.radios", (s.radio_id for s in settings.radios))
     for i, setting in enumerate(settings.radios):
         here = f"{path}.radios[{i}]"
-        _known(f"{here}.radio_id", setting.radio_id, set(wanted))
+        require_known(f"{here}.radio_id", setting.radio_id, set(wanted))
         radio = wanted[setting.radio_id]
-        _width(f"{here}.width_mhz", radio.band, setting.width_mhz, f'radio "{radio.id}"')
+        validate_width(f"{here}.width_mhz", radio.band, setting.width_mhz, f'radio "{radio.id}"')
         try:
             setting_block(radio, setting)
         except BadInput as error:
@@ -72,19 +59,19 @@ def _names(job: Job, settings: Settings, path: str) -> None:
     unique(f"{path}.names.bands", (b.device_id for b in settings.names.bands))
     for i, entry in enumerate(settings.names.bands):
         here = f"{path}.names.bands[{i}]"
-        _known(f"{here}.device_id", entry.device_id, set(devices))
+        require_known(f"{here}.device_id", entry.device_id, set(devices))
         if entry.band not in devices[entry.device_id].bands:
             came, can = entry.band, ", ".join(devices[entry.device_id].bands)
             raise BadInput(f"{here}.band", f'must be a band of "{devices[entry.device_id].name}"', came, can)
     for i, device_id in enumerate(settings.names.device_network):
-        _known(f"{path}.names.device_network[{i}]", device_id, set(devices))
+        require_known(f"{path}.names.device_network[{i}]", device_id, set(devices))
     if settings.names.bands and settings.names.school == "one name":
         raise BadInput(f"{path}.names.bands", "must be empty where there is one name only", "some", "another school")
     nodes = {n.id: n for n in job.nodes}
     unique(f"{path}.link_bands", (e.node_id for e in settings.link_bands))
     for i, link in enumerate(settings.link_bands):
         here = f"{path}.link_bands[{i}]"
-        _known(f"{here}.node_id", link.node_id, set(nodes))
+        require_known(f"{here}.node_id", link.node_id, set(nodes))
         uplink = nodes[link.node_id].uplink
         if uplink is None or uplink.band is None:
             raise BadInput(f"{here}.node_id", "must hang on a radio link", link.node_id, "a node without cable")
@@ -92,17 +79,8 @@ def _names(job: Job, settings: Settings, path: str) -> None:
         both = [r.band for r in ends[0].radios if any(o.band == r.band for o in ends[1].radios)]
         if link.band not in both:
             raise BadInput(f"{here}.band", "must be a band that both ends have", link.band, ", ".join(both))
-        _end(f"{here}.radio_id", ends[0], link.radio_id, link.band)
-        _end(f"{here}.to_radio_id", ends[1], link.to_radio_id, link.band)
-
-
-def _end(field: str, node: Node, radio_id: str | None, band: Band) -> None:
-    """One end of a radio link: a radio of that node on that band."""
-    if radio_id is None:
-        return
-    fitting = [r.id for r in node.radios if r.band == band]
-    if radio_id not in fitting:
-        raise BadInput(field, f'must be a {band} radio of "{node.name}"', radio_id, ", ".join(fitting))
+        validate_end(f"{here}.radio_id", ends[0], link.radio_id, link.band)
+        validate_end(f"{here}.to_radio_id", ends[1], link.to_radio_id, link.band)
 
 
 def validate_job(job: Job) -> None:
@@ -116,60 +94,31 @@ def validate_job(job: Job) -> None:
     unique("bssids", (r.bssid for r in job.radios))
     for i, node in enumerate(job.nodes):
         here = f"nodes[{i}]"
-        _known(f"{here}.place_id", node.place_id, places)
+        require_known(f"{here}.place_id", node.place_id, places)
         if node.uplink is not None:
-            _known(f"{here}.uplink.to_node_id", node.uplink.to_node_id, nodes - {node.id})
+            require_known(f"{here}.uplink.to_node_id", node.uplink.to_node_id, nodes - {node.id})
         for k, radio in enumerate(node.radios):
-            for width in radio.widths_mhz:
-                _width(f"{here}.radios[{k}].widths_mhz", radio.band, width, f'radio "{radio.id}"')
-                if width > MAX_WIDTH_MHZ[radio.generation]:
-                    raise BadInput(
-                        f"{here}.radios[{k}].widths_mhz",
-                        f'must be a width of {radio.generation} (radio "{radio.id}")',
-                        width,
-                        f"at most {MAX_WIDTH_MHZ[radio.generation]}",
-                    )
-            for channel in radio.channels or ():
-                if channel not in CHANNELS_20MHZ[radio.band]:
-                    raise BadInput(
-                        f"{here}.radios[{k}].channels",
-                        f'must be channels of the {radio.band} band (radio "{radio.id}")',
-                        channel,
-                        ", ".join(map(str, CHANNELS_20MHZ[radio.band])),
-                    )
-    _uplinks(job)
-    _wiring(job, places)
+            validate_radio(f"{here}.radios[{k}]", radio)
+    validate_uplinks(job)
+    validate_wiring(job, places)
     _in_building(job)
     validate_settings(job, job.settings)
-    unique("devices", (d.id for d in job.devices))
-    radios = {r.id for r in job.radios}
-    for i, device in enumerate(job.devices):
-        _known(f"devices[{i}].place_id", device.place_id, places)
-        if device.wired_to_id is not None:
-            _known(f"devices[{i}].wired_to_id", device.wired_to_id, nodes)
-        if device.relayed_by_id is not None:
-            others = {d.id for d in job.devices} - {device.id}
-            _known(f"devices[{i}].relayed_by_id", device.relayed_by_id, others)
-        if device.radio_id is not None:
-            _known(f"devices[{i}].radio_id", device.radio_id, radios)
-            if job.radio(device.radio_id).band not in device.bands:
-                raise BadInput(
-                    f"devices[{i}].radio_id",
-                    "must be a radio on one of the device's bands",
-                    device.radio_id,
-                    ", ".join(device.bands),
-                )
+    validate_devices(job, places, nodes)
     _zigbee(job, places)
     _on_the_air(job, places)
     _work(job, places)
     unique("plans", (p.id for p in job.plans))
     _listens(job, places)
     _walk(job, places)
+    _tests(job, places)
+
+
+def _tests(job: Job, places: set[str]) -> None:
     for i, test in enumerate(job.speed_tests):
-        _known(f"speed_tests[{i}].place_id", test.place_id, places)
+        require_known(f"speed_tests[{i}].place_id", test.place_id, places)
     zigbee_ids = {d.id for d in job.zigbee.devices} if job.zigbee else set()
     for i, report in enumerate(job.zigbee_reports):
-        _known(f"zigbee_reports[{i}].device_id", report.device_id, zigbee_ids)
+        require_known(f"zigbee_reports[{i}].device_id", report.device_id, zigbee_ids)
         if report.delivered > report.sent:
             raise BadInput(
                 f"zigbee_reports[{i}].delivered", "must not exceed sent", report.delivered, f"<= {report.sent}"
@@ -194,50 +143,50 @@ def _in_building(job: Job) -> None:
             s = node.stand
             validate_in_building(job.building, f"nodes[{i}].stand.x_m", f'node "{node.name}"', s.storey, s.x_m, s.y_m)
         if node.outlet_id is not None:
-            _known(f"nodes[{i}].outlet_id", node.outlet_id, outlets)
+            require_known(f"nodes[{i}].outlet_id", node.outlet_id, outlets)
 
 
 def _walk(job: Job, places: set[str]) -> None:
     unique("traces", (t.id for t in job.traces))
     unique("photos", (p.id for p in job.photos))
     for i, trace in enumerate(job.traces):
-        _known(f"traces[{i}].from_place_id", trace.from_place_id, places)
-        _known(f"traces[{i}].to_place_id", trace.to_place_id, places - {trace.from_place_id})
+        require_known(f"traces[{i}].from_place_id", trace.from_place_id, places)
+        require_known(f"traces[{i}].to_place_id", trace.to_place_id, places - {trace.from_place_id})
     instruments = unique("instruments", (i.id for i in job.instruments))
     nodes = {n.id for n in job.nodes}
     for i, listen in enumerate(job.listens):
         if listen.instrument_id is not None:
-            _known(f"listens[{i}].instrument_id", listen.instrument_id, instruments)
+            require_known(f"listens[{i}].instrument_id", listen.instrument_id, instruments)
         for k, stand in enumerate(listen.stands or ()):
-            _known(f"listens[{i}].stands[{k}].node_id", stand.node_id, nodes)
+            require_known(f"listens[{i}].stands[{k}].node_id", stand.node_id, nodes)
 
 
 def _on_the_air(job: Job, places: set[str]) -> None:
     unique("other_senders", (s.id for s in job.other_senders))
     for i, sender in enumerate(job.other_senders):
-        _known(f"other_senders[{i}].place_id", sender.place_id, places)
+        require_known(f"other_senders[{i}].place_id", sender.place_id, places)
         for k, heard in enumerate(sender.heard_at):
-            _known(f"other_senders[{i}].heard_at[{k}].place_id", heard.place_id, places)
+            require_known(f"other_senders[{i}].heard_at[{k}].place_id", heard.place_id, places)
     unique("pans", (p.id for p in job.pans))
     for i, pan in enumerate(job.pans):
-        _known(f"pans[{i}].place_id", pan.place_id, places)
+        require_known(f"pans[{i}].place_id", pan.place_id, places)
     unique("energy_scans", (s.id for s in job.energy_scans))
     for i, scan in enumerate(job.energy_scans):
-        _known(f"energy_scans[{i}].place_id", scan.place_id, places)
+        require_known(f"energy_scans[{i}].place_id", scan.place_id, places)
         unique(f"energy_scans[{i}].levels", (str(level.channel) for level in scan.levels))
     if job.thread is None:
         return
-    _known("thread.border_place_id", job.thread.border_place_id, places)
+    require_known("thread.border_place_id", job.thread.border_place_id, places)
     ids = unique("thread.devices", (d.id for d in job.thread.devices))
     taken = ids & {BORDER_ID, HUB_ID, *(d.id for d in (job.zigbee.devices if job.zigbee else ()))}
     if taken:
         rule = "must not use a name of the hub, the border router or a Zigbee device"
         raise BadInput("thread.devices", rule, ", ".join(sorted(taken)), "another name")
     for i, device in enumerate(job.thread.devices):
-        _known(f"thread.devices[{i}].place_id", device.place_id, places)
+        require_known(f"thread.devices[{i}].place_id", device.place_id, places)
     for i, link in enumerate(job.thread.links):
-        _known(f"thread.links[{i}].a_id", link.a_id, ids | {BORDER_ID})
-        _known(f"thread.links[{i}].b_id", link.b_id, (ids | {BORDER_ID}) - {link.a_id})
+        require_known(f"thread.links[{i}].a_id", link.a_id, ids | {BORDER_ID})
+        require_known(f"thread.links[{i}].b_id", link.b_id, (ids | {BORDER_ID}) - {link.a_id})
 
 
 def _work(job: Job, places: set[str]) -> None:
@@ -248,20 +197,20 @@ def _work(job: Job, places: set[str]) -> None:
     devices |= {d.id for d in (job.thread.devices if job.thread else ())}
     for i, complaint in enumerate(job.complaints):
         if complaint.place_id is not None:
-            _known(f"complaints[{i}].place_id", complaint.place_id, places)
+            require_known(f"complaints[{i}].place_id", complaint.place_id, places)
         if complaint.device_id is not None:
-            _known(f"complaints[{i}].device_id", complaint.device_id, devices)
+            require_known(f"complaints[{i}].device_id", complaint.device_id, devices)
     unique("follow_ups", (f.id for f in job.follow_ups))
     unique("drop_outs", (d.id for d in job.drop_outs))
     for i, drop in enumerate(job.drop_outs):
         if drop.device_id is not None:
-            _known(f"drop_outs[{i}].device_id", drop.device_id, devices)
+            require_known(f"drop_outs[{i}].device_id", drop.device_id, devices)
     if job.sheet is not None:
         unique("sheet.steps", (s.id for s in job.sheet.steps))
     unique("trials", (t.id for t in job.trials))
     for i, trial in enumerate(job.trials):
         if trial.place_id is not None:
-            _known(f"trials[{i}].place_id", trial.place_id, places)
+            require_known(f"trials[{i}].place_id", trial.place_id, places)
         elif trial.measure != "Zigbee reports lost":
             raise BadInput(f"trials[{i}].place_id", "must be given for a link test", None, "a place")
         for name, arm in (("a", trial.a), ("b", trial.b)):
@@ -271,93 +220,22 @@ def _work(job: Job, places: set[str]) -> None:
     lines = {b.id for b in job.wiring.boxes} if job.wiring is not None else set()
     unique("works", (w.id for w in job.works))
     for i, run in enumerate(job.works):
-        _known(f"works[{i}].to_node_id", run.to_node_id, nodes)
-        _known(f"works[{i}].from_id", run.from_id, (nodes | lines) - {run.to_node_id})
-
-
-def _switches(job: Job) -> None:
-    ids = unique("switches", (s.id for s in job.switches))
-    by_id = {s.id: s for s in job.switches}
-    for i, switch in enumerate(job.switches):
-        if switch.behind_switch_id is not None:
-            _known(f"switches[{i}].behind_switch_id", switch.behind_switch_id, ids - {switch.id})
-        seen, at = {switch.id}, switch
-        while at.behind_switch_id is not None:
-            if at.behind_switch_id in seen:
-                raise BadInput(f"switches[{i}].behind_switch_id", "must not lead round in a ring", switch.id, "")
-            seen.add(at.behind_switch_id)
-            at = by_id[at.behind_switch_id]
-    for i, node in enumerate(job.nodes):
-        if node.uplink is not None and node.uplink.switch_id is not None:
-            _known(f"nodes[{i}].uplink.switch_id", node.uplink.switch_id, ids)
-            if node.uplink.band is not None:
-                came = f"{node.uplink.band} to a switch"
-                raise BadInput(f"nodes[{i}].uplink.switch_id", "must be empty for a radio link", came, "cable or none")
-
-
-def _wiring(job: Job, places: set[str]) -> None:
-    if job.wiring is None:
-        return
-    lines = unique("wiring.boxes", (b.id for b in job.wiring.boxes))
-    others = {n.id for n in job.nodes} | {s.id for s in job.switches}
-    if lines & others:
-        came = ", ".join(sorted(lines & others))
-        raise BadInput("wiring.boxes", "must not use a name of a node or a switch", came, "another name")
-    for i, box in enumerate(job.wiring.boxes):
-        if box.place_id is not None:
-            _known(f"wiring.boxes[{i}].place_id", box.place_id, places)
-    for i, cable in enumerate(job.wiring.cables):
-        _known(f"wiring.cables[{i}].a_id", cable.a_id, lines | others)
-        _known(f"wiring.cables[{i}].b_id", cable.b_id, (lines | others) - {cable.a_id})
-    unique("wiring.facts", (f.box_id for f in job.wiring.facts))
-    for i, facts in enumerate(job.wiring.facts):
-        _known(f"wiring.facts[{i}].box_id", facts.box_id, lines | others)
-
-
-def _uplinks(job: Job) -> None:
-    _switches(job)
-    by_id = {n.id: n for n in job.nodes}
-    # Nodes that are known to hang on the line: each is walked over once.
-    rooted: set[str] = set()
-    for i, node in enumerate(job.nodes):
-        seen = {node.id}
-        at = node
-        while at.uplink is not None and at.id not in rooted:
-            if at.uplink.to_node_id in seen:
-                raise BadInput(
-                    f"nodes[{i}].uplink.to_node_id", "must not lead round in a ring", at.uplink.to_node_id, ""
-                )
-            seen.add(at.uplink.to_node_id)
-            at = by_id[at.uplink.to_node_id]
-        rooted |= seen
-        if node.uplink is not None and node.uplink.band is not None:
-            for end in (node, by_id[node.uplink.to_node_id]):
-                if all(r.band != node.uplink.band for r in end.radios):
-                    raise BadInput(
-                        f"nodes[{i}].uplink.band",
-                        f'must be a band that both ends have a radio for (node "{end.id}" has none)',
-                        node.uplink.band,
-                        ", ".join(r.band for r in end.radios),
-                    )
-            _end(f"nodes[{i}].uplink.radio_id", node, node.uplink.radio_id, node.uplink.band)
-            parent = by_id[node.uplink.to_node_id]
-            _end(f"nodes[{i}].uplink.to_radio_id", parent, node.uplink.to_radio_id, node.uplink.band)
-            if node.uplink.rssi_dbm is None:
-                raise BadInput(f"nodes[{i}].uplink.rssi_dbm", "must be given for a radio link", None, "-120 to 0 dBm")
+        require_known(f"works[{i}].to_node_id", run.to_node_id, nodes)
+        require_known(f"works[{i}].from_id", run.from_id, (nodes | lines) - {run.to_node_id})
 
 
 def _zigbee(job: Job, places: set[str]) -> None:
     if job.zigbee is None:
         return
-    _known("zigbee.hub_place_id", job.zigbee.hub_place_id, places)
+    require_known("zigbee.hub_place_id", job.zigbee.hub_place_id, places)
     ids = unique("zigbee.devices", (d.id for d in job.zigbee.devices))
     if HUB_ID in ids:
         raise BadInput("zigbee.devices", 'must not use the name "hub", which is the hub\'s', HUB_ID, "another name")
     for i, device in enumerate(job.zigbee.devices):
-        _known(f"zigbee.devices[{i}].place_id", device.place_id, places)
+        require_known(f"zigbee.devices[{i}].place_id", device.place_id, places)
     for i, link in enumerate(job.zigbee.links):
-        _known(f"zigbee.links[{i}].a_id", link.a_id, ids | {HUB_ID})
-        _known(f"zigbee.links[{i}].b_id", link.b_id, (ids | {HUB_ID}) - {link.a_id})
+        require_known(f"zigbee.links[{i}].a_id", link.a_id, ids | {HUB_ID})
+        require_known(f"zigbee.links[{i}].b_id", link.b_id, (ids | {HUB_ID}) - {link.a_id})
     now = job.settings.zigbee_channel
     if now is not None and now not in job.zigbee.selectable_channels:
         raise BadInput(
@@ -371,7 +249,7 @@ def _zigbee(job: Job, places: set[str]) -> None:
 def _listens(job: Job, places: set[str]) -> None:
     unique("listens", (li.id for li in job.listens))
     for i, listen in enumerate(job.listens):
-        _known(f"listens[{i}].place_id", listen.place_id, places)
+        require_known(f"listens[{i}].place_id", listen.place_id, places)
         if listen.settings is not None:
             validate_settings(job, listen.settings, f"listens[{i}].settings")
         for k, reading in enumerate(listen.readings):
@@ -384,7 +262,7 @@ def _listens(job: Job, places: set[str]) -> None:
 
 def validate_reading(reading: Reading, here: str = "") -> None:
     """Raise BadInput for a reading whose channel or width its band does not have."""
-    _width(f"{here}width_mhz", reading.band, reading.width_mhz, f"network {reading.bssid}")
+    validate_width(f"{here}width_mhz", reading.band, reading.width_mhz, f"network {reading.bssid}")
     if reading.channel not in (*CHANNELS_20MHZ[reading.band], *ODD_CHANNELS[reading.band]):
         raise BadInput(
             f"{here}channel",

@@ -18,8 +18,6 @@ OUTSIDE_M = 0.6
 
 def validate_building(building: Building) -> None:
     """Raise BadInput for the first rule of the building that does not hold."""
-    import shapely
-
     levels = [s.level for s in building.storeys]
     if levels != list(range(levels[0], levels[0] + len(levels))):
         raise BadInput(
@@ -32,6 +30,20 @@ def validate_building(building: Building) -> None:
     unique("building.openings", (o.id for o in building.openings))
     unique("building.obstacles", (o.id for o in building.obstacles))
     unique("building.outlets", (o.id for o in building.outlets))
+    _rooms(building, levels)
+    _walls(building, rooms)
+    for i, obstacle in enumerate(building.obstacles):
+        _storey(f"building.obstacles[{i}].storey", obstacle.storey, levels)
+    unique("building.underlays", (str(u.storey) for u in building.underlays))
+    for i, underlay in enumerate(building.underlays):
+        _storey(f"building.underlays[{i}].storey", underlay.storey, levels)
+    for i, outlet in enumerate(building.outlets):
+        _storey(f"building.outlets[{i}].storey", outlet.storey, levels)
+
+
+def _rooms(building: Building, levels: list[int]) -> None:
+    import shapely
+
     for i, room in enumerate(building.rooms):
         here = f"building.rooms[{i}]"
         _storey(f"{here}.storey", room.storey, levels)
@@ -57,29 +69,25 @@ def validate_building(building: Building) -> None:
                         f"{shared:.2f} square metres in common",
                         "rooms that touch at most",
                     )
-    corners = {r.id: len(r.outline) for r in building.rooms}
+
+
+def _walls(building: Building, rooms: set[str]) -> None:
+    """Changed walls and openings lie on walls that are there."""
+    outlines = {r.id: r.outline for r in building.rooms}
     for i, change in enumerate(building.wall_changes):
         here = f"building.wall_changes[{i}]"
         _room(f"{here}.room_id", change.room_id, rooms)
-        _edge(f"{here}.edge", change.edge, corners[change.room_id])
+        _edge(f"{here}.edge", change.edge, len(outlines[change.room_id]))
         if change.to_room_id is not None:
             _room(f"{here}.to_room_id", change.to_room_id, rooms - {change.room_id})
-    outlines = {r.id: r.outline for r in building.rooms}
     for i, opening in enumerate(building.openings):
         here = f"building.openings[{i}]"
         _room(f"{here}.room_id", opening.room_id, rooms)
-        _edge(f"{here}.edge", opening.edge, corners[opening.room_id])
         outline = outlines[opening.room_id]
+        _edge(f"{here}.edge", opening.edge, len(outline))
         length = math.dist(outline[opening.edge], outline[(opening.edge + 1) % len(outline)])
         if opening.at_m > length:
             raise BadInput(f"{here}.at_m", "must lie on the wall", opening.at_m, f"0 to {length:.2f} m")
-    for i, obstacle in enumerate(building.obstacles):
-        _storey(f"building.obstacles[{i}].storey", obstacle.storey, levels)
-    unique("building.underlays", (str(u.storey) for u in building.underlays))
-    for i, underlay in enumerate(building.underlays):
-        _storey(f"building.underlays[{i}].storey", underlay.storey, levels)
-    for i, outlet in enumerate(building.outlets):
-        _storey(f"building.outlets[{i}].storey", outlet.storey, levels)
 
 
 def validate_in_building(building: Building, field: str, who: str, storey: int, x_m: float, y_m: float) -> None:

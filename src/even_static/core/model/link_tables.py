@@ -7,14 +7,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, fields
 
-import numpy as np
-from numpy.typing import NDArray
-
+from even_static.core.arrays import Bools, Floats
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables.phy import Generation
 
-Floats = NDArray[np.float64]
-Bools = NDArray[np.bool_]
 Blocks = tuple[Block, ...]
 # A load is numbered by the house: see ``House.number_of``.
 LoadNumber = int

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.airtime.rates import older, rate_steps
+from even_static.core.arrays import Bools, Floats, Indices
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio, Zigbee
 from even_static.core.house.settings import LinkBand, Names
@@ -22,9 +23,6 @@ from even_static.core.survey.air import UNHEARD_DBM, Air, air, layered_use, modu
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
 
-Floats = NDArray[np.float64]
-Bools = NDArray[np.bool_]
-Ints = NDArray[np.intp]
 # So many different loads of a radio are remembered before all are forgotten.
 MOST_LOADS = 20_000
 
@@ -64,7 +62,7 @@ class House:
         self.radio_index = {r.id: i for i, r in enumerate(self.radios)}
         self.radio_place = [self.places[job.node_of(r.id).place_id] for r in self.radios]
         self.radio_node = [i for i, n in enumerate(job.nodes) for _ in n.radios]
-        self.in_band: dict[Band, Ints] = {
+        self.in_band: dict[Band, Indices] = {
             band: np.array([k for k, n in enumerate(self.air.networks) if n.band == band], dtype=np.intp)
             for band in BANDS
         }
@@ -164,7 +162,7 @@ class House:
         power = np.asarray(eirp_dbm, dtype=np.float64)[:, None]
         return np.where(self.own_at_0_dbm > UNHEARD_DBM, self.own_at_0_dbm + power, UNHEARD_DBM)
 
-    def homes(self, eirp_dbm: Floats, enabled: Bools, names: Names) -> Ints:
+    def homes(self, eirp_dbm: Floats, enabled: Bools, names: Names) -> Indices:
         """The radio of each device, -1 for none, for many choices of power at once: shape (choices, devices).
 
         ``eirp_dbm`` and ``enabled``: shape (choices, radios). A device holds the radio that it is known to hold; a band

@@ -11,24 +11,21 @@ from collections import OrderedDict
 from weakref import WeakKeyDictionary
 
 import numpy as np
-from numpy.typing import NDArray
 
 from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, older, rate_steps
+from even_static.core.arrays import Bools, Floats
 from even_static.core.house.settings import Names, Settings
+from even_static.core.model.interference import defers, noise_states, pair_coupling, pair_overlap
 from even_static.core.model.link_tables import Client, LinkTable, Row
 from even_static.core.model.prepared_house import House, Load
 from even_static.core.spectrum.channels import Block
-from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_db, coupling_table_db
+from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.spectrum.deference import decodes_and_feels, per_20_mhz_db
 from even_static.core.tables.phy import (
     ACTIVE_USE_FRACTION,
 )
 
-Floats = NDArray[np.float64]
-Bools = NDArray[np.bool_]
-
-STRONGEST_INTERFERERS = 4
 LOSS_STEP_DB = 0.5
 LOSS_FLOOR_DB = -70.0
 MOST_LOSS = 0.95
@@ -200,39 +197,13 @@ class RadioState:
         waits = defers @ np.where(spectra.wifi, layers, 0.0)
         available = np.maximum(1.0 - np.minimum(waits, 1.0), 1.0 / (1.0 + contenders)) * np.maximum(1.0 - held, 0.02)
 
-        clients = self.clients[radio]
-        width = same_width[0].width_mhz
+        rise = self._rise(radio, same_width, coupling, ~defers)
+        need, down, up, no_link, linked_musts = self._client_needs(radio, same_width, rise)
         n = len(same_width)
-        # What others add to the noise does not depend on own powers: scenes share it.
-        risen = house.tables.rise
-        blocks = tuple(same_width)
-        rise = {}
-        for p in {place, *(c.place for c in clients)}:
-            if (radio, blocks, p) not in risen:
-                risen[radio, blocks, p] = noise_states(
-                    spectra.rssi_dbm[:, p], coupling, ~defers, spectra.layers(None), width
-                )
-            rise[p] = risen[radio, blocks, p]
-        need = np.zeros((n, len(clients)))
-        down = np.zeros((n, len(clients)))
-        up = np.zeros((n, len(clients)))
-        no_link = np.zeros(n)
-        linked_musts = np.zeros(n)
-        for i, client in enumerate(clients):
-            steps = self.steps(radio, client, width)
-            down[:, i] = (steps.goodput(client.level_down_dbm - rise[client.place][0]) * rise[client.place][1]).sum(
-                axis=1
-            )
-            up[:, i] = (steps.goodput(client.level_up_dbm - rise[place][0]) * rise[place][1]).sum(axis=1)
-            dead = (down[:, i] <= 0) | (up[:, i] <= 0)
-            with np.errstate(divide="ignore", invalid="ignore"):
-                need[:, i] = np.where(dead, 0.0, client.down_mbps / down[:, i] + client.up_mbps / up[:, i])
-            no_link += dead
-            if client.must_have and client.down_mbps + client.up_mbps > 0:
-                linked_musts += ~dead
         total = beacon_airtime_fraction(r.band) + need.sum(axis=1) if self.enabled[radio] else np.zeros(n)
         # A network that this radio hears hears it too, at a level that differs by the two powers (taken as 20 dBm).
         back = spectra.rssi_dbm[:, place] + self.eirp_dbm[radio] - 20.0
+        width = same_width[0].width_mhz
         read, felt = decodes_and_feels(decodes, back[None, :], per_20_mhz_db(width), coupling)
         reached = read | felt
         taken_airtime = np.minimum(total, 1.0) * (reached & spectra.wifi[None, :]).sum(axis=1)
@@ -250,6 +221,46 @@ class RadioState:
             client_goodput_down=down,
             client_goodput_up=up,
         )
+
+    def _rise(
+        self, radio: int, same_width: list[Block], coupling: Floats, not_deferred: Bools
+    ) -> dict[int, tuple[Floats, Floats]]:
+        """Noise states (rise in dB, share of the time) at the radio's own place and at its clients' places.
+
+        What others add to the noise does not depend on own powers: radio states share it.
+        """
+        spectra = self.house.spectra(self.house.radios[radio].band)
+        kept, blocks = self.house.tables.rise, tuple(same_width)
+        found = {}
+        for p in {self.house.radio_place[radio], *(c.place for c in self.clients[radio])}:
+            if (radio, blocks, p) not in kept:
+                kept[radio, blocks, p] = noise_states(
+                    spectra.rssi_dbm[:, p], coupling, not_deferred, spectra.layers(None), same_width[0].width_mhz
+                )
+            found[p] = kept[radio, blocks, p]
+        return found
+
+    def _client_needs(
+        self, radio: int, same_width: list[Block], rise: dict[int, tuple[Floats, Floats]]
+    ) -> tuple[Floats, Floats, Floats, Floats, Floats]:
+        """(airtime that each client needs, its goodput down and up in Mb/s: all of shape (blocks, clients); clients
+        without a link, must-have clients with a link and a demand: both of shape (blocks,))."""
+        clients, n = self.clients[radio], len(same_width)
+        own_rise, own_share = rise[self.house.radio_place[radio]]
+        need, down, up = np.zeros((n, len(clients))), np.zeros((n, len(clients))), np.zeros((n, len(clients)))
+        no_link, linked_musts = np.zeros(n), np.zeros(n)
+        for i, client in enumerate(clients):
+            steps = self.steps(radio, client, same_width[0].width_mhz)
+            there, share = rise[client.place]
+            down[:, i] = (steps.goodput(client.level_down_dbm - there) * share).sum(axis=1)
+            up[:, i] = (steps.goodput(client.level_up_dbm - own_rise) * own_share).sum(axis=1)
+            dead = (down[:, i] <= 0) | (up[:, i] <= 0)
+            with np.errstate(divide="ignore", invalid="ignore"):
+                need[:, i] = np.where(dead, 0.0, client.down_mbps / down[:, i] + client.up_mbps / up[:, i])
+            no_link += dead
+            if client.must_have and client.down_mbps + client.up_mbps > 0:
+                linked_musts += ~dead
+        return need, down, up, no_link, linked_musts
 
     def steps(self, radio: int, client: Client, width_mhz: int) -> RateSteps:
         """Rate steps of a client on a block of a width."""
@@ -327,7 +338,7 @@ class RadioState:
             b_at_a = float(self.own_rssi_dbm[b, self.house.radio_place[a]])
             share = False
             if self.enabled[a] and self.enabled[b]:
-                share = _defers(block_a, block_b, b_at_a, into_a) or _defers(block_b, block_a, a_at_b, into_b)
+                share = defers(block_a, block_b, b_at_a, into_a) or defers(block_b, block_a, a_at_b, into_b)
             more_a = more_b = 0.0
             if self.enabled[a] and self.enabled[b] and not share:
                 need_a, need_b = (float(self.row(r, x).need_fraction[0]) for r, x in ((a, block_a), (b, block_b)))
@@ -368,71 +379,3 @@ class RadioState:
             loss[rows] = self.loss_by_coupling(victim, other, int(width))[index[rows]]
         hurt = np.minimum(np.minimum(other_need, 1.0) * loss, MOST_LOSS)
         return np.asarray(need * (1 / (1 - hurt) - 1), dtype=np.float64)
-
-
-def noise_states(
-    rssi_dbm: Floats, coupling_db_: Floats, audible: Bools, duty: Floats, width_mhz: int
-) -> tuple[Floats, Floats]:
-    """Noise by who is sending: (rise in dB, share of time), both of shape (blocks, states).
-
-    The strongest few interferers each make a state (sending, none stronger sending); the weaker ones count with their
-    mean power. ``audible`` has shape (blocks, networks) and leaves out the networks that the radio defers to; ``duty``
-    is the networks' airtime, shape (networks,).
-    """
-    n_blocks = coupling_db_.shape[0]
-    floor = 10 ** (noise_floor_dbm(width_mhz) / 10)
-    power = np.where(audible & (duty > 0)[None, :], 10 ** ((rssi_dbm[None, :] + coupling_db_) / 10), 0.0)
-    m = min(STRONGEST_INTERFERERS, power.shape[1])
-    order = np.argsort(-power, axis=1)[:, :m]
-    strong = np.take_along_axis(power, order, axis=1)
-    on = np.where(strong > 0.05 * floor, duty[order] if m else 0.0, 0.0).reshape(n_blocks, m)
-    mean_all = power @ duty if m else np.zeros(n_blocks)
-    mean_strong = (strong * on).cumsum(axis=1)
-    rise = np.empty((n_blocks, m + 1))
-    share = np.empty((n_blocks, m + 1))
-    off = np.ones(n_blocks)
-    for i in range(m):
-        rest = np.maximum(mean_all - mean_strong[:, i], 0.0)
-        rise[:, i] = 10 * np.log10(1 + (strong[:, i] + rest) / floor)
-        share[:, i] = off * on[:, i]
-        off = off * (1 - on[:, i])
-    rest = np.maximum(mean_all - (mean_strong[:, -1] if m else 0.0), 0.0)
-    rise[:, m] = 10 * np.log10(1 + rest / floor)
-    share[:, m] = off
-    return rise, share
-
-
-def _defers(mine: Block, other: Block, level_dbm: float, coupling: float) -> bool:
-    """Whether a radio on ``mine`` waits for a signal of ``other`` that reaches its node at a level."""
-    inside = mine.primary_mhz in other.subchannels_mhz
-    decodes, feels = decodes_and_feels(inside, level_dbm, per_20_mhz_db(other.width_mhz), coupling)
-    return bool(decodes or feels)
-
-
-def pair_coupling(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Floats, Floats]:
-    """Coupling in dB of a's signal into b's receiver and of b's into a's: both of shape (blocks_a, blocks_b)."""
-    ca = np.array([b.centre_mhz for b in blocks_a])
-    cb = np.array([b.centre_mhz for b in blocks_b])
-    wa = np.array([b.width_mhz for b in blocks_a])
-    wb = np.array([b.width_mhz for b in blocks_b])
-    offset = np.abs(ca[:, None] - cb[None, :]).astype(np.float64)
-    into_b, into_a = np.empty(offset.shape), np.empty(offset.shape)
-    for x in np.unique(wa):
-        for y in np.unique(wb):
-            cell = np.ix_(wa == x, wb == y)
-            into_b[cell] = coupling_db(offset[cell], "ofdm", int(x), "ofdm", int(y))
-            into_a[cell] = coupling_db(offset[cell], "ofdm", int(y), "ofdm", int(x))
-    return into_b, into_a
-
-
-def pair_overlap(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Bools, Bools]:
-    """Whether a's primary channel lies among b's subchannels, and b's among a's: both (blocks_a, blocks_b)."""
-
-    def inside(primaries: list[Block], hosts: list[Block]) -> Bools:
-        primary = np.array([b.primary_mhz for b in primaries])[:, None]
-        low = np.array([b.centre_mhz - b.width_mhz // 2 + 10 for b in hosts])[None, :]
-        width = np.array([b.width_mhz for b in hosts])[None, :]
-        step = primary - low
-        return np.asarray((step >= 0) & (step < width) & (step % 20 == 0), dtype=bool)
-
-    return inside(blocks_a, blocks_b), inside(blocks_b, blocks_a).T

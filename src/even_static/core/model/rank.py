@@ -10,10 +10,8 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.int64]
+from even_static.core.arrays import Floats, Ints
 
 HEADROOM_BIN = 0.05
 HEADROOM_BINS = 40

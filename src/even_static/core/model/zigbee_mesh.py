@@ -10,8 +10,8 @@ from __future__ import annotations
 from weakref import WeakKeyDictionary
 
 import numpy as np
-from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats
 from even_static.core.house.kit import HUB_ID
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.senders import BORDER_ID
@@ -23,7 +23,6 @@ from even_static.core.survey.other_sources import mesh_duty
 from even_static.core.tables import zigbee as table
 from even_static.core.zigbee.delivery import exchange_success, hop_delivery, route_delivery
 
-Floats = NDArray[np.float64]
 _NOISE_MW = 10 ** (table.NOISE_DBM / 10)
 
 

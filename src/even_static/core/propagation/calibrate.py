@@ -15,6 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.materials import (
     CLUTTER_DB_PER_M,
@@ -24,7 +25,6 @@ from even_static.core.tables.materials import (
     WALL_FACTOR_SPREAD,
 )
 
-Floats = NDArray[np.float64]
 Groups = list[NDArray[np.intp]]
 
 # How far what a box claims to send is off, and what a reading's median errs by, in dB. Common practice.
@@ -183,6 +183,20 @@ def calibrate(seen: Observations, terms: Terms) -> Fit:
     value = _bounded(seen.rows, target, noise, groups, mean, spread, low, high)
     covariance = _left_out(seen.rows, target, noise, groups, mean, spread)[2]
     residual = target - seen.rows @ value
+    return Fit(
+        terms=terms,
+        value=value,
+        covariance=covariance,
+        shadowing_db=shadow,
+        residual_db=residual,
+        left_out_db=left,
+        left_out_spread_db=left_spread,
+        fields=_fields(seen, residual, groups, noise),
+    )
+
+
+def _fields(seen: Observations, residual: Floats, groups: Groups, noise: list[Floats]) -> dict[int, Field]:
+    """What the terms leave unexplained, by radio, ready to be carried over to other points."""
     fields = {}
     for mine, block in zip(groups, noise, strict=True):
         inverse = np.asarray(np.linalg.inv(block), dtype=np.float64)
@@ -194,16 +208,7 @@ def calibrate(seen: Observations, terms: Terms) -> Fit:
             rows=seen.rows[mine],
             plain=inverse @ seen.rows[mine],
         )
-    return Fit(
-        terms=terms,
-        value=value,
-        covariance=covariance,
-        shadowing_db=shadow,
-        residual_db=residual,
-        left_out_db=left,
-        left_out_spread_db=left_spread,
-        fields=fields,
-    )
+    return fields
 
 
 def _noise(alike: list[Floats], groups: Groups, shadow: float, doubt: Floats) -> list[Floats]:

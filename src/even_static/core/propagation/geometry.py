@@ -14,14 +14,13 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
+from even_static.core.arrays import Bools, Floats
 from even_static.core.house.building import Build, Building, Obstacle, Room
 from even_static.core.house.walls import Wall, walls_of
 from even_static.core.propagation.loss import build_loss_db, obstacle_loss_db
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.materials import OPENINGS
 
-Floats = NDArray[np.float64]
-Bools = NDArray[np.bool_]
 RASTER_M = 0.1
 _EDGE = 1e-6
 # An obstacle of less depth is a sheet, met once.

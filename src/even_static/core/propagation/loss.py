@@ -5,8 +5,9 @@ from __future__ import annotations
 from functools import cache
 
 import numpy as np
-from numpy.typing import ArrayLike, NDArray
+from numpy.typing import ArrayLike
 
+from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Antenna, Build, Obstacle
 from even_static.core.tables.bands import Band
@@ -19,7 +20,6 @@ from even_static.core.tables.materials import (
     STONE_DB_PER_100_MM,
 )
 
-Floats = NDArray[np.float64]
 SPEED_OF_LIGHT_M_PER_S = 299_792_458.0
 VACUUM_PERMITTIVITY = 8.8541878128e-12
 # A half-wave dipole's gain broadside, in dBi. Balanis, Antenna Theory, 4.6; from memory.

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
 from even_static.core.airtime.association import chosen
 from even_static.core.airtime.rates import noise_floor_dbm, older, rate_steps
+from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import Stand
 from even_static.core.house.kit import Device
@@ -24,7 +24,6 @@ from even_static.core.tables.bands import Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
 from even_static.core.tables.phy import CLIENT_EIRP_DBM, DESIGN_LEVEL_DBM, HANDOVER_DBM
 
-Floats = NDArray[np.float64]
 Direction = Literal["downlink", "uplink"]
 STEP_DB = 5
 LOWEST_DBM, HIGHEST_DBM = -90, -30

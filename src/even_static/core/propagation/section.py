@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final, Literal
 
 import numpy as np
 
+from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Stand
+from even_static.core.house.kit import Node
 from even_static.core.house.settings import Settings
-from even_static.core.propagation.coverage import Coverage
+from even_static.core.propagation.coverage import Coverage, Levels
 from even_static.core.propagation.geometry import RASTER_M
 from even_static.core.propagation.picture import UNSURE_DB, Contour, Direction, areas, contours, radio_rows, shift_db
 from even_static.core.propagation.stands import place_point, stand_point
@@ -92,7 +94,7 @@ def section(
 
     BadInput for a cut beside the house or a band without radio, NotFound for an unknown node.
     """
-    job, building, geometry = coverage.job, coverage.building, coverage.geometry
+    job, building = coverage.job, coverage.building
     settings = settings or job.settings
     rows = radio_rows(coverage, band, node_id)
     along, fixed = (0, 1) if axis == "along" else (1, 0)
@@ -112,32 +114,9 @@ def section(
     z = np.arange(bottom + step_m / 2, top, step_m)
     xy = np.empty((len(s), 2))
     xy[:, along], xy[:, fixed] = s, at_m
-    level = np.empty((len(z), len(s)))
-    spread = np.empty_like(level)
     shift = shift_db(coverage, settings, direction)[rows, None]
-    for k, height in enumerate(z):
-        found = coverage.levels(xy, float(height), stands, settings)
-        here = np.where(np.isnan(found.level_dbm[rows]), -200.0, found.level_dbm[rows] + shift)
-        best = here.argmax(axis=0)
-        level[k] = here.max(axis=0)
-        spread[k] = np.nan_to_num(found.spread_db[rows][best, np.arange(len(s))], nan=99.0)
+    level, spread = _loudest([coverage.levels(xy, float(height), stands, settings) for height in z], rows, shift)
     inside = (s >= low + 0.5) & (s <= high - 0.5)
-    walls = []
-    for part, (x1, y1, x2, y2, base, head) in enumerate(geometry.panels):
-        a, b = ((x1, y1)[fixed] - at_m), ((x2, y2)[fixed] - at_m)
-        if a * b <= 0 and a != b:
-            share = a / (a - b)
-            where = (x1, y1)[along] + share * ((x2, y2)[along] - (x1, y1)[along])
-            walls.append(CutWall(round(float(where), 3), float(base), float(head), geometry.parts[part].name))
-    points = [
-        CutPoint(n.id, "node", (st.x_m, st.y_m)[along], stand_point(building, st)[2])
-        for n, st in standing
-        if abs((st.x_m, st.y_m)[fixed] - at_m) <= NEAR_M
-    ]
-    for place in job.places:
-        at = place_point(job, place)
-        if at is not None and abs(at[fixed] - at_m) <= NEAR_M:
-            points.append(CutPoint(place.id, "spot", at[along], at[2]))
     return Section(
         axis=axis,
         at_m=round(at_m, 3),
@@ -146,12 +125,51 @@ def section(
         bottom_m=bottom,
         top_m=top,
         band=band,
-        walls=walls,
+        walls=_walls(coverage, axis, at_m),
         floors=_floors(coverage, axis, at_m),
-        points=points,
+        points=_points(coverage, axis, at_m, standing),
         contours=contours(s, z, level),
         unsure=areas(s, z, np.where(inside[None, :], spread, 0.0), UNSURE_DB),
     )
+
+
+def _loudest(rising: Sequence[Levels], rows: list[int], shift: Floats) -> tuple[Floats, Floats]:
+    """(level in dBm, spread in dB) of the loudest of some radios, each of shape (heights, points)."""
+    level, spread = [], []
+    for found in rising:
+        here = np.where(np.isnan(found.level_dbm[rows]), -200.0, found.level_dbm[rows] + shift)
+        level.append(here.max(axis=0))
+        best = here.argmax(axis=0)
+        spread.append(np.nan_to_num(found.spread_db[rows][best, np.arange(here.shape[1])], nan=99.0))
+    return np.array(level), np.array(spread)
+
+
+def _walls(coverage: Coverage, axis: Axis, at_m: float) -> list[CutWall]:
+    along, fixed = (0, 1) if axis == "along" else (1, 0)
+    geometry = coverage.geometry
+    walls = []
+    for part, (x1, y1, x2, y2, base, head) in enumerate(geometry.panels):
+        a, b = ((x1, y1)[fixed] - at_m), ((x2, y2)[fixed] - at_m)
+        if a * b <= 0 and a != b:
+            share = a / (a - b)
+            where = (x1, y1)[along] + share * ((x2, y2)[along] - (x1, y1)[along])
+            walls.append(CutWall(round(float(where), 3), float(base), float(head), geometry.parts[part].name))
+    return walls
+
+
+def _points(coverage: Coverage, axis: Axis, at_m: float, standing: list[tuple[Node, Stand]]) -> list[CutPoint]:
+    """Nodes and spots that are near the cut."""
+    along, fixed = (0, 1) if axis == "along" else (1, 0)
+    points = [
+        CutPoint(n.id, "node", (st.x_m, st.y_m)[along], stand_point(coverage.building, st)[2])
+        for n, st in standing
+        if abs((st.x_m, st.y_m)[fixed] - at_m) <= NEAR_M
+    ]
+    for place in coverage.job.places:
+        at = place_point(coverage.job, place)
+        if at is not None and abs(at[fixed] - at_m) <= NEAR_M:
+            points.append(CutPoint(place.id, "spot", at[along], at[2]))
+    return points
 
 
 def _floors(coverage: Coverage, axis: Axis, at_m: float) -> list[CutFloor]:

@@ -10,12 +10,8 @@ A difference is called better or worse only when its 95 % interval leaves no cha
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Literal
-
-import numpy as np
 
 from even_static.core.errors import BadInput
 from even_static.core.house.clock import at_the_house
@@ -23,36 +19,27 @@ from even_static.core.house.job import Job
 from even_static.core.house.kit import Place
 from even_static.core.house.readings import Listen, Reading, SpeedTest
 from even_static.core.house.settings import Settings
-from even_static.core.model.evaluate import Evaluation, evaluate
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
+from even_static.core.prove.differences import (
+    Difference,
+    Verdict,
+    compare_counts,
+    compare_levels,
+    compare_runs,
+    compare_shares,
+    level_change,
+    pooled_ratio,
+    verdict_of,
+)
 from even_static.core.survey.air import newest_listens
 from even_static.core.survey.margin import margin_of
 from even_static.core.tables.bands import BANDS, Band
 
-Verdict = Literal["better", "worse", "cannot tell"]
-CONFIDENCE = 0.95
 SAME_HOUR_H = 2.0
 # The busiest neighbours' share of the air may differ by so much before it counts as other conditions. Common practice.
 SAME_AIR_FRACTION = 0.1
-# Successive beacons are alike: more than so many tell no more. Coming back to a spot errs by so many dB. Common
-# practice.
-MOST_SAMPLES, SPOT_DB = 10, 1.0
-USUAL_SPREAD_DB = 2.0
-# The median's standard error over the mean's, for normally scattered values: sqrt(pi / 2).
-MEDIAN_FACTOR = math.sqrt(math.pi / 2)
-MOST_RATIO = 1000.0
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Difference:
-    """A quantity before and after, the change (after less before, or after over before) and its 95 % interval."""
-
-    before: float
-    after: float
-    change: float
-    low: float
-    high: float
-    verdict: Verdict
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -115,121 +102,6 @@ class Proof:
     warnings: tuple[str, ...]
 
 
-def _verdict(low: float, high: float, none: float, less_is_better: bool = False) -> Verdict:
-    if low <= none <= high:
-        return "cannot tell"
-    return "better" if (low > none) != less_is_better else "worse"
-
-
-def verdict_of(parts: Iterable[Verdict]) -> tuple[Verdict, bool]:
-    """(verdict over several, whether some are better and some are worse)."""
-    known = set(parts)
-    better, worse = "better" in known, "worse" in known
-    return ("better" if better and not worse else "worse" if worse and not better else "cannot tell"), better and worse
-
-
-def compare_runs(before: Sequence[float], after: Sequence[float], less_is_better: bool = False) -> Difference | None:
-    """Ratio of two sets of runs (Mb/s, ms) with Welch's interval; None with fewer than two runs on a side."""
-    from scipy.stats import ttest_ind
-
-    if len(before) < 2 or len(after) < 2:
-        return None
-    old, new = (np.log(np.maximum(x, 0.05)) for x in (before, after))
-    means = float(np.exp(old.mean())), float(np.exp(new.mean()))
-    if old.std() == 0 and new.std() == 0:
-        ratio = means[1] / means[0]
-        ratio_verdict = _verdict(ratio, ratio, 1.0, less_is_better)
-        return Difference(before=means[0], after=means[1], change=ratio, low=ratio, high=ratio, verdict=ratio_verdict)
-    interval = ttest_ind(new, old, equal_var=False).confidence_interval(CONFIDENCE)
-    low, high = math.exp(interval.low), math.exp(interval.high)
-    return Difference(
-        before=means[0],
-        after=means[1],
-        change=means[1] / means[0],
-        low=low,
-        high=high,
-        verdict=_verdict(low, high, 1.0, less_is_better),
-    )
-
-
-def compare_counts(before: tuple[int, float], after: tuple[int, float]) -> Difference | None:
-    """Ratio of two rates of something unwanted, each (how often, over how long), with its exact interval.
-
-    None where nothing was counted on either side, or nothing was watched. Ratios are held to 1/1000 to 1000.
-    """
-    from scipy.stats import binomtest
-
-    (k, t), (m, u) = before, after
-    if k + m == 0 or t <= 0 or u <= 0:
-        return None
-    share = binomtest(m, k + m).proportion_ci(CONFIDENCE, method="exact")
-
-    def ratio(p: float) -> float:
-        return MOST_RATIO if p >= 1 else min(max(p / (1 - p) * t / u, 1 / MOST_RATIO), MOST_RATIO)
-
-    low, high = ratio(share.low), ratio(share.high)
-    return Difference(
-        before=k / t,
-        after=m / u,
-        change=ratio(m / (k + m)),
-        low=low,
-        high=high,
-        verdict=_verdict(low, high, 1.0, less_is_better=True),
-    )
-
-
-def compare_levels(before: Reading, after: Reading) -> Difference:
-    """Change of a level in dB: the medians' normal interval, with what coming back to the spot errs by."""
-    variance = 2 * SPOT_DB**2
-    for reading in (before, after):
-        spread = USUAL_SPREAD_DB if reading.spread_db is None else reading.spread_db
-        variance += (MEDIAN_FACTOR * spread) ** 2 / min(reading.samples, MOST_SAMPLES)
-    return _level_change(before.rssi_dbm, after.rssi_dbm, math.sqrt(variance))
-
-
-def _level_change(before_db: float, after_db: float, error_db: float) -> Difference:
-    half, change = 1.959964 * error_db, after_db - before_db
-    low, high = change - half, change + half
-    return Difference(
-        before=before_db, after=after_db, change=change, low=low, high=high, verdict=_verdict(low, high, 0.0)
-    )
-
-
-def compare_shares(before: tuple[int, int], after: tuple[int, int]) -> Difference | None:
-    """Difference of two shares, each (delivered, sent), with Newcombe's interval; None when nothing was sent."""
-    from scipy.stats import binomtest
-
-    if before[1] == 0 or after[1] == 0:
-        return None
-    p, q = before[0] / before[1], after[0] / after[1]
-    old, new = (binomtest(*x).proportion_ci(CONFIDENCE, method="wilson") for x in (before, after))
-    change = q - p
-    low = change - math.hypot(q - new.low, old.high - p)
-    high = change + math.hypot(new.high - q, p - old.low)
-    return Difference(before=p, after=q, change=change, low=low, high=high, verdict=_verdict(low, high, 0.0))
-
-
-def pooled_ratio(pairs: Sequence[Difference], less_is_better: bool = False) -> Difference | None:
-    """Mean ratio over places, paired by place, with Student's interval over the places; None below two places."""
-    from scipy.stats import t
-
-    if len(pairs) < 2:
-        return pairs[0] if pairs else None
-    logs = np.log([p.change for p in pairs])
-    half = float(t.ppf(0.5 + CONFIDENCE / 2, len(logs) - 1)) * float(logs.std(ddof=1)) / math.sqrt(len(logs))
-    low, high = math.exp(logs.mean() - half), math.exp(logs.mean() + half)
-    before = float(np.exp(np.mean([math.log(max(p.before, 0.05)) for p in pairs])))
-    after = float(np.exp(np.mean([math.log(max(p.after, 0.05)) for p in pairs])))
-    return Difference(
-        before=before,
-        after=after,
-        change=float(np.exp(logs.mean())),
-        low=low,
-        high=high,
-        verdict=_verdict(low, high, 1.0, less_is_better),
-    )
-
-
 def loudest_own(job: Job, listen: Listen | None, band: Band) -> Reading | None:
     """The own radio that a listening heard loudest on a band."""
     own = {r.bssid for r in job.radios}
@@ -275,29 +147,8 @@ def prove(job: Job) -> Proof:
             if a[0] is not None or b[0] is not None:
                 levels.append(_levels(job, band, heard, a, b))
         warnings += _conditions(job, place, before_listens, after_listens)
-        down = compare_runs(old.down_mbps, new.down_mbps) if old and new else None
-        up = compare_runs(old.up_mbps, new.up_mbps) if old and new else None
-        latency = compare_runs(old.latency_ms, new.latency_ms, less_is_better=True) if old and new else None
-        stalls = None
-        if old and new and old.stalls and new.stalls:
-            stalls = compare_counts((sum(old.stalls), len(old.stalls)), (sum(new.stalls), len(new.stalls)))
-        if down is not None or levels:
-            parts = [d.verdict for d in (down, up, latency, stalls, *(p.margin for p in levels)) if d is not None]
-            verdict, mixed = verdict_of(parts)
-            pairs = tuple(levels)
-            places.append(
-                PlaceProof(
-                    place_id=place.id,
-                    height_m=place.height_m,
-                    down=down,
-                    up=up,
-                    latency=latency,
-                    stalls=stalls,
-                    levels=pairs,
-                    verdict=verdict,
-                    mixed=mixed,
-                )
-            )
+        proof = _place_proof(place, old, new, tuple(levels))
+        places += [] if proof is None else [proof]
     zigbee = _zigbee(job, first.changed_at, last.changed_at)
     house_throughput = pooled_ratio([p.down for p in places if p.down is not None])
     house_latency = pooled_ratio([p.latency for p in places if p.latency is not None], less_is_better=True)
@@ -325,6 +176,34 @@ def prove(job: Job) -> Proof:
     )
 
 
+def _place_proof(
+    place: Place, old: SpeedTest | None, new: SpeedTest | None, levels: tuple[LevelPair, ...]
+) -> PlaceProof | None:
+    """A place's comparison; None where neither a speed test nor a level can be compared."""
+    down = up = latency = stalls = None
+    if old is not None and new is not None:
+        down = compare_runs(old.down_mbps, new.down_mbps)
+        up = compare_runs(old.up_mbps, new.up_mbps)
+        latency = compare_runs(old.latency_ms, new.latency_ms, less_is_better=True)
+        if old.stalls and new.stalls:
+            stalls = compare_counts((sum(old.stalls), len(old.stalls)), (sum(new.stalls), len(new.stalls)))
+    if down is None and not levels:
+        return None
+    parts = [d.verdict for d in (down, up, latency, stalls, *(p.margin for p in levels)) if d is not None]
+    verdict, mixed = verdict_of(parts)
+    return PlaceProof(
+        place_id=place.id,
+        height_m=place.height_m,
+        down=down,
+        up=up,
+        latency=latency,
+        stalls=stalls,
+        levels=levels,
+        verdict=verdict,
+        mixed=mixed,
+    )
+
+
 def _levels(
     job: Job,
     band: Band,
@@ -339,7 +218,7 @@ def _levels(
     margin = None
     if own is not None and margins[0] is not None and margins[1] is not None:
         # The interferer's level errs as the own one does.
-        margin = _level_change(margins[0], margins[1], math.sqrt(2) * (own.high - own.change) / 1.959964)
+        margin = level_change(margins[0], margins[1], math.sqrt(2) * (own.high - own.change) / 1.959964)
     return LevelPair(
         band=band,
         own_before_dbm=a[0],

@@ -15,7 +15,7 @@ from typing import Final, Literal
 
 from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
-from even_static.core.prove.before_after import Difference, compare_counts
+from even_static.core.prove.differences import Difference, compare_counts
 
 BY_CHANCE: Final = 0.05
 # Two weeks at least, also after the worst of times; three where nobody knows how often it was. Common practice.

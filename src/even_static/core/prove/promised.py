@@ -8,21 +8,22 @@ from datetime import datetime
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Reading
-from even_static.core.model.evaluate import ZigbeeFigures, evaluate
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import ZigbeeFigures
 from even_static.core.model.prepared_house import House
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import place_point
-from even_static.core.prove.before_after import CONFIDENCE, delivered_counts
+from even_static.core.prove.before_after import delivered_counts
+from even_static.core.prove.differences import CONFIDENCE
 from even_static.core.survey.air import UNHEARD_DBM, newest_listens
 from even_static.core.survey.walk import wall_fits
 from even_static.core.tables.bands import Band
 
-Floats = NDArray[np.float64]
 # A level read again at its spot may differ by so much; a delivery by so much beyond its own interval. Common practice.
 SAME_LEVEL_DB, SAME_SHARE = 6.0, 0.02
 WALL_CHANGE = 0.05

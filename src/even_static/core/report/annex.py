@@ -14,7 +14,7 @@ from even_static.core.explain.kept_plans import compare_plans
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Reading
 from even_static.core.house.settings import setting_block
-from even_static.core.model.evaluate import same_setting
+from even_static.core.model.violations import same_setting
 from even_static.core.prove.before_after import PlaceProof
 from even_static.core.prove.promised import predicted_and_came
 from even_static.core.report.blocks import (

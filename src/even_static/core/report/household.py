@@ -9,8 +9,8 @@ from even_static.core.change.materials import materials
 from even_static.core.change.sheet import names_text, setting_text, sheet_view
 from even_static.core.explain.bottleneck import holding_back
 from even_static.core.explain.causes import suspicions
-from even_static.core.model.evaluate import same_setting
-from even_static.core.prove.before_after import Difference
+from even_static.core.model.violations import same_setting
+from even_static.core.prove.differences import Difference
 from even_static.core.report.blocks import Block, ChangeDrawing, Chapter, Dumbbell, ListBlock, TextBlock
 from even_static.core.report.words import Known, counted, day_text, name_of, spoken
 from even_static.core.tables.cautions import CAUTIONS

@@ -8,7 +8,7 @@ from datetime import datetime
 
 from even_static.core.house.job import Job
 from even_static.core.house.settings import Settings
-from even_static.core.model.evaluate import Evaluation
+from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
 from even_static.core.prove.before_after import Proof
 from even_static.core.prove.follow_up import AfterCare

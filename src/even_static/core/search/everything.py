@@ -12,16 +12,15 @@ beyond the list, and so beyond the proof.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
-from even_static.core.house.kit import Node
-from even_static.core.house.settings import LinkBand, RadioSetting, Settings
-from even_static.core.model.evaluate import Evaluation, evaluate, names_problems, same_setting
-from even_static.core.model.prepared_house import House, link_ends, link_radio
+from even_static.core.house.settings import RadioSetting, Settings
+from even_static.core.model.evaluate import evaluate, names_problems
+from even_static.core.model.figures import Evaluation
+from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import RadioState, radio_state
 from even_static.core.model.rank import (
     BEST_RANK,
@@ -32,43 +31,19 @@ from even_static.core.model.rank import (
     delivery_loss,
     headroom_bin,
 )
-from even_static.core.model.steering import named_choices
+from even_static.core.model.violations import same_setting
 from even_static.core.model.zigbee_mesh import zigbee_mesh
-from even_static.core.search.candidates import Rules, candidates, held_radios, offered_blocks, start_of
+from even_static.core.search.band_problem import band_problem
+from even_static.core.search.candidates import Rules, candidates, held_radios
+from even_static.core.search.choices import Choices, alone, listed_choices, needed_by_links, steps_of
 from even_static.core.search.deadline import Deadline
-from even_static.core.search.one_band import WORST, BandResult, Packed, band_problem, solve
+from even_static.core.search.one_band import WORST, BandResult, Packed, solve
 from even_static.core.search.rules_of_thumb import with_block
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables import zigbee as zigbee_table
 from even_static.core.tables.bands import BANDS, Band
-from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
-
-Floats = NDArray[np.float64]
-Bools = NDArray[np.bool_]
-# Steering levels that are tried, in dBm; none means that devices choose for themselves. Common practice.
-STEERING_DBM: tuple[float | None, ...] = (None, -60.0, -65.0, CLIENT_HIGH_BAND_DBM, -75.0)
-# With more nodes on a band than this, power is tried alike for all of them and as it is, then refined one by one.
-EACH_ALONE = 1
-MOST_CHOICES = 20_000
 
 Told = Callable[[str, float, "Best"], bool]
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Choices:
-    """Choices under one way of linking and naming: powers and switches by radio, both of shape (choices, radios)."""
-
-    start: Settings
-    eirp_dbm: Floats
-    enabled: Bools
-
-    def settings(self, n: int) -> Settings:
-        """One of them as settings whose channels are still to be found."""
-        radios = tuple(
-            s if (s.eirp_dbm, s.enabled) == (e, on) else replace(s, eirp_dbm=e, enabled=on)
-            for s, e, on in zip(self.start.radios, self.eirp_dbm[n].tolist(), self.enabled[n].tolist(), strict=True)
-        )
-        return replace(self.start, radios=radios)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -102,137 +77,6 @@ class _Kept:
     bounds: dict[tuple[object, ...], _BandBound] = field(default_factory=dict)
     solved: dict[tuple[object, ...], tuple[BandResult, Packed]] = field(default_factory=dict)
     zigbee: tuple[int, int] | None = None
-
-
-def listed_choices(house: House, rules: Rules, pinned: Iterable[str] = ()) -> list[Choices]:
-    """Every listed choice of power, on or off, link bands and steering; the present one first. Locked radios keep
-    theirs; a radio that a radio link needs stays on."""
-    job = house.job
-    start = start_of(job, rules)
-    names = [start.names]
-    held = held_radios(rules)
-    if rules.held is not None and (rules.held.names or rules.held.links):
-        rules = replace(
-            rules, steering=rules.steering and not rules.held.names, links=rules.links and not rules.held.links
-        )
-    if rules.steering and all(n.steering != "nothing" for n in job.nodes):
-        levels = STEERING_DBM if all(n.steering == "levels" for n in job.nodes) else (None, CLIENT_HIGH_BAND_DBM)
-        names += [n for n in named_choices(job, levels) if n != start.names]
-    elif rules.steering and start.names.high_band_from_dbm is not None:
-        names.append(replace(start.names, high_band_from_dbm=None))
-    links = [start.link_bands, *(_link_choices(house) if rules.links else ())]
-    by_band = [_band_choices(house, start, band, rules, frozenset(pinned) | held) for band in BANDS]
-    index = house.radio_index
-    rows = [[tuple((index[s.radio_id], s.eirp_dbm, s.enabled) for s in way) for way in part] for part in by_band]
-    ways = list(itertools.islice(itertools.product(*rows), MOST_CHOICES))
-    eirp, on = np.empty((len(ways), len(index))), np.empty((len(ways), len(index)), dtype=bool)
-    for n, way in enumerate(ways):
-        for r, e, enabled in itertools.chain.from_iterable(way):
-            eirp[n, r], on[n, r] = e, enabled
-    found = []
-    for link_bands in dict.fromkeys(links):
-        needed = [index[r] for r in _needed_by_links(house, link_bands) if start.of(r).enabled]
-        fits = on[:, needed].all(axis=1)
-        for name in names:
-            found.append(Choices(replace(start, names=name, link_bands=link_bands), eirp[fits], on[fits]))
-    return found
-
-
-def _link_choices(house: House) -> list[tuple[LinkBand, ...]]:
-    """Every way of putting the radio links on bands that both ends have."""
-    job, each = house.job, []
-    for node in job.nodes:
-        if node.uplink is None or node.uplink.band is None:
-            continue
-        parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
-        each.append([None, *link_choices_of(node, parent)])
-    return [tuple(e for e in way if e is not None) for way in itertools.product(*each)]
-
-
-def link_choices_of(node: Node, parent: Node) -> list[LinkBand]:
-    """Every pair of radios of one band that could carry a node's link, but the present one. Radios are named only where
-    a box has two of the band."""
-    assert node.uplink is not None
-    assert node.uplink.band is not None
-    now = (
-        link_radio(node, node.uplink.band, node.uplink.radio_id).id,
-        link_radio(parent, node.uplink.band, node.uplink.to_radio_id).id,
-    )
-    found = []
-    for far, near in itertools.product(node.radios, parent.radios):
-        if far.band == near.band and (far.id, near.id) != now:
-            mine = sum(r.band == far.band for r in node.radios) > 1
-            theirs = sum(r.band == near.band for r in parent.radios) > 1
-            found.append(LinkBand(node.id, far.band, far.id if mine else None, near.id if theirs else None))
-    return found
-
-
-def other_links(house: House, settings: Settings, node: Node) -> list[Settings]:
-    """The settings with a node's radio link on every other pair of radios, both ends on one block each time."""
-    base = tuple(e for e in settings.link_bands if e.node_id != node.id)
-    parent = next(n for n in house.job.nodes if node.uplink is not None and n.id == node.uplink.to_node_id)
-    ways = [base, *((*base, way) for way in link_choices_of(node, parent))]
-    return [tied(house, replace(settings, link_bands=w)) for w in ways if set(w) != set(settings.link_bands)]
-
-
-def tied(house: House, settings: Settings) -> Settings:
-    """The settings with the far end of every radio link on its near end's block."""
-    job = house.linked_by(settings.link_bands).job
-    radios = {s.radio_id: s for s in settings.radios}
-    for node in job.nodes:
-        ends = link_ends(job, node.id)
-        if ends is not None:
-            near = radios[ends[0]]
-            radios[ends[1]] = replace(
-                radios[ends[1]], channel=near.channel, width_mhz=near.width_mhz, centre_mhz=near.centre_mhz
-            )
-    return replace(settings, radios=tuple(radios[s.radio_id] for s in settings.radios))
-
-
-def _needed_by_links(house: House, link_bands: tuple[LinkBand, ...]) -> set[str]:
-    job = house.linked_by(link_bands).job
-    return {end for n in job.nodes for ends in [link_ends(job, n.id)] if ends is not None for end in ends}
-
-
-def steps_of(house: House, setting: RadioSetting) -> list[float]:
-    """A radio's power steps that some lawful block allows, the highest first; its own where it is locked or off."""
-    radio = house.job.radio(setting.radio_id)
-    if radio.locked or not setting.enabled:
-        return [setting.eirp_dbm]
-    most = max((b.max_eirp_dbm for b in offered_blocks(house.job, radio.id)), default=-np.inf)
-    return sorted({e for e in (*radio.eirp_steps_dbm, setting.eirp_dbm) if e <= most}, reverse=True)
-
-
-def _band_choices(
-    house: House, start: Settings, band: Band, rules: Rules, pinned: frozenset[str]
-) -> list[tuple[RadioSetting, ...]]:
-    """Choices of power and of being on for the radios of one band, the present ones first."""
-    present = tuple(s for s in start.radios if house.job.radio(s.radio_id).band == band)
-    found = [present]
-    if rules.power and present:
-        steps = [[s.eirp_dbm] if s.radio_id in pinned else steps_of(house, s) for s in present]
-        if len(present) <= EACH_ALONE:
-            ways: Iterable[tuple[float, ...]] = itertools.product(*steps)
-        else:
-            common = sorted({e for options in steps for e in options}, reverse=True)
-            ways = [
-                tuple(max((e for e in options if e <= c), default=options[-1]) for options in steps) for c in common
-            ]
-        found += [tuple(replace(s, eirp_dbm=e) for s, e in zip(present, way, strict=True)) for way in ways]
-    if rules.switch_off and band == "2.4 GHz" and len(present) > 1:
-        free = [
-            i
-            for i, s in enumerate(present)
-            if s.enabled and not house.job.radio(s.radio_id).locked and s.radio_id not in pinned
-        ]
-        for count in range(1, min(len(free), len(present) - 1) + 1):
-            for off in itertools.combinations(free, count):
-                found += [
-                    tuple(replace(s, enabled=False) if i in off else s for i, s in enumerate(way))
-                    for way in found[: 1 + len(found)]
-                    if all(s.enabled for s in way)
-                ]
-    return list(dict.fromkeys(found))
 
 
 def search_whole(
@@ -290,7 +134,7 @@ class _Whole:
                 before = self.best[0]
                 near = [n for n in self._neighbours(self.best[1]) if n not in seen]
                 seen.update(near)
-                open_ones = [entry for n in near for entry in self._bounds(_alone(n))]
+                open_ones = [entry for n in near for entry in self._bounds(alone(n))]
                 self._take_up(open_ones, "refining radio by radio")
                 count += len(near)
                 if self.best[0] >= before:
@@ -339,7 +183,7 @@ class _Whole:
     def _neighbours(self, settings: Settings) -> list[Settings]:
         """The same with one radio at another step, or switched on or off."""
         found = []
-        needed = _needed_by_links(self.house, settings.link_bands)
+        needed = needed_by_links(self.house, settings.link_bands)
         for n, setting in enumerate(settings.radios):
             radio = self.house.job.radio(setting.radio_id)
             if radio.locked or radio.id in held_radios(self.rules):
@@ -492,9 +336,3 @@ class _Whole:
 
 
 Open = tuple[Rank, Choices, int]
-
-
-def _alone(settings: Settings) -> Choices:
-    """One choice as a group of its own."""
-    eirp = np.array([[s.eirp_dbm for s in settings.radios]])
-    return Choices(settings, eirp, np.array([[s.enabled for s in settings.radios]], dtype=bool))

@@ -8,9 +8,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from even_static.core.airtime.rates import rate_steps
+from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Outlet, Stand
 from even_static.core.house.job import Job
@@ -21,7 +21,6 @@ from even_static.core.propagation.stands import place_point, stand_of, stand_poi
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import DESIGN_LEVEL_DBM, HANDOVER_DBM
 
-Floats = NDArray[np.float64]
 # A radio link between nodes wants this level, in dBm. Common practice.
 LINK_DBM = -65.0
 # Margins beyond this help nobody, in dB. Common practice.

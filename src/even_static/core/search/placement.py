@@ -14,7 +14,8 @@ from even_static.core.house.kit import Node
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.rank import Rank
-from even_static.core.propagation.coverage import coverage_of, with_stands
+from even_static.core.propagation.coverage import coverage_of
+from even_static.core.propagation.moved_nodes import with_stands
 from even_static.core.search.candidates import Rules
 from even_static.core.search.everything import Best
 from even_static.core.search.plan import Plan, make_plan
@@ -69,21 +70,8 @@ def make_placed_plan(
     """
     job = house.job
     _require(job, node_ids)
-    by_id = {n.id: n for n in job.nodes}
-    options = [[None, *_outlets(job, by_id[i])] for i in node_ids]
     began = time.monotonic()
-    weighed: list[tuple[Rank, dict[str, Stand], tuple[str, ...], House]] = []
-    for way in itertools.islice(itertools.product(*options), MOST_WAYS):
-        taken = [o.id for o in way if o is not None]
-        if len(set(taken)) < len(taken):
-            continue
-        stands = {i: _stand(o) for i, o in zip(node_ids, way, strict=True) if o is not None}
-        there = House(with_stands(job, stands)) if stands else house
-        names = tuple(o.name if o is not None else "where it is" for o in way)
-        weighed.append((evaluate(there, job.settings).rank.noticed, stands, names, there))
-        if time.monotonic() - began > seconds / 3 or (wanted is not None and not wanted()):
-            break
-    weighed.sort(key=lambda w: w[0])
+    weighed = _weigh_moves(house, node_ids, lambda: time.monotonic() - began > seconds / 3, wanted)
     first = weighed[:SEARCHED]
     # Where they stand now is always among what is searched.
     if all(w[1] for w in first):
@@ -116,6 +104,28 @@ def make_placed_plan(
         )
     now = evaluate(house, job.settings)
     return PlacedPlan(replace(best[0], now=now), _as_tuple(best[1]), ways, len(weighed))
+
+
+def _weigh_moves(
+    house: House, node_ids: list[str], over: Callable[[], bool], wanted: Callable[[], bool] | None
+) -> list[tuple[Rank, dict[str, Stand], tuple[str, ...], House]]:
+    """(rank under the present settings, stands, names of the outlets, the house so) of every way to place the nodes,
+    best first; ended early once ``over`` says so or nobody waits."""
+    job = house.job
+    by_id = {n.id: n for n in job.nodes}
+    options = [[None, *_outlets(job, by_id[i])] for i in node_ids]
+    weighed: list[tuple[Rank, dict[str, Stand], tuple[str, ...], House]] = []
+    for outlets in itertools.islice(itertools.product(*options), MOST_WAYS):
+        taken = [o.id for o in outlets if o is not None]
+        if len(set(taken)) < len(taken):
+            continue
+        stands = {i: _stand(o) for i, o in zip(node_ids, outlets, strict=True) if o is not None}
+        there = House(with_stands(job, stands)) if stands else house
+        names = tuple(o.name if o is not None else "where it is" for o in outlets)
+        weighed.append((evaluate(there, job.settings).rank.noticed, stands, names, there))
+        if over() or (wanted is not None and not wanted()):
+            break
+    return sorted(weighed, key=lambda w: w[0])
 
 
 def _require(job: Job, node_ids: list[str]) -> None:

@@ -11,15 +11,19 @@ from typing import Literal
 import numpy as np
 
 from even_static.core.house.settings import Settings, setting_block
-from even_static.core.model.evaluate import MOST_HEADROOM, Evaluation, evaluate, radio_violations
+from even_static.core.model.evaluate import MOST_HEADROOM, evaluate
+from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House, link_ends
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import HEADROOM_BIN, HEADROOM_BINS, headroom_bin
 from even_static.core.model.steering import named_choices
+from even_static.core.model.violations import radio_violations
+from even_static.core.search.band_problem import band_problem
 from even_static.core.search.candidates import POLICIES, Policy, Rules, standard_sets, start_of, with_lawful_power
+from even_static.core.search.choices import STEERING_DBM, other_links, steps_of
 from even_static.core.search.deadline import Deadline
-from even_static.core.search.everything import STEERING_DBM, Told, other_links, search_whole, steps_of
-from even_static.core.search.one_band import BandResult, Placement, band_problem, solve
+from even_static.core.search.everything import Told, search_whole
+from even_static.core.search.one_band import BandResult, Placement, solve
 from even_static.core.search.rules_of_thumb import careful, fewest_networks, furthest_number, with_block
 from even_static.core.search.uncertainty import Futures, weigh
 from even_static.core.spectrum.channels import Block
@@ -220,17 +224,7 @@ def make_plan(
                 kind="school", name="channels only", reason=reason, settings=only.settings, evaluation=only.evaluation
             )
         )
-    for name, reason, pick in (
-        ("fewest networks", "the channel on which the fewest networks are heard", fewest_networks),
-        ("furthest number", "the number furthest from everybody else's", furthest_number),
-        ("careful technician", "1/6/11 by least use, 80 MHz apart at 5 GHz, middle power, Zigbee clear of it", careful),
-    ):
-        settings = pick(house, with_lawful_power(house.job, house.job.settings))
-        alternatives.append(
-            Alternative(
-                kind="rule of thumb", name=name, reason=reason, settings=settings, evaluation=evaluate(house, settings)
-            )
-        )
+    alternatives += _rules_of_thumb(house)
     settings, evaluation, futures = found.settings, found.evaluation, None
     if rules.whole:
         # What wins only as measured but can hurt is not chosen over what is safe.
@@ -254,6 +248,22 @@ def make_plan(
         choices=found.choices,
         futures=futures,
     )
+
+
+def _rules_of_thumb(house: House) -> list[Alternative]:
+    found = []
+    for name, reason, pick in (
+        ("fewest networks", "the channel on which the fewest networks are heard", fewest_networks),
+        ("furthest number", "the number furthest from everybody else's", furthest_number),
+        ("careful technician", "1/6/11 by least use, 80 MHz apart at 5 GHz, middle power, Zigbee clear of it", careful),
+    ):
+        settings = pick(house, with_lawful_power(house.job, house.job.settings))
+        found.append(
+            Alternative(
+                kind="rule of thumb", name=name, reason=reason, settings=settings, evaluation=evaluate(house, settings)
+            )
+        )
+    return found
 
 
 def _schools(

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Radio
 from even_static.core.house.settings import Settings, setting_block
@@ -22,7 +22,6 @@ from even_static.core.tables.phy import (
     SENSITIVITY_DBM_20MHZ,
 )
 
-Floats = NDArray[np.float64]
 # What a cell keeps in hand beyond what its worst spot needs, in dB. Common practice.
 SPARE_DB = 5.0
 # Where two nodes are within this of each other, a device may change from one to the other, in dB. Common practice.
@@ -174,45 +173,14 @@ def _advised(coverage: Coverage, radio: Radio, now: float, steps: list[PowerStep
             f"beyond {useful:.0f} dBm its weakest client ({_weakest_client(coverage.job, radio.band):.0f} dBm) "
             "cannot answer from the edge of the cell"
         )
-    short = min(s.short for s in candidates)
-    best_worst = max((min(s.worst_margin_db, SPARE_DB) for s in candidates if s.worst_margin_db is not None), default=0)
-    keeps = [
-        s
-        for s in candidates
-        if s.short == short and (s.worst_margin_db is None or min(s.worst_margin_db, SPARE_DB) >= best_worst - 0.5)
-    ]
-    if keeps[0].worst_margin_db is None:
-        # No spot asks for this band: the rooms decide.
-        covered = max(s.covered_fraction for s in keeps)
-        keeps = [s for s in keeps if s.covered_fraction >= covered - 0.05]
+    keeps = _serving_steps(candidates)
     hand_over = [s for s in keeps if s.border_dbm is not None and s.border_dbm >= HANDOVER_DBM]
     if alone and not shared:
         chosen = candidates[-1]
         reasons.append("the only node on this band, in a house of its own: high")
     else:
         chosen = (hand_over or keeps)[0]
-        if chosen is not candidates[0] and chosen.worst_margin_db is not None:
-            lower = candidates[candidates.index(chosen) - 1]
-            if lower.short > chosen.short:
-                reasons.append(f"one step lower leaves {lower.short} spots too weak instead of {chosen.short}")
-            elif lower.worst_margin_db is not None and lower not in keeps:
-                reasons.append(
-                    f"one step lower leaves the worst spot {lower.worst_margin_db:+.0f} dB beside its need "
-                    f"instead of {chosen.worst_margin_db:+.0f}"
-                )
-            elif lower.border_dbm is not None and lower.border_dbm < HANDOVER_DBM:
-                reasons.append(
-                    f"one step lower the other node would be at {lower.border_dbm:.0f} dBm where devices change over"
-                )
-        highest = candidates[-1]
-        if chosen is not highest:
-            taken_airtime = highest.ground_outside_fraction - chosen.ground_outside_fraction
-            more = (
-                f", and {taken_airtime:.0%} more of the ground outside must wait for it"
-                if taken_airtime >= 0.01
-                else ""
-            )
-            reasons.append(f"louder only widens the overlap to {highest.overlap_fraction:.0%}{more}")
+        reasons += _why_not_lower(chosen, candidates, keeps) + _why_not_higher(chosen, candidates[-1])
         if alone:
             reasons.append("neighbours are behind the wall: no louder than the spots need")
     return RadioPower(
@@ -225,6 +193,46 @@ def _advised(coverage: Coverage, radio: Radio, now: float, steps: list[PowerStep
         steps=steps,
         reasons=reasons,
     )
+
+
+def _serving_steps(candidates: list[PowerStep]) -> list[PowerStep]:
+    """Steps that leave as few spots short as any, and the worst spot no worse than it need be."""
+    short = min(s.short for s in candidates)
+    best_worst = max((min(s.worst_margin_db, SPARE_DB) for s in candidates if s.worst_margin_db is not None), default=0)
+    keeps = [
+        s
+        for s in candidates
+        if s.short == short and (s.worst_margin_db is None or min(s.worst_margin_db, SPARE_DB) >= best_worst - 0.5)
+    ]
+    if keeps[0].worst_margin_db is None:
+        # No spot asks for this band: the rooms decide.
+        covered = max(s.covered_fraction for s in keeps)
+        keeps = [s for s in keeps if s.covered_fraction >= covered - 0.05]
+    return keeps
+
+
+def _why_not_lower(chosen: PowerStep, candidates: list[PowerStep], keeps: list[PowerStep]) -> list[str]:
+    if chosen is candidates[0] or chosen.worst_margin_db is None:
+        return []
+    lower = candidates[candidates.index(chosen) - 1]
+    if lower.short > chosen.short:
+        return [f"one step lower leaves {lower.short} spots too weak instead of {chosen.short}"]
+    if lower.worst_margin_db is not None and lower not in keeps:
+        return [
+            f"one step lower leaves the worst spot {lower.worst_margin_db:+.0f} dB beside its need "
+            f"instead of {chosen.worst_margin_db:+.0f}"
+        ]
+    if lower.border_dbm is not None and lower.border_dbm < HANDOVER_DBM:
+        return [f"one step lower the other node would be at {lower.border_dbm:.0f} dBm where devices change over"]
+    return []
+
+
+def _why_not_higher(chosen: PowerStep, highest: PowerStep) -> list[str]:
+    if chosen is highest:
+        return []
+    taken_airtime = highest.ground_outside_fraction - chosen.ground_outside_fraction
+    more = f", and {taken_airtime:.0%} more of the ground outside must wait for it" if taken_airtime >= 0.01 else ""
+    return [f"louder only widens the overlap to {highest.overlap_fraction:.0%}{more}"]
 
 
 def cells_note(coverage: Coverage, node_id: str) -> str | None:

@@ -6,8 +6,9 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import cast
 
+from even_static.core.arrays import Floats
 from even_static.core.house.settings import RadioSetting, Settings
-from even_static.core.model.prepared_house import Floats, House, Spectra
+from even_static.core.model.prepared_house import House, Spectra
 from even_static.core.search.candidates import Rules, candidates
 from even_static.core.spectrum.channels import Block, zigbee_mhz
 from even_static.core.survey.air import UNHEARD_DBM

@@ -11,11 +11,9 @@ from __future__ import annotations
 from functools import cache
 
 import numpy as np
-from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats
 from even_static.core.tables.phy import Modulation
-
-Floats = NDArray[np.float64]
 
 STEP_MHZ = 0.0625
 SPAN_MHZ = 800.0

@@ -6,11 +6,9 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
+from even_static.core.arrays import Bools
 from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
-
-Bools = NDArray[np.bool_]
 
 
 def per_20_mhz_db(width_mhz: Any) -> Any:

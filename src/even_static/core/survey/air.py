@@ -8,6 +8,7 @@ from datetime import datetime
 import numpy as np
 from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats
 from even_static.core.house.building import Stand
 from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
@@ -20,7 +21,6 @@ from even_static.core.survey.other_sources import EnergyFigure, Others, energy_f
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import DEFAULT_USE_FRACTION, Modulation
 
-Floats = NDArray[np.float64]
 UNHEARD_DBM = -140.0
 
 
@@ -89,6 +89,31 @@ def layered_use(rssi_dbm: Floats, use_fraction: Floats, assumed: NDArray[np.bool
     return added
 
 
+@dataclass(frozen=True, slots=True)
+class _Heard:
+    """Other networks by BSSID: their newest reading (of equally new ones the loudest), its time, levels by place."""
+
+    networks: dict[str, Reading]
+    latest: dict[str, datetime]
+    levels: dict[str, dict[int, float]]
+
+    def take(self, reading: Reading, place: int, level_dbm: float, at: datetime) -> None:
+        self.levels.setdefault(reading.bssid, {})[place] = level_dbm
+        known = self.networks.get(reading.bssid)
+        if known is None or (at, reading.rssi_dbm) > (self.latest[reading.bssid], known.rssi_dbm):
+            self.networks[reading.bssid] = reading
+            self.latest[reading.bssid] = at
+
+    def table(self, places: int) -> tuple[tuple[Reading, ...], NDArray[np.float64]]:
+        """(networks in order, their levels in dBm of shape (networks, places))."""
+        ordered = tuple(sorted(self.networks.values(), key=lambda n: (n.band, n.channel, n.bssid)))
+        rssi = np.full((len(ordered), places), UNHEARD_DBM)
+        for k, network in enumerate(ordered):
+            for p, level in self.levels[network.bssid].items():
+                rssi[k, p] = level
+        return ordered, rssi
+
+
 def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None) -> Air:
     """The air as the newest readings up to a time (ISO 8601; none given means all) tell it; with ``hours`` as those
     within hours of the day tell it, and the others only where nobody listened then.
@@ -108,9 +133,7 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
     own_eirp = own_eirp.reshape(len(radios), len(job.places))
     offset_db = {i.id: i.offset_db for i in job.instruments}
     own_listen: dict[tuple[int, int], Listen] = {}
-    networks: dict[str, Reading] = {}
-    latest: dict[str, datetime] = {}
-    levels: dict[str, dict[int, float]] = {}
+    others = _Heard({}, {}, {})
     for (place_id, band), listen in newest.items():
         p = place_index[place_id]
         heard[band][p] = True
@@ -119,26 +142,15 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
             if reading.band != band:
                 continue
             r = own.get(reading.bssid)
-            if r is not None:
-                own_rssi[r, p] = reading.rssi_dbm - offset_db.get(listen.instrument_id or "", 0.0)
-                own_listen[r, p] = listen
-                if listen.settings is not None:
-                    own_eirp[r, p] = listen.settings.of(radios[r].id).eirp_dbm
+            level = reading.rssi_dbm - offset_db.get(listen.instrument_id or "", 0.0)
+            if r is None:
+                others.take(reading, p, level, at)
                 continue
-            levels.setdefault(reading.bssid, {})[p] = reading.rssi_dbm - offset_db.get(listen.instrument_id or "", 0.0)
-            known = networks.get(reading.bssid)
-            if (
-                known is None
-                or at > latest[reading.bssid]
-                or (at == latest[reading.bssid] and reading.rssi_dbm > known.rssi_dbm)
-            ):
-                networks[reading.bssid] = reading
-                latest[reading.bssid] = at
-    ordered = tuple(sorted(networks.values(), key=lambda n: (n.band, n.channel, n.bssid)))
-    rssi = np.full((len(ordered), len(job.places)), UNHEARD_DBM)
-    for k, network in enumerate(ordered):
-        for p, level in levels[network.bssid].items():
-            rssi[k, p] = level
+            own_rssi[r, p] = level
+            own_listen[r, p] = listen
+            if listen.settings is not None:
+                own_eirp[r, p] = listen.settings.of(radios[r].id).eirp_dbm
+    ordered, rssi = others.table(len(job.places))
     near = _nearness(job)
     _fill_unmeasured(rssi, [n.band for n in ordered], heard, near)
     _fill_unmeasured(own_rssi, [r.band for r in radios], heard, near)

@@ -9,8 +9,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
-from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats, Indices
 from even_static.core.house.job import Job
 from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard
 from even_static.core.propagation.coverage import Coverage, coverage_of
@@ -30,8 +30,6 @@ from even_static.core.tables.senders import (
     SenderKind,
 )
 
-Floats = NDArray[np.float64]
-Ints = NDArray[np.intp]
 FAINTEST_DBM = -140.0
 
 
@@ -43,7 +41,7 @@ class Others:
     ids: tuple[str, ...]
     names: tuple[str, ...]
     level_dbm: Floats
-    centre_mhz: Ints
+    centre_mhz: Indices
     kinds: tuple[tuple[Modulation, int], ...]
     use_fraction: Floats
 

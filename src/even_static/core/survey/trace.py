@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Trace
 from even_static.core.propagation.coverage import Coverage
@@ -17,7 +18,6 @@ from even_static.core.propagation.stands import Point3, place_point, stand_of, s
 from even_static.core.tables.bands import Band
 from even_static.core.tables.materials import LOSS_GHZ
 
-Floats = NDArray[np.float64]
 # How finely the way is looked at, in m; and how far before and after a wall its levels are taken.
 STEP_M = 0.1
 WINDOW_M = 1.6

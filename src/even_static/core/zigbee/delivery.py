@@ -11,9 +11,8 @@ from math import comb
 import numpy as np
 from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats
 from even_static.core.tables import zigbee as table
-
-Floats = NDArray[np.float64]
 
 _K = np.arange(2, 17)
 _WEIGHT = np.array([(-1) ** k * comb(16, k) for k in range(2, 17)], dtype=np.float64)

@@ -16,7 +16,8 @@ from typing import BinaryIO
 from even_static.core.errors import BadInput
 from even_static.core.house.senders import PanHeard
 from even_static.core.tables.zigbee import BYTE_US, PHY_HEAD_BYTES
-from even_static.formats.capture.reader import DAMAGE, Guarded, Progress, open_capture
+from even_static.formats.capture.guarded import DAMAGE, Guarded
+from even_static.formats.capture.reader import Progress, open_capture
 
 WITH_FCS, WITHOUT_FCS, TAP = 195, 230, 283
 LINK_TYPES = (WITH_FCS, WITHOUT_FCS, TAP)
@@ -97,29 +98,10 @@ def read_pans_stream(
     loudest = sorted(pans.items(), key=lambda item: -item[1].frames)
     left_out = loudest[MOST_PANS:]
     pans = dict(loudest[:MOST_PANS])
-    found = [
-        PanHeard(
-            id=f"pan-{pan:04x}-{on}-{place_id}"[:40],
-            place_id=place_id,
-            heard_at=at,
-            source=source[:80],
-            pan_id=f"0x{pan:04x}",
-            channel=on,
-            frames=p.frames,
-            airtime_fraction=min(p.airtime_us / 1e6 / seconds, 1.0),
-            rssi_dbm=round(min(max(sorted(p.levels)[len(p.levels) // 2], -120.0), 0.0), 1) if p.levels else None,
-        )
-        for (pan, on), p in sorted(pans.items())
-    ]
-    notes = []
-    if damage or guarded.cut_short:
-        notes.append(f"the file ends in damage: {count['frames']} frames were read {damage}".strip())
-    if count["bad"]:
-        notes.append(f"{count['bad']} frames with a wrong checksum were left out")
-    if count["malformed"]:
-        notes.append(f"{count['malformed']} frames could not be read")
-    if left_out:
-        notes.append(f"the {MOST_PANS} networks with most frames were kept; {len(left_out)} more are only counted")
+    found = [_heard(pan, on, p, place_id, at, source, seconds) for (pan, on), p in sorted(pans.items())]
+    cut = f"the file ends in damage: {count['frames']} frames were read {damage}".strip()
+    notes = [cut] if damage or guarded.cut_short else []
+    notes += _notes(count, len(left_out))
     if not found:
         notes.append(f"no network told its identifier in {count['frames']} frames")
     return PanSummary(
@@ -131,6 +113,31 @@ def read_pans_stream(
         seconds=last - first,
         notes=notes,
     )
+
+
+def _heard(pan: int, channel: int, p: _Pan, place_id: str, at: str, source: str, seconds: float) -> PanHeard:
+    return PanHeard(
+        id=f"pan-{pan:04x}-{channel}-{place_id}"[:40],
+        place_id=place_id,
+        heard_at=at,
+        source=source[:80],
+        pan_id=f"0x{pan:04x}",
+        channel=channel,
+        frames=p.frames,
+        airtime_fraction=min(p.airtime_us / 1e6 / seconds, 1.0),
+        rssi_dbm=round(min(max(sorted(p.levels)[len(p.levels) // 2], -120.0), 0.0), 1) if p.levels else None,
+    )
+
+
+def _notes(count: Counter[str], left_out: int) -> list[str]:
+    notes = []
+    if count["bad"]:
+        notes.append(f"{count['bad']} frames with a wrong checksum were left out")
+    if count["malformed"]:
+        notes.append(f"{count['malformed']} frames could not be read")
+    if left_out:
+        notes.append(f"the {MOST_PANS} networks with most frames were kept; {left_out} more are only counted")
+    return notes
 
 
 def _take(

@@ -11,9 +11,10 @@ from even_static.core.house.mesh import MeshLink
 from even_static.core.house.readings import Listen, Reading, SpeedTest, ZigbeeReport, own_reading
 from even_static.core.house.senders import ChannelEnergy, EnergyScan
 from even_static.core.house.settings import Names, RadioSetting, setting_block
-from even_static.core.model.evaluate import evaluate, radio_violations
+from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House, link_ends
 from even_static.core.model.radio_state import radio_state
+from even_static.core.model.violations import radio_violations
 from even_static.core.propagation.stands import place_point, stand_of, stands_now
 from even_static.core.search.rules_of_thumb import with_block
 from even_static.core.spectrum.lawful import lawful_block

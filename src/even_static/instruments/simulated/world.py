@@ -14,8 +14,8 @@ from datetime import datetime, timedelta
 from functools import cache, cached_property
 
 import numpy as np
-from numpy.typing import NDArray
 
+from even_static.core.arrays import Floats
 from even_static.core.house.basics import record
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device, Place
@@ -29,12 +29,12 @@ from even_static.core.propagation.stands import place_point, stand_of, stand_poi
 from even_static.core.survey.air import UNHEARD_DBM
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
+from even_static.instruments.simulated.neighbourhood import STOREY_M, Neighbour, invent_neighbours
 
 # Loss per metre of furnished rooms, per storey and through an outer wall, in dB by band. Common practice.
 CLUTTER_DB_PER_M: dict[Band, float] = {"2.4 GHz": 1.0, "5 GHz": 1.4, "6 GHz": 1.5}
 STOREY_DB: dict[Band, float] = {"2.4 GHz": 11.0, "5 GHz": 16.0, "6 GHz": 18.0}
 OUTER_WALL_DB: dict[Band, float] = {"2.4 GHz": 7.0, "5 GHz": 10.0, "6 GHz": 11.0}
-STOREY_M = 2.7
 SHADOWING_DB = 4.0
 # The same for a drawn building, whose walls and floors are counted one by one.
 BUILT_CLUTTER_DB_PER_M: dict[Band, float] = {"2.4 GHz": 0.5, "5 GHz": 0.7, "6 GHz": 0.8}
@@ -46,22 +46,6 @@ HOURLY_LOAD = (
     *(0.15, 0.1, 0.08, 0.08, 0.08, 0.12, 0.25, 0.4, 0.45, 0.45, 0.45, 0.5),
     *(0.5, 0.5, 0.5, 0.55, 0.65, 0.75, 0.85, 0.95, 1.0, 1.0, 0.8, 0.45),
 )
-
-
-@record
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Neighbour:
-    """Somebody else's transmitter: what it announces, where it stands (m), how busy it is in its busiest hour."""
-
-    reading: Reading
-    x_m: float
-    y_m: float
-    z_m: float
-    eirp_dbm: float
-    busy_fraction: float
-    announces_load: bool
-    hidden: bool = False
-    """True for something that sends but no scanner hears, such as a video sender."""
 
 
 @record
@@ -83,9 +67,6 @@ class WorldState:
     zigbee_links_dbm: tuple[float, ...] = ()
     draws: int = 0
     events: tuple[str, ...] = field(default=())
-
-
-Floats = NDArray[np.float64]
 
 
 @cache
@@ -245,36 +226,33 @@ class World:
 
     # -- the truth as a job --------------------------------------------------------------------------------------
 
+    def _true_listen(self, place_id: str) -> Listen:
+        readings = []
+        for radio in self.job.radios:
+            setting = self.state.settings.of(radio.id)
+            level = self.own_level_dbm(radio.id, place_id, setting.eirp_dbm)
+            if setting.enabled and level > -96:
+                readings.append(own_reading(radio, setting, level))
+        for neighbour in self.state.neighbours:
+            level = self.neighbour_level_dbm(neighbour, place_id)
+            if level > -98:
+                use = self.use_fraction(neighbour)
+                readings.append(replace(neighbour.reading, rssi_dbm=level, channel_use_fraction=use))
+        return Listen(
+            id=f"true-{place_id}",
+            place_id=place_id,
+            heard_at=self.state.clock,
+            source="truth",
+            bands=BANDS,
+            readings=tuple(readings),
+        )
+
     def truth(self, probe_place_id: str | None = None) -> House:
         """The house as it really is now: true levels, loads and settings, optionally with a test phone at a place."""
         # Nodes that stand away from their places get places of their own; then nothing is left to predict.
         job = with_stand_places(self.job)
         world = self if job is self.job else World(job, self.state)
-        listens = []
-        for place in world.job.places:
-            readings = []
-            for radio in world.job.radios:
-                setting = world.state.settings.of(radio.id)
-                level = world.own_level_dbm(radio.id, place.id, setting.eirp_dbm)
-                if setting.enabled and level > -96:
-                    readings.append(own_reading(radio, setting, level))
-            for neighbour in world.state.neighbours:
-                level = world.neighbour_level_dbm(neighbour, place.id)
-                if level > -98:
-                    reading = replace(
-                        neighbour.reading, rssi_dbm=level, channel_use_fraction=world.use_fraction(neighbour)
-                    )
-                    readings.append(reading)
-            listens.append(
-                Listen(
-                    id=f"true-{place.id}",
-                    place_id=place.id,
-                    heard_at=world.state.clock,
-                    source="truth",
-                    bands=BANDS,
-                    readings=tuple(readings),
-                )
-            )
+        listens = [world._true_listen(place.id) for place in world.job.places]
         devices = world.job.devices
         if probe_place_id is not None:
             phone = Device(
@@ -306,49 +284,6 @@ class World:
                 energy_scans=(),
             )
         )
-
-
-def invent_neighbours(seed: int, count: int = 14, storeys: int = 2) -> tuple[Neighbour, ...]:
-    """A neighbourhood for a house that nobody has listened to yet."""
-    rng = random.Random(f"{seed}/neighbours")
-    found = []
-    for n in range(count):
-        band: Band = rng.choices(BANDS, (6, 4, 1))[0]
-        channel = {
-            "2.4 GHz": lambda: rng.choice([1, 1, 3, 6, 6, 6, 8, 11, 11]),
-            "5 GHz": lambda: rng.choice([36, 36, 52, 100]),
-            "6 GHz": lambda: rng.choice([5, 37]),
-        }[band]()
-        wide = band != "2.4 GHz"
-        from even_static.core.spectrum.channels import block_for
-
-        block = block_for(band, channel, 80 if wide else 20)
-        use = round(rng.uniform(0.04, 0.5), 3)
-        reading = Reading(
-            bssid=f"06:00:00:{seed & 0xFF:02x}:00:{n:02x}",
-            ssid=f"garden-{n + 1}",
-            band=band,
-            channel=channel,
-            centre_mhz=block.centre_mhz,
-            width_mhz=80 if wide else 20,
-            rssi_dbm=-80.0,
-            security=rng.choice(("WPA2", "WPA2/WPA3", "WPA3")),
-            generation=rng.choice(("802.11ax", "802.11ac" if wide else "802.11n")),
-            slowest_basic_rate_mbps=6.0 if wide else 1.0,
-        )
-        side = rng.choice((-1, 1))
-        found.append(
-            Neighbour(
-                reading=reading,
-                x_m=rng.uniform(-2, 13),
-                y_m=2.5 + side * rng.uniform(6, 16),
-                z_m=rng.randrange(storeys) * STOREY_M + 1.2,
-                eirp_dbm=20.0,
-                busy_fraction=use,
-                announces_load=rng.random() < 0.7,
-            )
-        )
-    return tuple(found)
 
 
 def build_world(job: Job, seed: int, clock: str) -> World:

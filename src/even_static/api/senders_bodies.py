@@ -1,0 +1,29 @@
+"""Bodies of other 2.4 GHz sources."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from annotated_types import Len
+
+from even_static.core.tables.senders import SenderKind
+
+
+@dataclass(frozen=True, slots=True)
+class OwnPanBody:
+    """An 802.15.4 network that a capture heard, and whether it is the house's own."""
+
+    pan_id: Annotated[str, Len(6, 6)]
+    own: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SenderKindBody:
+    """A kind of sender, and what is usual for it."""
+
+    kind: SenderKind
+    duty_fraction: float
+    tuned: bool
+    centre_mhz: int
+    advice: str

@@ -1,0 +1,35 @@
+"""Bodies of A/B tests."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated
+
+from annotated_types import Ge, Le, Len
+
+from even_static.core.house.basics import Id, Name, record
+from even_static.core.house.settings import Settings
+from even_static.core.house.trial import Arm, TrialMeasure
+
+
+@record
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewTrialBody:
+    """A trial to be planned: A is the house as set now, B other settings (none given: both are set by hand)."""
+
+    name: Name
+    measure: TrialMeasure
+    b_name: Name
+    a_name: Name = "as set now"
+    b_settings: Settings | None = None
+    place_id: Id | None = None
+    worth_fraction: Annotated[float, Ge(0.02), Le(3)] = 0.15
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class VisitBody:
+    """A turn of a trial that is set by hand: values that were read, or none to measure it now."""
+
+    arm: Arm
+    values: Annotated[tuple[Annotated[float, Ge(0), Le(1_000_000)], ...], Len(0, 200)] = ()

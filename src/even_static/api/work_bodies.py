@@ -1,0 +1,51 @@
+"""Bodies of the complaint, the change sheet and the wiring."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from annotated_types import Len
+
+from even_static.core.house.basics import Name, Text, record
+from even_static.core.house.complaint import SuspicionKind
+from even_static.core.house.settings import Settings
+from even_static.core.house.wiring import Wiring
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class WiringBody:
+    """The wiring as drawn, the revision that it was drawn on, and what was done, in words."""
+
+    wiring: Wiring
+    revision: int
+    summary: Name
+
+
+@dataclass(frozen=True, slots=True)
+class AnswerBody:
+    """What a test has shown of a suspicion; null takes the answer back."""
+
+    suspicion: SuspicionKind
+    shows: Literal["it is so", "it is not so"] | None
+    note: Text = ""
+
+
+@dataclass(frozen=True, slots=True)
+class SheetBody:
+    """What is to be set, and why; ``replace``: a sheet in the middle of the work may go."""
+
+    settings: Settings
+    reason: Text = ""
+    replace: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class TickBody:
+    """A step done by hand: what was read back where it differs (empty where all is as wanted), or that it was taken
+    back; ``key`` makes it count once, however often it is sent."""
+
+    found: Text = ""
+    back: bool = False
+    key: Annotated[str, Len(1, 80)] | None = None

@@ -1,0 +1,46 @@
+"""Reading a file that may be damaged or lie about its lengths."""
+
+from __future__ import annotations
+
+import struct
+from typing import BinaryIO
+
+import dpkt
+
+LARGEST_RECORD_BYTES = 1 << 18
+
+
+DAMAGE = (dpkt.Error, struct.error, IndexError, AttributeError, ValueError, OverflowError, TypeError)
+
+
+class Guarded:
+    """A file for the container reader: counts, notices a short read, and refuses absurd record lengths."""
+
+    def __init__(self, file: BinaryIO) -> None:
+        self._read = file.read
+        self._file = file
+        self.bytes_read = 0
+        self.cut_short = False
+        self.name = "capture"
+
+    def read(self, size: int) -> bytes:
+        """Read ``size`` bytes; ValueError when no record can be that long."""
+        if size > LARGEST_RECORD_BYTES or size < 0:
+            raise ValueError(f"a record claims {size} bytes")
+        data = self._read(size)
+        if len(data) < size and (data or size != self._header):
+            self.cut_short = True
+        self.bytes_read += len(data)
+        return data
+
+    _header = 0
+
+    def expect_headers_of(self, size: int) -> None:
+        """A read of this size that meets the end of the file is its regular end."""
+        self._header = size
+
+    def seek(self, to: int) -> None:
+        """Start again."""
+        self._file.seek(to)
+        self.bytes_read = 0
+        self.cut_short = False
