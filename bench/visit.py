@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from bench.timing import best_of
-from even_static.api.demo import add_demo_calls
+from even_static.api.practice.demo import add_demo_calls
 from even_static.core.change.ab_tests import blocks_needed
 from even_static.core.checks.set_up import set_up
 from even_static.core.explain.causes import suspicions

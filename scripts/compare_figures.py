@@ -38,7 +38,7 @@ def job_files(folder: Path) -> list[Path]:
     if not any(folder.glob("*.json")):
         from tests.houses import random_house
 
-        from even_static.api.demo import add_demo_calls
+        from even_static.api.practice.demo import add_demo_calls
         from even_static.formats.job_file import write_job
         from even_static.store.calls import Store
 

@@ -21,7 +21,7 @@ from fastapi.testclient import TestClient
 from httpx import Response
 
 from even_static.api.app import create_app
-from even_static.api.demo import add_demo_calls
+from even_static.api.practice.demo import add_demo_calls
 from even_static.api.service import Service
 from even_static.api.share import Share
 from even_static.core.house.job import Job

@@ -9,7 +9,7 @@ import pytest
 
 PACKAGE = Path(__file__).parents[1] / "src" / "even_static"
 FILES = sorted(PACKAGE.rglob("*.py"))
-MOST_LINES, MOST_FUNCTION_LINES, MOST_BRANCHES, MOST_BY_POSITION = 425, 60, 15, 4
+MOST_LINES, MOST_FUNCTION_LINES, MOST_BRANCHES, MOST_BY_POSITION = 400, 60, 15, 4
 # Invented houses of the demo are written out at length: they hold data, and nothing is decided there.
 DATA = {"kiln_row", "kiln_row_building"}
 BRANCH = (ast.If, ast.For, ast.While, ast.ExceptHandler, ast.match_case)

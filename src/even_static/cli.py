@@ -315,7 +315,7 @@ def demo(
     share: ShareOption = False,
 ) -> None:
     """Start the application with the demo calls, kept apart from your own: on 127.0.0.1, unless it is shared."""
-    from even_static.api.demo import add_demo_calls
+    from even_static.api.practice.demo import add_demo_calls
 
     path = data or data_folder() / "demo.sqlite"
     if fresh:

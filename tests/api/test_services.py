@@ -9,6 +9,8 @@ from dataclasses import replace
 import pytest
 from tests.houses import random_house
 
+from even_static.api.practice import measuring, setting
+from even_static.api.practice.world import world_of
 from even_static.api.service import Service
 from even_static.core.errors import BadInput
 from even_static.core.house.kit import Place
@@ -37,20 +39,20 @@ def wait(task):
 
 
 def test_the_boxes_follow_what_is_written_down(service, call):
-    wait(service.listen(call.id, ["p0"], BANDS, with_tests=False))
+    wait(measuring.listen(service, call.id, ["p0"], BANDS, with_tests=False))
     now = service.store.get(call.id)
     first = replace(now.job.settings.radios[0], channel=13, width_mhz=20, centre_mhz=None)
     job = replace(now.job, settings=replace(now.job.settings, radios=(first, *now.job.settings.radios[1:])))
     edited = service.edit(call.id, job, now.revision, "wrote down")
-    assert SimulatedConsole(service.world(edited)).read()[0] == first
+    assert SimulatedConsole(world_of(service, edited)).read()[0] == first
 
 
 def test_a_place_that_is_added_later_can_be_listened_to(service, call):
-    wait(service.listen(call.id, ["p0"], BANDS, with_tests=False))
+    wait(measuring.listen(service, call.id, ["p0"], BANDS, with_tests=False))
     now = service.store.get(call.id)
     job = replace(now.job, places=(*now.job.places, Place(id="shed", name="Shed", storey=0)))
     service.edit(call.id, job, now.revision, "added a place")
-    assert wait(service.listen(call.id, ["shed"], BANDS, with_tests=True)).state == "done"
+    assert wait(measuring.listen(service, call.id, ["shed"], BANDS, with_tests=True)).state == "done"
     heard = service.store.get(call.id).job.listens[-1]
     assert heard.place_id == "shed"
     own = {r.bssid for r in job.radios}
@@ -60,7 +62,7 @@ def test_a_place_that_is_added_later_can_be_listened_to(service, call):
 def test_measurements_do_not_clash_with_edits(service, call):
     """Both may happen at once; both are kept."""
     threads = [
-        threading.Thread(target=lambda p=p: wait(service.listen(call.id, [p], ("5 GHz",), with_tests=False)))
+        threading.Thread(target=lambda p=p: wait(measuring.listen(service, call.id, [p], ("5 GHz",), with_tests=False)))
         for p in ("p0", "p1", "p2", "p3")
     ]
     for thread in threads:
@@ -74,7 +76,7 @@ def test_measurements_do_not_clash_with_edits(service, call):
 
 
 def test_tests_bring_speed_reports_and_link_levels(service, call):
-    wait(service.listen(call.id, ["p0", "p1"], BANDS, with_tests=True))
+    wait(measuring.listen(service, call.id, ["p0", "p1"], BANDS, with_tests=True))
     job = service.store.get(call.id).job
     assert [t.place_id for t in job.speed_tests] == ["p0", "p1"]
     assert {r.device_id for r in job.zigbee_reports} == {d.id for d in job.zigbee.devices}
@@ -90,7 +92,7 @@ def test_what_the_boxes_kept_differently_is_caught(service, call, monkeypatch):
         replace(s, channel=100, width_mhz=20, centre_mhz=None) if s.radio_id == "n0-1" else s
         for s in call.job.settings.radios
     )
-    task = wait(service.apply(call.id, Settings(radios, call.job.settings.zigbee_channel), "try"))
+    task = wait(setting.apply(service, call.id, Settings(radios, call.job.settings.zigbee_channel), "try"))
     assert any("channel 100 was sent, channel 36 was read back" in note for note in task.notes)
     after = service.store.get(call.id).job
     assert after.settings.of("n0-1").channel == 36
@@ -104,14 +106,14 @@ def test_the_farthest_node_is_saved_first(service):
         replace(s, channel=100, width_mhz=20, centre_mhz=None) if job.radio(s.radio_id).band == "5 GHz" else s
         for s in job.settings.radios
     )
-    task = wait(service.apply(call.id, replace(job.settings, radios=radios), "try"))
+    task = wait(setting.apply(service, call.id, replace(job.settings, radios=radios), "try"))
     order = [note.split(":")[0] for note in task.notes if note.endswith(": saving")]
     assert order == ["node 1", "node 0"]
 
 
 def test_an_unknown_place_is_refused_before_anything_starts(service, call):
     with pytest.raises(BadInput, match="places of the call"):
-        service.listen(call.id, ["roof"], BANDS, with_tests=False)
+        measuring.listen(service, call.id, ["roof"], BANDS, with_tests=False)
 
 
 def test_a_failing_task_tells_no_traceback(service, call, monkeypatch):
@@ -119,7 +121,7 @@ def test_a_failing_task_tells_no_traceback(service, call, monkeypatch):
         raise ZeroDivisionError("inside")
 
     monkeypatch.setattr(SimulatedScanner, "listen", broken)
-    task = wait(service.listen(call.id, ["p0"], BANDS, with_tests=False))
+    task = wait(measuring.listen(service, call.id, ["p0"], BANDS, with_tests=False))
     assert task.state == "failed"
     assert "ZeroDivision" not in task.error.message
     assert "nothing stored was lost" in task.error.message

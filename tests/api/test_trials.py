@@ -8,6 +8,7 @@ import pytest
 from tests.api.test_the_work import finished
 from tests.conftest import local_client
 
+from even_static.api.practice.world import keep_world, world_of
 from even_static.core.change.ab_tests import arm_at, plan_of, result_of
 
 
@@ -49,7 +50,7 @@ def test_a_trial_is_planned_run_and_judged_and_the_boxes_are_set_back(client, ca
     assert shown["next_arm"] is None
     assert demo_store.get(call).job.settings == before
     service = client.app.state.service
-    assert service.world(demo_store.get(call)).state.settings.zigbee_channel == before.zigbee_channel
+    assert world_of(service, demo_store.get(call)).state.settings.zigbee_channel == before.zigbee_channel
 
 
 def test_boxes_that_a_cut_off_trial_left_are_told_and_set_back(client, call, demo_store):
@@ -57,10 +58,10 @@ def test_boxes_that_a_cut_off_trial_left_are_told_and_set_back(client, call, dem
     client.post(f"{path}/trials", json=wanted(client, call))
     assert client.get(f"{path}/boxes").json() == []
     service = client.app.state.service
-    world = service.world(demo_store.get(call))
+    world = world_of(service, demo_store.get(call))
     said = world.state.settings
     world.state = replace(world.state, settings=replace(said, zigbee_channel=25))
-    service.keep_world(call, world)
+    keep_world(service, call, world)
     assert client.get(f"{path}/boxes").json() == [f"Zigbee hub: channel 25, the call says {said.zigbee_channel}"]
     task = finished(client, client.post(f"{path}/boxes/back").json()["id"])
     assert task["notes"] == ["the boxes are set as the call says"]

@@ -23,6 +23,7 @@ from even_static.api.calls_bodies import (
     StateBody,
 )
 from even_static.api.common import CallReply, Serviced, body_text, call_body, download, file_name, now_text
+from even_static.api.practice import measuring
 from even_static.api.tasks import Task
 from even_static.core.errors import BadInput, Busy, NotFound
 from even_static.core.explain.air_view import AirView, air_view
@@ -201,7 +202,7 @@ def get_air(service: Serviced, call_id: int, place_id: str, until: str | None = 
 @router.post("/calls/{call_id}/listen", status_code=202)
 def listen(service: Serviced, call_id: int, body: ListenBody) -> Task:
     """Listen with the scanner."""
-    return service.listen(call_id, body.place_ids, tuple(body.bands or BANDS), with_tests=body.with_tests)
+    return measuring.listen(service, call_id, body.place_ids, tuple(body.bands or BANDS), with_tests=body.with_tests)
 
 
 @router.post("/calls/{call_id}/captures", status_code=202)

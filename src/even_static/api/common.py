@@ -22,7 +22,8 @@ from even_static.core.house.validate_building import validate_in_building
 from even_static.core.model.evaluate import evaluate
 from even_static.core.spectrum.lawful import LawfulBlock
 from even_static.formats.once import described
-from even_static.store.calls import HERE, StoredCall
+from even_static.store.calls import HERE
+from even_static.store.steps import StoredCall
 
 BODY = described(CallBody)
 

@@ -23,6 +23,7 @@ from even_static.api.house_bodies import (
     WalkBody,
     WallLine,
 )
+from even_static.api.practice import measuring
 from even_static.api.service import Service
 from even_static.core.errors import NotFound
 from even_static.core.explain.measured_moves import measured_moves
@@ -52,7 +53,7 @@ from even_static.core.survey.walk import (
 )
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.materials import HOUSE_TYPES, MATERIALS, MOUNTINGS, OBSTACLES, OPENINGS
-from even_static.store.calls import StoredCall
+from even_static.store.steps import StoredCall
 
 router = APIRouter(prefix="/api")
 
@@ -159,7 +160,7 @@ def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
     """One more second of the scanner at a spot; nothing is stored."""
     call = service.get(call_id)
     place_name(call.job, body.place_id)
-    series, heard = service.sample(call, body.place_id, body.so_far, body.instrument_id)
+    series, heard = measuring.sample(service, call, body.place_id, body.so_far, body.instrument_id)
     said = [settling(s) for s in series]
     seen = margins_at_spot(call.job, call.job.settings, heard.readings)
     return SampleView(series, said, seen, has_settled(said, seen, call.job))
@@ -235,7 +236,7 @@ def sample_on_the_way(service: Serviced, call_id: int, body: TraceSampleBody) ->
     call = service.get(call_id)
     for place_id in (body.from_place_id, body.to_place_id):
         place_name(call.job, place_id)
-    return service.on_the_way(call, body.from_place_id, body.to_place_id, body.way_fraction)
+    return measuring.on_the_way(service, call, body.from_place_id, body.to_place_id, body.way_fraction)
 
 
 @router.post("/calls/{call_id}/walk/trace")

@@ -19,6 +19,7 @@ from even_static.api.common import (
     place_name,
     settings_of,
 )
+from even_static.api.practice import measuring
 from even_static.api.senders_bodies import OwnPanBody, SenderKindBody
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.explain.other_sources import AirUsers, air_users
@@ -91,13 +92,13 @@ def mark_own_pan(service: Serviced, call_id: int, body: OwnPanBody) -> CallReply
 @router.post("/calls/{call_id}/hub-links")
 def hub_links(service: Serviced, call_id: int) -> CallReply:
     """Ask the hub for its link table."""
-    return call_body(service, service.read_hub(call_id))
+    return call_body(service, measuring.read_hub(service, call_id))
 
 
 @router.post("/calls/{call_id}/hub-scan")
 def hub_scan(service: Serviced, call_id: int) -> CallReply:
     """Have the hub scan the energy on its channels."""
-    return call_body(service, service.scan_by_hub(call_id))
+    return call_body(service, measuring.scan_by_hub(service, call_id))
 
 
 @router.post("/calls/{call_id}/zigbee-links")

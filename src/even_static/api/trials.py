@@ -7,9 +7,10 @@ from datetime import UTC, datetime
 
 from fastapi import APIRouter
 
-from even_static.api import trial_runs
 from even_static.api.common import CallReply, Serviced, call_body
+from even_static.api.practice import trials as practice_trials
 from even_static.api.tasks import Task
+from even_static.api.trial_visits import add_visit
 from even_static.api.trials_bodies import NewTrialBody, VisitBody
 from even_static.core.change.ab_tests import TrialPlan, TrialView, find_trial, plan_of, view_of
 from even_static.core.errors import BadInput
@@ -91,25 +92,25 @@ def delete_trial(service: Serviced, call_id: int, trial_id: str) -> CallReply:
 @router.get("/calls/{call_id}/boxes")
 def get_boxes(service: Serviced, call_id: int) -> list[str]:
     """What the boxes are set to otherwise than the call says, as after a trial that was cut off."""
-    return trial_runs.left_over(service, call_id)
+    return practice_trials.left_over(service, call_id)
 
 
 @router.post("/calls/{call_id}/boxes/back", status_code=202)
 def set_boxes_back(service: Serviced, call_id: int) -> Task:
     """Set the boxes back to what the call says."""
-    return trial_runs.set_back(service, call_id)
+    return practice_trials.set_back(service, call_id)
 
 
 @router.post("/calls/{call_id}/trials/{trial_id}/run", status_code=202)
 def run_trial(service: Serviced, call_id: int, trial_id: str) -> Task:
     """Run a trial on the boxes until it is decided or stopped."""
-    return trial_runs.run_trial(service, call_id, trial_id)
+    return practice_trials.run_trial(service, call_id, trial_id)
 
 
 @router.post("/calls/{call_id}/trials/{trial_id}/visit")
 def take_turn(service: Serviced, call_id: int, trial_id: str, body: VisitBody) -> CallReply:
     """A turn that was set by hand: with values that were read, or measured now."""
     if not body.values:
-        return call_body(service, trial_runs.measure_turn(service, call_id, trial_id))
+        return call_body(service, practice_trials.measure_turn(service, call_id, trial_id))
     at = datetime.now(UTC).isoformat(timespec="seconds")
-    return call_body(service, trial_runs.add_visit(service, call_id, trial_id, TrialVisit(body.arm, at, body.values)))
+    return call_body(service, add_visit(service, call_id, trial_id, TrialVisit(body.arm, at, body.values)))

@@ -10,6 +10,7 @@ from fastapi.responses import PlainTextResponse
 
 from even_static.api.bodies import SettingsBody
 from even_static.api.common import CallReply, Serviced, call_body, download, offered, settings_of, stands_of
+from even_static.api.practice import setting
 from even_static.api.service import Service
 from even_static.api.tasks import Task
 from even_static.api.tuning_bodies import (
@@ -168,7 +169,7 @@ def apply(service: Serviced, call_id: int, body: ApplyBody) -> Task:
     """Send settings to the boxes and the hub."""
     call = service.get(call_id)
     validate_settings(call.job, body.settings)
-    return service.apply(call_id, body.settings, body.reason)
+    return setting.apply(service, call_id, body.settings, body.reason)
 
 
 @router.get("/calls/{call_id}/proof")

@@ -9,10 +9,12 @@ from fastapi import APIRouter
 
 from even_static.api.common import CallReply, Serviced, call_body, stands_of
 from even_static.api.house_bodies import StandsBody
+from even_static.api.practice import setting
+from even_static.api.practice.world import time_of_a_step
 from even_static.api.tasks import Task
 from even_static.api.work_bodies import AnswerBody, SheetBody, TickBody, WiringBody
 from even_static.core.change.materials import Materials, materials
-from even_static.core.change.sheet import SheetView, make_sheet, sheet_view
+from even_static.core.change.sheet import RETURN_S, SAVE_S, SheetView, make_sheet, sheet_view
 from even_static.core.checks.cabling import following
 from even_static.core.checks.set_up import SetUp, set_up
 from even_static.core.errors import BadInput
@@ -102,10 +104,20 @@ def new_sheet(service: Serviced, call_id: int, body: SheetBody) -> CallReply:
 @router.post("/calls/{call_id}/sheet/{step_id}/tick")
 def tick_step(service: Serviced, call_id: int, step_id: str, body: TickBody) -> CallReply:
     """Say that a step was done by hand (and what was read back otherwise), or taken back by hand."""
-    return call_body(service, service.tick(call_id, step_id, body.found, back=body.back, key=body.key))
+    return call_body(
+        service,
+        service.tick(
+            call_id,
+            step_id,
+            body.found,
+            back=body.back,
+            key=body.key,
+            at=time_of_a_step(service, call_id, SAVE_S + RETURN_S),
+        ),
+    )
 
 
 @router.post("/calls/{call_id}/sheet/{step_id}/send", status_code=202)
 def send_step(service: Serviced, call_id: int, step_id: str, back: bool = False) -> Task:
     """Do a step on the boxes, or take it back there; every value is read back."""
-    return service.send_step(call_id, step_id, back=back)
+    return setting.send_step(service, call_id, step_id, back=back)

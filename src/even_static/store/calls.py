@@ -7,7 +7,6 @@ import sqlite3
 import threading
 from collections import OrderedDict
 from collections.abc import Iterable
-from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
@@ -23,7 +22,7 @@ from even_static.formats.job_parts import (
 )
 from even_static.formats.photo import packed, unpacked
 from even_static.formats.repair import SetAside
-from even_static.store.data_file import DataFile
+from even_static.store.attachments import Attachments
 from even_static.store.parts import Opened, put_parts, read_parts, texts_of
 from even_static.store.queries import (
     AFTER,
@@ -38,7 +37,6 @@ from even_static.store.queries import (
     INSERT_STEP,
     LIST_CALLS,
     NEXT_CALL,
-    ONE_PHOTO,
     ONE_STEP,
     REDO_OF,
     SET_STATE,
@@ -51,6 +49,7 @@ from even_static.store.steps import (
     CallState,
     HistoryStep,
     StepKind,
+    StoredCall,
     call_columns,
     in_words,
     like_pattern,
@@ -70,23 +69,7 @@ HERE = "this computer"
 _Key = tuple[int, int, int, str]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class StoredCall:
-    """A call as it is now; ``undo`` and ``redo`` say what these would do for the one who asks, or nothing.
-
-    ``set_aside``: parts of it that could not be read and are kept apart.
-    """
-
-    id: int
-    revision: int
-    made_at: str
-    job: Job
-    undo: str | None
-    redo: str | None
-    set_aside: tuple[SetAside, ...] = ()
-
-
-class Store(DataFile):
+class Store(Attachments):
     """The calls in one SQLite file, with their steps, photographs and deliveries."""
 
     def __init__(self, path: Path) -> None:
@@ -398,35 +381,7 @@ class Store(DataFile):
 
     # -- photographs ---------------------------------------------------------------------------------------------
 
-    def keep_photo(self, call_id: int, photo_id: str, jpeg: bytes) -> None:
-        """Keep a photograph of a plan with its call; undo may forget where it lay, never the picture."""
-        with self.transaction() as connection:
-            connection.execute(INSERT_PHOTO, {"call": call_id, "id": photo_id, "jpeg": jpeg})
-
-    def photo(self, call_id: int, photo_id: str) -> bytes:
-        """A photograph as JPEG; NotFound when the call has none of that name."""
-        with self.connect() as connection:
-            row = connection.execute(ONE_PHOTO, {"call": call_id, "id": photo_id}).fetchone()
-        if row is None:
-            raise NotFound("photo_id", "must be a photograph of the call", photo_id, "")
-        return bytes(row[0])
-
     # -- stand-ins -----------------------------------------------------------------------------------------------
-
-    def stand_in(self, call_id: int) -> str | None:
-        """State of the simulated house behind a call, as text; None when there is none yet."""
-        with self.connect() as connection:
-            row = connection.execute("SELECT state_json FROM stand_in WHERE call_id = :id", {"id": call_id}).fetchone()
-        return None if row is None else str(row[0])
-
-    def keep_stand_in(self, call_id: int, state_json: str) -> None:
-        """Keep the state of the simulated house behind a call."""
-        with self.transaction() as connection:
-            connection.execute(
-                "INSERT INTO stand_in (call_id, state_json) VALUES (:id, :state)"
-                " ON CONFLICT (call_id) DO UPDATE SET state_json = :state",
-                {"id": call_id, "state": state_json},
-            )
 
 
 # -- parts -------------------------------------------------------------------------------------------------------

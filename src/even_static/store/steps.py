@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 from even_static.core.errors import NotFound
 from even_static.core.house.job import Job
+from even_static.formats.repair import SetAside
 from even_static.store.parts import Opened
 from even_static.store.queries import (
     NEWEST_STEP,
@@ -118,3 +119,19 @@ def call_columns(job: Job) -> dict[str, object]:
 def like_pattern(search: str) -> str:
     escaped = folded(search).replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
     return f"%{escaped}%"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StoredCall:
+    """A call as it is now; ``undo`` and ``redo`` say what these would do for the one who asks, or nothing.
+
+    ``set_aside``: parts of it that could not be read and are kept apart.
+    """
+
+    id: int
+    revision: int
+    made_at: str
+    job: Job
+    undo: str | None
+    redo: str | None
+    set_aside: tuple[SetAside, ...] = ()

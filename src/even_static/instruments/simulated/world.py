@@ -64,6 +64,8 @@ class WorldState:
     """What the boxes are really set to."""
     measured_settings: Settings
     """Settings that the given levels belong to."""
+    said_settings: Settings | None = None
+    """What the call said of the settings when this was kept: where it says otherwise later, the routers follow."""
     zigbee_links_dbm: tuple[float, ...] = ()
     draws: int = 0
     events: tuple[str, ...] = field(default=())

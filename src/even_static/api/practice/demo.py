@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 
-from even_static.api.service import WORLD
+from even_static.api.practice.world import STATE
 from even_static.core.house.job import Job
 from even_static.instruments.simulated.demo import finish, measure, scanned, world_of
 from even_static.instruments.simulated.kiln_row import kiln_row
@@ -32,4 +32,4 @@ def _add(store: Store, scenario: Scenario, then: Callable[[World], Job] | None) 
     if then is not None:
         world.job = then(world)
         store.save(call.id, world.job, "sent the plan and measured again", on_revision=call.revision, done_outside=True)
-    store.keep_stand_in(call.id, json.dumps(WORLD.dump_python(world.state, mode="json")))
+    store.keep_stand_in(call.id, json.dumps(STATE.dump_python(world.state, mode="json")))

@@ -1,21 +1,21 @@
-"""Running trials on the stand-ins: turn by turn, each kept as it is done, the boxes set back at the end."""
+"""Running trials in a practice house: turn by turn, each kept as it is done, the boxes set back at the end."""
 
 from __future__ import annotations
 
-from dataclasses import replace
-
-from even_static.api.service import Service, sendings_of
+from even_static.api.practice.setting import sendings_of
+from even_static.api.practice.world import keep_world, wait, world_of
+from even_static.api.service import Service
 from even_static.api.tasks import Task
+from even_static.api.trial_visits import add_visit
 from even_static.core.change.ab_tests import HUB_HOURS, RUN_S, RUNS_A_VISIT, TrialView, find_trial, view_of
 from even_static.core.change.sheet import names_text, setting_text
 from even_static.core.errors import BadInput, InstrumentFault
 from even_static.core.house.changes import Trial
-from even_static.core.house.job import Job
 from even_static.core.house.trial import TrialVisit
 from even_static.core.model.violations import same_setting
 from even_static.instruments.simulated.stand_ins import SimulatedHub, SimulatedSpeedTest
 from even_static.instruments.simulated.world import World
-from even_static.store.calls import StoredCall
+from even_static.store.steps import StoredCall
 
 
 def run_trial(service: Service, call_id: int, trial_id: str) -> Task:
@@ -26,7 +26,7 @@ def run_trial(service: Service, call_id: int, trial_id: str) -> Task:
         raise BadInput("trial_id", "must be of two settings to run by itself", "one is set by hand", "turn by turn")
 
     def work(task: Task) -> None:
-        world = service.world(service.get(call_id))
+        world = world_of(service, service.get(call_id))
         try:
             while True:
                 job = service.get(call_id).job
@@ -48,8 +48,8 @@ def _back(service: Service, task: Task, call_id: int, world: World) -> None:
     for _, phases in sendings_of(job, world, job.settings):
         for phase in phases:
             task.tell(f"setting the boxes back: {phase.text}", task.done_fraction)
-            service.wait(phase.seconds)
-    service.keep_world(call_id, world)
+            wait(service, phase.seconds)
+    keep_world(service, call_id, world)
 
 
 def left_over(service: Service, call_id: int) -> list[str]:
@@ -57,7 +57,7 @@ def left_over(service: Service, call_id: int) -> list[str]:
     call = service.get(call_id)
     if not call.job.trials:
         return []
-    real, said = service.world(call).state.settings, call.job.settings
+    real, said = world_of(service, call).state.settings, call.job.settings
     found = [
         f"{s.radio_id}: {setting_text(s)}, the call says {setting_text(said.of(s.radio_id))}"
         for s in real.radios
@@ -75,7 +75,7 @@ def set_back(service: Service, call_id: int) -> Task:
     call = service.get(call_id)
 
     def work(task: Task) -> None:
-        _back(service, task, call_id, service.world(call))
+        _back(service, task, call_id, world_of(service, call))
         task.notes.append("the boxes are set as the call says")
 
     return service.tasks.start("trial", work, call_id)
@@ -90,29 +90,15 @@ def _turn(service: Service, task: Task, call_id: int, world: World, view: TrialV
     for _, phases in sendings_of(world.job, world, settings):
         for phase in phases:
             task.tell(f"turn {view.turn + 1}, {arm}: {phase.text}", view.turn / turns)
-            service.wait(phase.seconds)
+            wait(service, phase.seconds)
     # Kept before anything else: cut off from here on, it is known what the boxes were left at.
-    service.keep_world(call_id, world)
+    keep_world(service, call_id, world)
     task.tell(f"turn {view.turn + 1}, {arm}: measuring", (view.turn + 0.7) / turns)
     visit = TrialVisit(arm, world.state.clock, _measured(world, trial))
-    service.wait(RUN_S * RUNS_A_VISIT)
-    service.keep_world(call_id, world)
+    wait(service, RUN_S * RUNS_A_VISIT)
+    keep_world(service, call_id, world)
     add_visit(service, call_id, trial.id, visit)
     task.notes.append(f"turn {view.turn + 1}, {arm}")
-
-
-def add_visit(service: Service, call_id: int, trial_id: str, visit: TrialVisit) -> StoredCall:
-    """Keep a turn of a trial. BadInput where it is not that arm's turn, or the trial has ended."""
-
-    def add(job: Job) -> Job:
-        view = view_of(job, find_trial(job, trial_id))
-        if view.next_arm != visit.arm:
-            wanted = view.next_arm or "none: it has ended"
-            raise BadInput("arm", "must be the one whose turn it is", visit.arm, wanted)
-        done = replace(view.trial, visits=(*view.trial.visits, visit))
-        return replace(job, trials=tuple(done if t.id == trial_id else t for t in job.trials))
-
-    return service.amend(call_id, add, f"turn {visit.arm} of a trial")
 
 
 def measure_turn(service: Service, call_id: int, trial_id: str) -> StoredCall:
@@ -121,9 +107,9 @@ def measure_turn(service: Service, call_id: int, trial_id: str) -> StoredCall:
     view = view_of(call.job, find_trial(call.job, trial_id))
     if view.next_arm is None:
         raise BadInput("trial_id", "must not have ended", trial_id, "a trial that goes on")
-    world = service.world(call)
+    world = world_of(service, call)
     visit = TrialVisit(view.next_arm, world.state.clock, _measured(world, view.trial))
-    service.keep_world(call_id, world)
+    keep_world(service, call_id, world)
     return add_visit(service, call_id, trial_id, visit)
 
 

@@ -1,0 +1,1 @@
+"""Practice houses: the one door from the service to the simulated instruments."""

@@ -1,0 +1,131 @@
+"""Setting the routers and the hub of a practice house, every value read back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from datetime import UTC, datetime
+
+from even_static.api.practice.world import keep_world, wait, world_of
+from even_static.api.service import Service
+from even_static.api.tasks import Task
+from even_static.core.change.sheet import acted, differences, find_step, order_of_nodes, taken_back, with_step
+from even_static.core.house.changes import Change
+from even_static.core.house.job import Job
+from even_static.core.house.settings import Settings
+from even_static.core.model.prepared_house import with_link_bands
+from even_static.core.model.violations import require_choosable, same_setting
+from even_static.instruments.protocols import Phase
+from even_static.instruments.simulated.stand_ins import SimulatedConsole, SimulatedHub
+from even_static.instruments.simulated.world import World
+
+
+def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Task:
+    """Send settings to the boxes, farthest node first, read them back, and record the change."""
+    call = service.get(call_id)
+    job = call.job
+    require_choosable(job, settings)
+
+    def work(task: Task) -> None:
+        world = world_of(service, call)
+        console, hub = SimulatedConsole(world), SimulatedHub(world)
+        before = Settings(console.read(), hub.channel(), console.names())
+        sendings = list(sendings_of(job, world, settings))
+        if not sendings and not settings.link_bands:
+            task.notes.append("the boxes are set like this already: nothing was sent")
+            return
+        for i, (_, phases) in enumerate(sendings):
+            _follow(service, task, phases, i, len(sendings))
+        sent = [what for what, _ in sendings]
+        moves_hub = "hub" in sent
+        after = Settings(console.read(), hub.channel(), console.names())
+        keep_world(service, call_id, world)
+        for wanted in settings.radios:
+            found = after.of(wanted.radio_id)
+            if not same_setting(found, wanted):
+                task.notes.append(
+                    f"{wanted.radio_id}: channel {wanted.channel} was sent, channel {found.channel} was read back"
+                )
+        change = Change(world.state.clock, before, after, reason)
+        service.amend(
+            call_id,
+            lambda now: replace(
+                now,
+                settings=after,
+                changes=(*now.changes, change),
+                nodes=with_link_bands(now, settings.link_bands).nodes,
+            ),
+            f"sent settings to {sent.count('box')} boxes" + (" and the hub" if moves_hub else ""),
+            done_outside=True,
+        )
+        task.notes.append("every value was read back")
+
+    return service.tasks.start("apply", work, call_id)
+
+
+def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Task:
+    """Do a step of the sheet on the boxes, or take it back there; every value is read back."""
+    call = service.get(call_id)
+    sheet, index = find_step(call.job.sheet, step_id)
+    step = sheet.steps[index]
+    wanted = sheet.before if back else sheet.after
+    now = datetime.now(UTC).isoformat(timespec="seconds")
+    # What the sheet does not allow is said before anything is sent.
+    (taken_back if back else acted)(call.job, step_id, now, by="application")
+
+    def work(task: Task) -> None:
+        world = world_of(service, call)
+        console, hub = SimulatedConsole(world), SimulatedHub(world)
+        if step.kind == "names":
+            _follow(service, task, console.save_names(wanted.names), 0, 1)
+        elif step.kind == "hub" and wanted.zigbee_channel is not None:
+            _follow(service, task, hub.move(wanted.zigbee_channel), 0, 1)
+        elif step.node_id is not None:
+            node = next(n for n in call.job.nodes if n.id == step.node_id)
+            mine = tuple(wanted.of(r.id) for r in node.radios)
+            changed = tuple(s for s in mine if not same_setting(call.job.settings.of(s.radio_id), s))
+            if changed:
+                _follow(service, task, console.save(node.id, changed), 0, 1)
+        keep_world(service, call_id, world)
+        at = world.state.clock
+
+        def change(job: Job) -> Job:
+            links = with_step(job.settings, sheet, step, job, back=back).link_bands
+            real = Settings(console.read(), hub.channel(), console.names(), links)
+            if back:
+                return taken_back(job, step_id, at, by="application", real=real)
+            found = differences(job, sheet, step, real)
+            if found:
+                task.notes.append(found)
+            return acted(job, step_id, at, by="application", found=found, real=real)
+
+        said = f"{'took back' if back else 'did'} {step_id} on the boxes"
+        service.amend(call_id, change, said, done_outside=True)
+        task.notes.append("every value was read back")
+
+    return service.tasks.start("step", work, call_id)
+
+
+def _follow(service: Service, task: Task, phases: Iterator[Phase], step: int, steps: int) -> None:
+    for n, phase in enumerate(phases):
+        minutes, seconds = divmod(round(phase.seconds), 60)
+        length = f"{minutes} min {seconds} s" if minutes else f"{seconds} s"
+        task.tell(f"{phase.text} ({length} on the box's clock)", (step + min(n / 4, 0.95)) / steps)
+        task.notes.append(phase.text)
+        wait(service, phase.seconds)
+
+
+def sendings_of(job: Job, world: World, wanted: Settings) -> Iterator[tuple[str, Iterator[Phase]]]:
+    """("box", "names" or "hub", its phases) of what differs on the boxes, the farthest node first, the hub last."""
+    console, hub = SimulatedConsole(world), SimulatedHub(world)
+    before = {s.radio_id: s for s in console.read()}
+    by_id = {n.id: n for n in job.nodes}
+    for node_id in order_of_nodes(job):
+        mine = (wanted.of(r.id) for r in by_id[node_id].radios)
+        changed = tuple(s for s in mine if not same_setting(before[s.radio_id], s))
+        if changed:
+            yield "box", console.save(node_id, changed)
+    if wanted.names != console.names():
+        yield "names", console.save_names(wanted.names)
+    if wanted.zigbee_channel is not None and wanted.zigbee_channel != hub.channel():
+        yield "hub", hub.move(wanted.zigbee_channel)
