@@ -17,7 +17,7 @@ from even_static.core.house.settings import RadioSetting, Settings
 from even_static.core.house.typed import add_typed
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.search.node_spots import place_nodes
-from even_static.core.survey.walk import Series, listen_of
+from even_static.core.survey.walk import Series, scan_of
 from even_static.core.tables.bands import BANDS
 
 # 15 by 10 m: 15 rooms a storey make 38 walls between and around them, 60 and more pieces with their doors.
@@ -125,15 +125,15 @@ def read_at_every_spot(job: Job) -> Job:
     """The job with readings at all its spots, made from its own prediction with 3 dB of scatter."""
     coverage = Coverage(job)
     rng = np.random.default_rng(7)
-    listens = []
+    scans = []
     for place in job.places:
         z = coverage.building.elevation_m(place.storey) + 1.2
         levels = coverage.levels(np.array([[place.x_m, place.y_m]]), z).level_dbm[:, 0] + rng.normal(0, 3, 12)
         series = tuple(
             Series(r.bssid, (float(np.clip(level, -95, -20)),)) for r, level in zip(job.radios, levels, strict=True)
         )
-        listens.append(listen_of(job, f"l-{place.id}", place.id, "2026-03-02T19:00:00Z", series, source="bench"))
-    return replace(job, listens=tuple(listens))
+        scans.append(scan_of(job, f"l-{place.id}", place.id, "2026-03-02T19:00:00Z", series, source="bench"))
+    return replace(job, scans=tuple(scans))
 
 
 def plain_loop(coverage: Coverage, tx: tuple[float, float, float], xy: np.ndarray, z: float) -> int:
@@ -197,7 +197,7 @@ def run() -> None:
     )
     calibrate_s = best_of(lambda: Coverage(job), 3)
     few_spots = read_at_every_spot(house(20))
-    print(f"  calibration on {len(coverage.seen)} levels of 60 listenings {calibrate_s * 1e3:.0f} ms (goal 500)")
+    print(f"  calibration on {len(coverage.seen)} levels of 60 scans {calibrate_s * 1e3:.0f} ms (goal 500)")
     ready = Coverage(few_spots)
     place_s = best_of(lambda: place_nodes(ready, (2,)), 2)
     print(f"  best two places of 30, every choice {place_s:.2f} s (goal 3)")

@@ -1,4 +1,4 @@
-"""The two ends of a visit: set-up checks, suspicions, proof, report and PDF, and a store of ten thousand calls."""
+"""The two ends of a visit: set-up checks, likely causes, proof, report and PDF, and a store of ten thousand calls."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from bench.timing import best_of
 from even_static.api.practice.demo import add_demo_calls
 from even_static.core.change.ab_tests import blocks_needed
 from even_static.core.checks.set_up import set_up
-from even_static.core.explain.causes import suspicions
+from even_static.core.explain.causes import likely_causes
 from even_static.core.model.prepared_house import House
 from even_static.core.prove.before_after import prove
 from even_static.core.prove.promised import predicted_and_came
@@ -28,7 +28,7 @@ def run(folder: Path) -> None:
     house = House(open_one)
     lines = (
         ("set-up checks", lambda: set_up(open_one)),
-        ("suspicions, house made ready", lambda: suspicions(house, open_one.settings)),
+        ("likely causes, house made ready", lambda: likely_causes(house, open_one.settings)),
         ("proof of a finished call", lambda: prove(done)),
         ("promised and came, calibrated twice", lambda: predicted_and_came(done)),
         ("report with annex", lambda: report(done, NOW)),

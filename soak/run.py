@@ -74,9 +74,9 @@ CAMPAIGN: list[tuple[str, Callable[[Path, float], Row]]] = []
 def tried(name: str) -> Callable[[Callable[[Path, float], Row]], Callable[[Path, float], Row]]:
     """Put a trial into the campaign. It gets an empty folder, and a factor below 1 for a shorter run."""
 
-    def add(trial: Callable[[Path, float], Row]) -> Callable[[Path, float], Row]:
-        CAMPAIGN.append((name, trial))
-        return trial
+    def add(ab_test: Callable[[Path, float], Row]) -> Callable[[Path, float], Row]:
+        CAMPAIGN.append((name, ab_test))
+        return ab_test
 
     return add
 
@@ -87,9 +87,9 @@ def _job(seed: int = 7, **more: Any) -> Job:
 
 def _large(readings: int) -> Job:
     job = _job(7, neighbours=60, devices=30)
-    listen = max(job.listens, key=lambda li: len(li.readings))
-    times = readings // len(listen.readings)
-    return replace(job, listens=tuple(replace(listen, id=f"l{n}") for n in range(times)))
+    scan = max(job.scans, key=lambda li: len(li.readings))
+    times = readings // len(scan.readings)
+    return replace(job, scans=tuple(replace(scan, id=f"l{n}") for n in range(times)))
 
 
 def _python(code: str, *arguments: object) -> list[str]:
@@ -277,7 +277,7 @@ def two_servers(folder: Path, factor: float) -> Row:
             return n
 
         done = _parallel(write, max(int(80 * factor), 10), 8)
-    kept = {li.id for li in Store(path).get(call).job.listens}
+    kept = {li.id for li in Store(path).get(call).job.scans}
     lost = sum(f"k{n}" not in kept for n in done) - len(faults)
     return Row(
         f"{len(done)} readings, {len(faults)} refused, {lost} lost", "0 refused, 0 lost", not faults and not lost
@@ -312,7 +312,7 @@ def undos_among_clients(folder: Path, factor: float) -> Row:
             return kept
 
         written = [key for keys in _parallel(client, 50, 16) for key in keys]
-    ids = {li.id for li in Store(path).get(call).job.listens}
+    ids = {li.id for li in Store(path).get(call).job.scans}
     # An undo of this computer takes back what this computer did: also a reading that came from it. What it took back it
     # says in the history; all others have to be there.
     said = " ".join(s.summary for s in Store(path).history(call, most=10_000) if s.kind == "undo")
@@ -389,10 +389,10 @@ def _spoilt(rng: random.Random, raw: bytes) -> bytes:
 def fuzzed(folder: Path, factor: float) -> Row:
     job = _job()
     wide = random_house(3, nodes=2, neighbours=4, devices=3)
-    samples = [[r.rssi_dbm] * 2 for r in job.listens[0].readings]
+    samples = [[r.rssi_dbm] * 2 for r in job.scans[0].readings]
     house = replace(wide, building=add_typed(Building(), "kitchen 4 3")[0])
     links = "a_id,b_id,rssi_dbm\n" + "\n".join(f"hub,{d.id},-60" for d in job.zigbee.devices)
-    captures = capture_of(job.listens[0].readings, samples, AT)
+    captures = capture_of(job.scans[0].readings, samples, AT)
 
     def text(raw: bytes) -> str:
         return raw.decode("utf-8", "replace")
@@ -401,7 +401,7 @@ def fuzzed(folder: Path, factor: float) -> Row:
         ("job", write_job(wide).encode(), read_job),
         ("capture", captures, lambda raw: read_capture_stream(io.BytesIO(raw))),
         ("802.15.4", captures, lambda raw: read_pans_stream(io.BytesIO(raw), "x", "p0", AT, 15)),
-        ("readings", write_readings(wide.listens).encode(), lambda raw: read_readings(text(raw), place_id="p0")),
+        ("readings", write_readings(wide.scans).encode(), lambda raw: read_readings(text(raw), place_id="p0")),
         ("energy", b"channel,level_dbm\n11,-80\n12,-70\n", lambda raw: read_energy(text(raw), "s", "p0", AT, "x")),
         ("links", links.encode(), lambda raw: read_links(job, text(raw))),
         ("geojson", write_house(house).encode(), read_house),
@@ -497,9 +497,7 @@ def _chain(count: int) -> bytes:
         uplink = {"to_node_id": f"n{n - 1}"} if n else None
         nodes.append({**node, "id": f"n{n}", "radios": [radio], "uplink": uplink})
         settings.append({**setting, "radio_id": f"r{n}"})
-    return json.dumps(
-        {**data, "nodes": nodes, "settings": {"radios": settings}, "listens": [], "zigbee": None}
-    ).encode()
+    return json.dumps({**data, "nodes": nodes, "settings": {"radios": settings}, "scans": [], "zigbee": None}).encode()
 
 
 # -- load --------------------------------------------------------------------------------------------------------
@@ -584,7 +582,7 @@ def _tree_mb(pid: int) -> float:
 
 @tried("a search and its stop")
 def search_and_stop(folder: Path, factor: float) -> Row:
-    rules = Rules(policy="any lawful channel", power=True, switch_off=True, links=True, steering=True)
+    rules = Rules(channel_plan="any legal channel", power=True, switch_off=True, links=True, steering=True)
     house = House(random_house(3, nodes=6, neighbours=60, devices=40))
     limit = 20.0 * max(factor, 0.2)
     began = time.monotonic()
@@ -623,10 +621,10 @@ def many_steps(folder: Path, factor: float) -> Row:
     steps = int(2000 * max(factor, 0.1))
     rng = random.Random(SEED)
     for n in range(steps):
-        listen = call.job.listens[rng.randrange(len(call.job.listens))]
-        changed = replace(listen, running=f"step {n}")
-        listens = tuple(changed if li is listen else li for li in call.job.listens)
-        call = store.save(call.id, replace(call.job, listens=listens), f"step {n}", on_revision=call.revision)
+        scan = call.job.scans[rng.randrange(len(call.job.scans))]
+        changed = replace(scan, running=f"step {n}")
+        scans = tuple(changed if li is scan else li for li in call.job.scans)
+        call = store.save(call.id, replace(call.job, scans=scans), f"step {n}", on_revision=call.revision)
     with store.connect() as connection:
         connection.execute("PRAGMA wal_checkpoint(TRUNCATE)")
     megabytes = path.stat().st_size / 2**20
@@ -696,13 +694,13 @@ def main() -> None:
     resource.setrlimit(resource.RLIMIT_NOFILE, (min(8192, resource.getrlimit(resource.RLIMIT_NOFILE)[1]),) * 2)
     bad = 0
     print(f"{'what was tried':44} {'s':>5}  seen / wanted")
-    for name, trial in CAMPAIGN:
+    for name, ab_test in CAMPAIGN:
         if asked.names and not any(n in name for n in asked.names):
             continue
         began = time.perf_counter()
         with tempfile.TemporaryDirectory(prefix="even-static-soak-") as folder:
             try:
-                row = trial(Path(folder), 0.1 if asked.quick else 1.0)
+                row = ab_test(Path(folder), 0.1 if asked.quick else 1.0)
             except Exception as error:
                 row = Row(f"{type(error).__name__}: {error}"[:300], "to end", False)
         bad += not row.good

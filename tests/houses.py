@@ -7,7 +7,7 @@ import random
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device, Node, Place, Radio, Uplink, Zigbee
 from even_static.core.house.mesh import MeshDevice, MeshLink
-from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.settings import RadioSetting, Settings
 from even_static.core.house.validate import validate_job
 from even_static.core.spectrum.lawful import lawful_blocks
@@ -98,7 +98,7 @@ def random_house(
         block = rng.choice([x.block for w in (20, 20, 40, 80) for x in lawful_blocks("NL", band, w)])
         use = round(rng.uniform(0.01, 0.5), 3) if rng.random() < 0.7 else None
         others.append((f"06:00:00:00:00:{k:02x}", block, use, rng.uniform(4, 22), rng.uniform(0, 7) - 5))
-    listens = []
+    scans = []
     for p, spot in enumerate(spots):
         readings = []
         for node in own_nodes:
@@ -133,8 +133,8 @@ def random_house(
                         generation="802.11ax",
                     )
                 )
-        listens.append(
-            Listen(
+        scans.append(
+            Scan(
                 id=f"l{p}",
                 place_id=f"p{p}",
                 heard_at="2026-03-02T19:00:00Z",
@@ -179,7 +179,7 @@ def random_house(
             for i in range(devices)
         ),
         zigbee=zigbee,
-        listens=tuple(listens),
+        scans=tuple(scans),
     )
     validate_job(job)
     return job

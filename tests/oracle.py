@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from ortools.sat.python import cp_model
 
-from even_static.core.model.evaluate import names_problems
+from even_static.core.model.evaluate import ssid_problems
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import HEADROOM_BINS
@@ -40,7 +40,7 @@ def solve_whole(house: House, rules: Rules, seconds: float = 60.0) -> Answer:
             settings = group.settings(n)
             x = model.new_bool_var("")
             chosen.append(x)
-            certain = radio_state(linked, settings).homeless + len(names_problems(house.job, settings))
+            certain = radio_state(linked, settings).homeless + len(ssid_problems(house.job, settings))
             problems.append(certain * x)
             for band in BANDS:
                 problem = band_problem(house, settings, band, rules)

@@ -57,7 +57,7 @@ def test_schema_from_a_shell():
 
 
 def test_read_a_capture_and_a_csv(tmp_path):
-    readings = random_house(7, nodes=2).listens[0].readings
+    readings = random_house(7, nodes=2).scans[0].readings
     capture = tmp_path / "x.pcap"
     capture.write_bytes(capture_of(readings, [[r.rssi_dbm] for r in readings], "2026-03-02T19:00:00Z") + b"\0\0")
     done = run("read", capture)
@@ -66,7 +66,7 @@ def test_read_a_capture_and_a_csv(tmp_path):
     assert all(field in n for n in networks for field in NETWORK_FIELDS)
     assert "cut short" in done.stderr
     table = tmp_path / "x.csv"
-    table.write_text(write_readings(random_house(7, nodes=2).listens[:1]))
+    table.write_text(write_readings(random_house(7, nodes=2).scans[:1]))
     assert {n["bssid"] for n in json.loads(run("read", table).stdout)} == {r.bssid for r in readings}
 
 
@@ -76,8 +76,8 @@ def test_check_and_tune_have_the_same_names(job_path):
     assert checked == json.loads(json.dumps(asdict(evaluate(job, job.settings))))
     assert set(tuned) >= set(checked) | {"settings", "proven", "bound", "alternatives"}
     assert tuned["rank"] <= checked["rank"] == tuned["now"]["rank"]
-    standard = json.loads(run("tune", job_path, "--policy", "standard set", "--seconds", "5").stdout)
-    assert standard["policy"] == "standard set"
+    standard = json.loads(run("tune", job_path, "--channel-plan", "1/6/11 only", "--seconds", "5").stdout)
+    assert standard["channel_plan"] == "1/6/11 only"
 
 
 def test_the_report_as_data_and_as_pdf(job_path, tmp_path):
@@ -102,7 +102,7 @@ def test_import_and_export(job_path, tmp_path):
     [
         (["read", "no-such-file"], "no-such-file"),
         (["check", "pyproject.toml"], "must be JSON"),
-        (["tune", "{job}", "--policy", "luck"], "any lawful channel or standard set"),
+        (["tune", "{job}", "--channel-plan", "luck"], "any legal channel or 1/6/11 only"),
         (["tune", "{job}", "--seconds", "0"], "more than 0"),
         (["tune", "{job}", "--seconds", "soon"], "--seconds"),
         (["export", "77", "--data", "{tmp}/e.sqlite"], "77"),
@@ -135,7 +135,7 @@ def test_the_light_commands_load_nothing_heavy():
 def test_captures_and_csv_go_in_and_out_of_a_call(job_path, tmp_path):
     data = tmp_path / "c.sqlite"
     number = json.loads(run("import", job_path, "--data", data).stdout)["call"]
-    readings = random_house(7, nodes=2).listens[2].readings
+    readings = random_house(7, nodes=2).scans[2].readings
     capture = tmp_path / "walk.pcap"
     capture.write_bytes(capture_of(readings, [[r.rssi_dbm] * 2 for r in readings], "2026-03-03T19:00:00Z"))
     added = json.loads(run("import", capture, "--call", number, "--place", "p2", "--data", data).stdout)
@@ -144,7 +144,7 @@ def test_captures_and_csv_go_in_and_out_of_a_call(job_path, tmp_path):
     path = tmp_path / "readings.csv"
     path.write_text(table)
     again = json.loads(run("import", path, "--call", number, "--data", data).stdout)
-    assert again["listens"] == 2 * added["listens"]
+    assert again["scans"] == 2 * added["scans"]
     wrong = run("import", capture, "--call", number, "--place", "roof", "--data", data)
     assert wrong.returncode == 2
     assert "must name a place of the call" in wrong.stderr

@@ -48,8 +48,8 @@ def read(file: FileArgument) -> None:
     from even_static.formats.readings_csv import read_readings
 
     if is_text(file):
-        listens = read_readings(bytes_of(file).decode("utf-8"), place_id="place", heard_at="1970-01-01T00:00:00Z")
-        write_json([asdict(r) for listen in listens for r in listen.readings])
+        scans = read_readings(bytes_of(file).decode("utf-8"), place_id="place", heard_at="1970-01-01T00:00:00Z")
+        write_json([asdict(r) for scan in scans for r in scan.readings])
         return
     summary = read_capture(file)
     for note in summary.notes:
@@ -70,28 +70,28 @@ def check(job: FileArgument) -> None:
 def tune(
     job: FileArgument,
     seconds: Annotated[float, typer.Option(help="Longest time to search, in seconds.")] = 10.0,
-    policy: Annotated[str, typer.Option(help='"any lawful channel" or "standard set".')] = "any lawful channel",
-    avoid_radar: Annotated[bool, typer.Option(help="Leave out channels that need radar detection.")] = False,
+    channel_plan: Annotated[str, typer.Option(help='"any legal channel" or "1/6/11 only".')] = "any legal channel",
+    avoid_dfs: Annotated[bool, typer.Option(help="Leave out channels that need radar detection.")] = False,
 ) -> None:
     """Print the best settings of a job, with proof, bound and alternatives; figures have the names of `check`."""
     from even_static.core.errors import BadInput
     from even_static.core.model.prepared_house import House
-    from even_static.core.search.candidates import POLICIES, Rules
+    from even_static.core.search.candidates import CHANNEL_PLANS, Rules
     from even_static.core.search.plan import make_plan
 
-    chosen = next((p for p in POLICIES if p == policy.replace("-", " ")), None)
+    chosen = next((p for p in CHANNEL_PLANS if p == channel_plan.replace("-", " ")), None)
     if chosen is None:
-        raise BadInput("--policy", "must be a school of channel choice", policy, " or ".join(POLICIES))
+        raise BadInput("--channel-plan", "must be a channel plan", channel_plan, " or ".join(CHANNEL_PLANS))
     if not seconds > 0:
         raise BadInput("--seconds", "must be a time", seconds, "more than 0")
-    plan = make_plan(House(job_of(job)), Rules(policy=chosen, avoid_radar=avoid_radar), seconds)
+    plan = make_plan(House(job_of(job)), Rules(channel_plan=chosen, avoid_dfs=avoid_dfs), seconds)
     write_json(
         {
             **asdict(plan.evaluation),
             "settings": asdict(plan.settings),
             "proven": plan.proven,
             "bound": asdict(plan.bound),
-            "policy": plan.policy,
+            "channel_plan": plan.channel_plan,
             "seconds": plan.seconds,
             "now": asdict(plan.now),
             "alternatives": [
@@ -260,23 +260,21 @@ def import_file(
         write_json({"call": stored.id, "title": stored.job.title})
         return
     from even_static.api.service import Service
-    from even_static.formats.capture.reader import listen_from_capture, read_capture
+    from even_static.formats.capture.reader import read_capture, scan_from_capture
     from even_static.formats.readings_csv import known_places, read_readings
 
     store = open_store(data)
     job = store.get(call).job
     if is_text(file):
-        listens = read_readings(
-            bytes_of(file).decode("utf-8"), source=file.name[:80], place_id=place, heard_at=now_utc()
-        )
+        scans = read_readings(bytes_of(file).decode("utf-8"), source=file.name[:80], place_id=place, heard_at=now_utc())
     else:
         summary = read_capture(file)
         for note in summary.notes:
             sys.stderr.write(f"even-static: note: {note}\n")
-        listens = [listen_from_capture(summary, "capture", place or "", file.name[:80])]
-    known_places(job, listens)
-    stored = Service(store).add_readings(call, listens, f"read {file.name}")
-    write_json({"call": stored.id, "title": stored.job.title, "listens": len(stored.job.listens)})
+        scans = [scan_from_capture(summary, "capture", place or "", file.name[:80])]
+    known_places(job, scans)
+    stored = Service(store).add_readings(call, scans, f"read {file.name}")
+    write_json({"call": stored.id, "title": stored.job.title, "scans": len(stored.job.scans)})
 
 
 @app.command()
@@ -290,7 +288,7 @@ def export(
     from even_static.formats.readings_csv import write_readings
 
     store = open_store(data)
-    sys.stdout.write(write_readings(store.get(call).job.listens) if readings else write_job(store.whole(call)))
+    sys.stdout.write(write_readings(store.get(call).job.scans) if readings else write_job(store.whole(call)))
 
 
 @app.command()

@@ -64,8 +64,8 @@ def test_tune_apply_and_prove(client, call, store):
     plan = finish(client, client.post(f"/api/calls/{call['id']}/tune", json={}))["plan"]
     assert plan["proven"]
     assert plan["evaluation"]["rank"] <= plan["now"]["rank"]
-    assert {a["name"] for a in plan["alternatives"]} >= {"fewest networks", "furthest number", "standard set"}
-    assert {a["kind"] for a in plan["alternatives"]} == {"school", "rule of thumb", "next best"}
+    assert {a["name"] for a in plan["alternatives"]} >= {"fewest networks", "furthest number", "1/6/11 only"}
+    assert {a["kind"] for a in plan["alternatives"]} == {"kind", "rule of thumb", "next best"}
     task = finish(client, client.post(f"/api/calls/{call['id']}/apply", json={"settings": plan["settings"]}))
     assert task["state"] == "done"
     assert "every value was read back" in task["notes"]
@@ -74,7 +74,7 @@ def test_tune_apply_and_prove(client, call, store):
     again = {"place_ids": [p.id for p in job.places], "with_tests": True}
     assert finish(client, client.post(f"/api/calls/{call['id']}/listen", json=again))["state"] == "done"
     proof = client.get(f"/api/calls/{call['id']}/proof").json()
-    assert proof["verdict"] in ("better", "worse", "cannot tell")
+    assert proof["verdict"] in ("better", "worse", "inconclusive")
     assert proof["after_settings"] == job_to_data(job)["settings"]
     same = finish(
         client, client.post(f"/api/calls/{call['id']}/apply", json={"settings": job_to_data(job)["settings"]})
@@ -108,17 +108,15 @@ def test_every_offered_block_is_lawful(client, call, store):
 
 def test_captures_and_csv_are_added_as_listenings(client, call, store):
     job = store.get(call["id"]).job
-    data = capture_of(
-        job.listens[1].readings, [[r.rssi_dbm] * 3 for r in job.listens[1].readings], "2026-03-03T20:00:00Z"
-    )
+    data = capture_of(job.scans[1].readings, [[r.rssi_dbm] * 3 for r in job.scans[1].readings], "2026-03-03T20:00:00Z")
     task = finish(client, client.post(f"/api/calls/{call['id']}/captures?place_id=p1&name=walk.pcap", content=data))
     assert task["state"] == "done"
-    listen = store.get(call["id"]).job.listens[-1]
-    assert (listen.source, listen.settings) == ("walk.pcap", job.settings)
-    assert {r.bssid for r in listen.readings} == {r.bssid for r in job.listens[1].readings}
+    scan = store.get(call["id"]).job.scans[-1]
+    assert (scan.source, scan.settings) == ("walk.pcap", job.settings)
+    assert {r.bssid for r in scan.readings} == {r.bssid for r in job.scans[1].readings}
     csv = client.get(f"/api/calls/{call['id']}/readings.csv").text
     answer = client.post(f"/api/calls/{call['id']}/readings", content=csv)
-    assert len(answer.json()["job"]["listens"]) == 2 * (len(job.listens) + 1)
+    assert len(answer.json()["job"]["scans"]) == 2 * (len(job.scans) + 1)
     bad = finish(client, client.post(f"/api/calls/{call['id']}/captures?place_id=p1", content=b"nonsense"))
     assert bad["state"] == "failed"
     assert "pcap or pcapng" in bad["error"]["message"]
@@ -131,7 +129,7 @@ def test_undo_after_a_measurement_but_not_after_sending(client, call):
     before = client.get(path).json()["job"]
     undone = client.post(f"{path}/undo", params={"revision": 2}).json()
     assert (undone["revision"], undone["redo"]) == (3, "listened at place 0")
-    assert len(undone["job"]["listens"]) == len(before["listens"]) - 1
+    assert len(undone["job"]["scans"]) == len(before["scans"]) - 1
     again = client.post(f"{path}/redo", params={"revision": 3}).json()
     assert (again["revision"], again["job"]) == (4, before)
     assert client.post(f"{path}/redo", params={"revision": 4}).status_code == 422
@@ -159,7 +157,7 @@ WRONG = [
     ("post", "/api/calls/1/evaluate", {"settings": {"radios": [], "zigbee_channel": None}}, 422),
     ("post", "/api/calls/1/evaluate", {"settings": {"radios": [{"radio_id": "n0-0"}]}}, 422),
     ("post", "/api/calls/1/tune", {"seconds": -5}, 422),
-    ("post", "/api/calls/1/tune", {"policy": "luck"}, 422),
+    ("post", "/api/calls/1/tune", {"channel_plan": "luck"}, 422),
     ("post", "/api/calls/1/tune", {"pinned": ["ghost"]}, 404),
     ("post", "/api/calls/1/listen", {"place_ids": ["nowhere"]}, 422),
     ("get", "/api/calls/1/air?place_id=nowhere", None, 404),
@@ -198,9 +196,9 @@ def test_other_hosts_and_other_pages_are_kept_out(client):
     assert client.get("/api/about", headers={"host": "evil.example"}).status_code == 400
     other = client.post("/api/calls", json={"title": "x", "country": "NL"}, headers={"origin": "http://evil.example"})
     assert other.status_code == 403
-    policy = client.get("/").headers["content-security-policy"]
-    assert "default-src 'self'" in policy
-    assert "unsafe" not in policy
+    channel_plan = client.get("/").headers["content-security-policy"]
+    assert "default-src 'self'" in channel_plan
+    assert "unsafe" not in channel_plan
 
 
 def test_files_outside_the_pages_are_not_served(client):
@@ -220,7 +218,7 @@ def test_a_body_that_is_too_large_is_refused_before_it_is_read(client, call):
 def test_the_list_pages_and_folds_case_and_accents(client, store, call):
     job = store.get(call["id"]).job
     for n in range(205):
-        store.add(replace(job, listens=(), title=f"Café Ångström {n}"))
+        store.add(replace(job, scans=(), title=f"Café Ångström {n}"))
     first = client.get("/api/calls", params={"search": "CAFE angstrom"}).json()
     rest = client.get("/api/calls", params={"search": "café Ångström", "skip": 200}).json()
     assert (len(first["calls"]), first["total"], len(rest["calls"])) == (200, 205, 5)
@@ -237,7 +235,7 @@ def test_a_page_is_sent_only_what_it_does_not_have(client, call, store):
     reading["series"] = [{"bssid": call["job"]["nodes"][0]["radios"][0]["bssid"], "samples_dbm": [-50]}]
     answer = client.post(f"{path}/walk", json=reading, headers={"even-static-knows": "1"}).json()
     assert answer["job"] == {"title": "renamed"}
-    entries = answer["entries"]["listens"]
+    entries = answer["entries"]["scans"]
     assert [e["id"] for e in entries["changed"]] == ["k"]
-    assert entries["order"] == [li.id for li in store.get(call["id"]).job.listens]
-    assert client.get(path).json()["job"]["listens"][-1] == entries["changed"][0]
+    assert entries["order"] == [li.id for li in store.get(call["id"]).job.scans]
+    assert client.get(path).json()["job"]["scans"][-1] == entries["changed"][0]

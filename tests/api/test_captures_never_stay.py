@@ -36,7 +36,7 @@ def _left(*folders: Path) -> list[Path]:
 
 
 def _capture(job) -> bytes:
-    readings = job.listens[0].readings
+    readings = job.scans[0].readings
     data = capture_of(readings, [[r.rssi_dbm] * 3 for r in readings], "2026-03-03T20:00:00Z")
     # A data frame of a client, as a monitor hears them among the beacons.
     frame = b"\x00\x00\x08\x00\x00\x00\x00\x00" + b"\x08\x00\x00\x00" + ADDRESS * 3 + b"\x00\x00"
@@ -53,7 +53,7 @@ def test_nothing_is_left_of_a_capture_that_was_read_or_refused(store, house_job,
         poll(lambda task=task: client.get(f"/api/tasks/{task}").json()["state"] != "running")
         assert list(temporary.iterdir()) == []
     assert _left(temporary, store.path.parent) == []
-    assert len(store.get(call).job.listens) == len(house_job.listens) + 1
+    assert len(store.get(call).job.scans) == len(house_job.scans) + 1
 
 
 def test_a_full_disk_is_said_and_leaves_nothing(store, house_job, temporary, monkeypatch):

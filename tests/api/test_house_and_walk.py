@@ -121,14 +121,14 @@ def test_a_reading_sent_twice_is_kept_once_and_again_where_it_was_taken_back(cli
     first = client.post(f"/api/calls/{call}/walk", json=body).json()
     again = client.post(f"/api/calls/{call}/walk", json=body).json()
     assert first["revision"] == again["revision"]
-    kept = [li for li in again["job"]["listens"] if li["id"] == "walk-1"]
+    kept = [li for li in again["job"]["scans"] if li["id"] == "walk-1"]
     assert [r["rssi_dbm"] for r in kept[0]["readings"]] == [-62.0]
     assert kept[0]["readings"][0]["samples"] == 3
     assert kept[0]["stands"][0]["node_id"] == "hall"
     undo(client, call)
     after = client.post(f"/api/calls/{call}/walk", json=body).json()
     # It counts as arrived only while it is there: what was taken back and is sent again is stored again, once.
-    assert sum(li["id"] == "walk-1" for li in after["job"]["listens"]) == 1
+    assert sum(li["id"] == "walk-1" for li in after["job"]["scans"]) == 1
     assert client.post(f"/api/calls/{call}/walk", json=body).json()["revision"] == after["revision"]
 
 
@@ -147,7 +147,7 @@ def test_samples_settle_and_nothing_is_stored(client):
 
 
 def test_the_round_and_the_best_spots(client):
-    found = client.get("/api/calls/2/round", params={"from_place_id": "hall"}).json()
+    found = client.get("/api/calls/2/route", params={"from_place_id": "hall"}).json()
     assert found["house_db"] > 0
     placing = client.post("/api/calls/2/placing", json={"counts": [1, 2]}).json()
     assert set(placing["best"]) == {"1", "2"}

@@ -119,7 +119,7 @@ def test_a_walk_between_spots_is_sampled_kept_once_and_told(client, call):
     ends = {"from_place_id": "hall", "to_place_id": "kitchen"}
     points = []
     for k in range(13):
-        body = {**ends, "way_fraction": k / 12}
+        body = {**ends, "path_fraction": k / 12}
         levels = client.post(f"/api/calls/{call}/walk/trace/sample", json=body).json()
         points += [{"after_s": k / 2, "bssid": b, "rssi_dbm": v} for b, v in levels.items()]
     body = {"key": "way-1", **ends, "walked_at": "2026-03-02T20:00:00Z", "duration_s": 6.0, "points": points}
@@ -128,7 +128,7 @@ def test_a_walk_between_spots_is_sampled_kept_once_and_told(client, call):
     assert first["revision"] == again["revision"]
     assert len(again["job"]["traces"]) == 1
     told = client.get(f"/api/calls/{call}/traces/way-1").json()
-    assert told["way_m"] == pytest.approx(3.42, abs=0.05)
+    assert told["walk_m"] == pytest.approx(3.42, abs=0.05)
     assert {line["radio_id"] for line in told["lines"]} >= {"hall-2.4", "hall-5"}
     assert any("hall" in s["what"] for line in told["lines"] for s in line["steps"])
     assert client.get(f"/api/calls/{call}/traces/none").status_code == 404
@@ -140,12 +140,12 @@ def test_a_phone_is_compared_with_the_scanner_at_a_common_spot(client, call):
     edit = {"job": {**job["job"], "instruments": [phone]}, "revision": job["revision"], "summary": "added a phone"}
     assert client.put(f"/api/calls/{call}/job", json=edit).status_code == 200
     own = [r["bssid"] for n in job["job"]["nodes"] for r in n["radios"]]
-    scan = [li for li in job["job"]["listens"] if li["place_id"] == "landing"][-1]
+    scan = [li for li in job["job"]["scans"] if li["place_id"] == "landing"][-1]
     level = {r["bssid"]: r["rssi_dbm"] for r in scan["readings"] if r["bssid"] in own}
     series = [{"bssid": b, "samples_dbm": [v - 7]} for b, v in level.items()]
     body = {"key": "w1", "place_id": "landing", "heard_at": "2026-03-02T20:00:00Z", "series": series}
     body |= {"instrument_id": "old", "running": "a film in the kitchen"}
-    kept = client.post(f"/api/calls/{call}/walk", json=body).json()["job"]["listens"][-1]
+    kept = client.post(f"/api/calls/{call}/walk", json=body).json()["job"]["scans"][-1]
     assert kept["running"] == "a film in the kitchen"
     done = client.post(f"/api/calls/{call}/instruments/old/offset?place_id=landing").json()
     assert done["job"]["instruments"][0]["offset_db"] == pytest.approx(-7, abs=0.3)

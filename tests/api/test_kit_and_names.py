@@ -9,7 +9,7 @@ import pytest
 from tests.conftest import local_client, undo
 from tests.formats.test_802154_captures import pcap, scapy_frame
 
-from even_static.core.explain.ssids import names_view
+from even_static.core.explain.ssids import ssid_view
 
 
 @pytest.fixture
@@ -51,12 +51,12 @@ def test_the_busy_hour_is_read_first_and_taken_when_wanted(client, call):
 def test_names_are_the_core_s(client, call, demo_store, app_over):
     job = demo_store.get(call).job
     body = {"settings": client.get(f"/api/calls/{call}").json()["job"]["settings"]}
-    shown = client.post(f"/api/calls/{call}/names", json=body).json()
+    shown = client.post(f"/api/calls/{call}/ssid-plans", json=body).json()
     from even_static.core.model.prepared_house import House
 
-    own = names_view(House(job), job.settings)
-    assert [s["school"] for s in shown["schools"]] == [s.school for s in own.schools]
-    assert [s["evaluation"]["problems"] for s in shown["schools"]] == [s.evaluation.problems for s in own.schools]
+    own = ssid_view(House(job), job.settings)
+    assert [s["kind"] for s in shown["ssid_plans"]] == [s.kind for s in own.ssid_plans]
+    assert [s["evaluation"]["problems"] for s in shown["ssid_plans"]] == [s.evaluation.problems for s in own.ssid_plans]
     assert shown["advice"]["text"] == own.advice.text
     assert [t["changes"] for t in shown["timelines"]] == [t.changes for t in own.timelines]
 
@@ -78,7 +78,7 @@ def test_the_whole_search_is_sent_and_read_back(client, demo_store):
     assert plan["choices"] > 100
     assert plan["evaluation"]["problems"] < plan["now"]["problems"]
     assert plan["futures"]["better"] > plan["futures"]["worse"]
-    assert {a["name"] for a in plan["alternatives"]} >= {"channels only", "careful technician", "standard set"}
+    assert {a["name"] for a in plan["alternatives"]} >= {"channels only", "careful technician", "1/6/11 only"}
     done = _finished(
         client,
         client.post(f"/api/calls/{call}/apply", json={"settings": plan["settings"], "reason": "plan"}).json()["id"],
@@ -104,7 +104,7 @@ def test_other_senders_scans_and_whose_network_it_is(client, call, demo_store):
     body = {"settings": client.get(f"/api/calls/{call}").json()["job"]["settings"]}
     users = client.post(f"/api/calls/{call}/air-users", json=body).json()
     assert [s["name"] for s in users["senders"]] == ["Kitchen oven", "Studio radio speaker"]
-    assert {k["kind"] for k in client.get("/api/sender-kinds").json()} >= {"microwave oven", "baby monitor"}
+    assert {k["kind"] for k in client.get("/api/source-kinds").json()} >= {"microwave oven", "baby monitor"}
     scans = len(demo_store.get(call).job.energy_scans)
     text = "channel,level_dbm\n11,-70\n25,-40\n"
     done = client.post(f"/api/calls/{call}/energy-scans?place_id=landing&name=own.csv", content=text).json()
@@ -152,8 +152,8 @@ def test_kit_comes_and_goes_after_somebody_has_listened(client, call):
     saved = client.put(f"/api/calls/{call}/job", json=body)
     assert saved.status_code == 200, saved.text
     now = saved.json()["job"]
-    assert len(now["listens"]) == len(found["job"]["listens"])
-    for before, after in zip(found["job"]["listens"], now["listens"], strict=True):
+    assert len(now["scans"]) == len(found["job"]["scans"])
+    for before, after in zip(found["job"]["scans"], now["scans"], strict=True):
         assert before["readings"] == after["readings"]
         known = {s["radio_id"]: s for s in after["settings"]["radios"]}
         assert set(known) == {s["radio_id"] for s in now["settings"]["radios"]}
@@ -174,7 +174,7 @@ def test_plans_are_kept_compared_and_forgotten(client, call):
 def test_the_day_the_measurement_and_nodes_that_may_move(client, call):
     settings = client.get(f"/api/calls/{call}").json()["job"]["settings"]
     day = client.post(f"/api/calls/{call}/day", json={"settings": settings}).json()
-    assert any(p["listens"] for p in day["parts"])
+    assert any(p["scans"] for p in day["parts"])
     body = {"seconds": 3, "settings": settings, "move_node_ids": ["studio"], "links": True}
     moved = finished(client, client.post(f"/api/calls/{call}/tune", json=body).json()["id"])
     assert moved["placed"]["weighed"] > 2
@@ -183,7 +183,7 @@ def test_the_day_the_measurement_and_nodes_that_may_move(client, call):
     asked = client.post(f"/api/calls/{call}/measure-next", json={"settings": plan["settings"], "others": others})
     client.post(f"/api/tasks/{asked.json()['id']}/stop")
     assert finished(client, asked.json()["id"])["measure"]["draws"] > 0
-    both = client.post(f"/api/calls/{call}/tune", json={**body, "hold_names": True})
+    both = client.post(f"/api/calls/{call}/tune", json={**body, "hold_ssid_plan": True})
     assert both.json()["error"]["field"] == "move_node_ids"
     wrong = client.post(f"/api/calls/{call}/tune", json={**body, "move_node_ids": ["ghost"]})
     assert finished(client, wrong.json()["id"])["error"]["field"] == "move_node_ids"

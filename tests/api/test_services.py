@@ -53,7 +53,7 @@ def test_a_place_that_is_added_later_can_be_listened_to(service, call):
     job = replace(now.job, places=(*now.job.places, Place(id="shed", name="Shed", storey=0)))
     service.edit(call.id, job, now.revision, "added a place")
     assert wait(measuring.listen(service, call.id, ["shed"], BANDS, with_tests=True)).state == "done"
-    heard = service.store.get(call.id).job.listens[-1]
+    heard = service.store.get(call.id).job.scans[-1]
     assert heard.place_id == "shed"
     own = {r.bssid for r in job.radios}
     assert own & {r.bssid for r in heard.readings}
@@ -70,9 +70,9 @@ def test_measurements_do_not_clash_with_edits(service, call):
     for thread in threads:
         thread.join()
     job = service.store.get(call.id).job
-    added = job.listens[len(call.job.listens) :]
+    added = job.scans[len(call.job.scans) :]
     assert sorted(li.place_id for li in added) == ["p0", "p1", "p2", "p3"]
-    assert len({li.id for li in job.listens}) == len(job.listens)
+    assert len({li.id for li in job.scans}) == len(job.scans)
 
 
 def test_tests_bring_speed_reports_and_link_levels(service, call):

@@ -183,24 +183,24 @@ def test_undo_at_the_desk_leaves_what_the_phone_added(app, store, demo_store):
         "series": [{"bssid": radio, "samples_dbm": [-50.0]}],
     }
     assert phone.post("/api/calls/2/walk", json=reading).status_code == 200
-    listens = len(store.get(2).job.listens)
+    scans = len(store.get(2).job.scans)
     undone = here.post("/api/calls/2/undo", params={"revision": 2}).json()
     assert undone["job"]["title"] == demo_store.get(2).job.title
-    assert len(undone["job"]["listens"]) == listens
+    assert len(undone["job"]["scans"]) == scans
     # The phone takes back its own, and nothing else.
     assert phone.get("/api/calls/2").json()["undo"].startswith("read the level")
     taken = phone.post("/api/calls/2/undo", params={"revision": undone["revision"]}).json()
-    assert len(taken["job"]["listens"]) == listens - 1
+    assert len(taken["job"]["scans"]) == scans - 1
     # What was taken back has not "arrived": sent again, it is stored again.
-    assert len(phone.post("/api/calls/2/walk", json=reading).json()["job"]["listens"]) == listens
-    assert len(phone.post("/api/calls/2/walk", json=reading).json()["job"]["listens"]) == listens
+    assert len(phone.post("/api/calls/2/walk", json=reading).json()["job"]["scans"]) == scans
+    assert len(phone.post("/api/calls/2/walk", json=reading).json()["job"]["scans"]) == scans
     # Going back says whose steps would go too, and asks.
     now = here.get("/api/calls/2").json()["revision"]
     asked = here.post("/api/calls/2/history/1", json={"revision": now})
     assert asked.status_code == 409
     assert asked.json()["error"]["received"].startswith("1 step of phone 1: read the level")
     kept = here.post("/api/calls/2/history/1", json={"revision": now, "also_others": False}).json()
-    assert len(kept["job"]["listens"]) == listens
+    assert len(kept["job"]["scans"]) == scans
     also = here.post("/api/calls/2/history/1", json={"revision": kept["revision"], "also_others": True}).json()
     assert write_job(store.get(2).job) == write_job(demo_store.get(2).job)
     assert also["redo"] == "went back to step 1"

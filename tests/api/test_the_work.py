@@ -9,7 +9,7 @@ import pytest
 from tests.conftest import local_client
 
 from even_static.core.change.sheet import order_of_nodes
-from even_static.core.explain.causes import suspicions
+from even_static.core.explain.causes import likely_causes
 from even_static.core.model.prepared_house import House
 from even_static.instruments.simulated import stand_ins
 
@@ -55,16 +55,16 @@ def sheet(client, call):
 
 def test_suspicions_are_the_core_s_and_an_answer_ranks_them_anew(client, call, demo_store):
     job = demo_store.get(call).job
-    own = suspicions(House(job), job.settings)
-    shown = client.get(f"/api/calls/{call}/suspicions").json()
+    own = likely_causes(House(job), job.settings)
+    shown = client.get(f"/api/calls/{call}/causes").json()
     assert [(s["kind"], s["share"]) for s in shown["found"]] == [(s.kind, s.share) for s in own.found]
     first = shown["found"][0]["kind"]
-    body = {"suspicion": first, "shows": "it is not so"}
-    assert client.post(f"/api/calls/{call}/answers", json=body).json()["job"]["answers"][0]["suspicion"] == first
-    assert client.get(f"/api/calls/{call}/suspicions").json()["found"][0]["kind"] != first
-    client.post(f"/api/calls/{call}/answers", json={"suspicion": first, "shows": None})
-    assert client.get(f"/api/calls/{call}/suspicions").json() == shown
-    wrong = client.post(f"/api/calls/{call}/answers", json={"suspicion": "the moon", "shows": None})
+    body = {"cause": first, "shows": "ruled out"}
+    assert client.post(f"/api/calls/{call}/answers", json=body).json()["job"]["answers"][0]["cause"] == first
+    assert client.get(f"/api/calls/{call}/causes").json()["found"][0]["kind"] != first
+    client.post(f"/api/calls/{call}/answers", json={"cause": first, "shows": None})
+    assert client.get(f"/api/calls/{call}/causes").json() == shown
+    wrong = client.post(f"/api/calls/{call}/answers", json={"cause": "the moon", "shows": None})
     assert wrong.status_code == 422
 
 
@@ -81,7 +81,7 @@ def test_steps_are_sent_one_by_one_read_back_and_written_down(client, call, demo
     (change,) = after.changes
     assert (change.before, change.after, change.reason) == (before, after.settings, "a test")
     assert after.settings.zigbee_channel == 25
-    assert after.settings.names.high_band_from_dbm is None
+    assert after.settings.ssid_plan.high_band_from_dbm is None
     again = client.post(f"/api/calls/{call}/sheet/hub/send")
     assert again.json()["error"]["rule"] == "must be open"
     back = finished(client, client.post(f"/api/calls/{call}/sheet/hub/send?back=true").json()["id"])

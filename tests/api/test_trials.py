@@ -30,20 +30,20 @@ def wanted(client, call, **more):
 
 def test_a_trial_is_planned_run_and_judged_and_the_boxes_are_set_back(client, call, demo_store):
     body = wanted(client, call)
-    plan = client.post(f"/api/calls/{call}/trials/plan", json=body).json()
-    made = client.post(f"/api/calls/{call}/trials", json=body)
+    plan = client.post(f"/api/calls/{call}/ab-tests/plan", json=body).json()
+    made = client.post(f"/api/calls/{call}/ab_tests", json=body)
     assert made.status_code == 201, made.text
-    (trial,) = demo_store.get(call).job.trials
-    assert plan["blocks"] == plan_of(demo_store.get(call).job, trial).blocks
+    (ab_test,) = demo_store.get(call).job.ab_tests
+    assert plan["blocks"] == plan_of(demo_store.get(call).job, ab_test).blocks
     before = demo_store.get(call).job.settings
-    task = finished(client, client.post(f"/api/calls/{call}/trials/{trial.id}/run").json()["id"])
+    task = finished(client, client.post(f"/api/calls/{call}/ab-tests/{ab_test.id}/run").json()["id"])
     assert task["state"] == "done", task
     assert task["notes"][-1] == "the boxes are set as before the trial"
-    (trial,) = demo_store.get(call).job.trials
-    assert [v.arm for v in trial.visits] == [arm_at(n) for n in range(len(trial.visits))]
-    assert len(trial.visits) % 4 == 0
-    (shown,) = client.get(f"/api/calls/{call}/trials").json()
-    own = result_of(trial)
+    (ab_test,) = demo_store.get(call).job.ab_tests
+    assert [v.arm for v in ab_test.arm_runs] == [arm_at(n) for n in range(len(ab_test.arm_runs))]
+    assert len(ab_test.arm_runs) % 4 == 0
+    (shown,) = client.get(f"/api/calls/{call}/ab_tests").json()
+    own = result_of(ab_test)
     assert shown["result"]["advice"] == own.advice == "keep B"
     assert (shown["result"]["ratio"], shown["result"]["low"]) == (own.ratio, own.low)
     assert own.ratio < 1
@@ -55,7 +55,7 @@ def test_a_trial_is_planned_run_and_judged_and_the_boxes_are_set_back(client, ca
 
 def test_boxes_that_a_cut_off_trial_left_are_told_and_set_back(client, call, demo_store):
     path = f"/api/calls/{call}"
-    client.post(f"{path}/trials", json=wanted(client, call))
+    client.post(f"{path}/ab_tests", json=wanted(client, call))
     assert client.get(f"{path}/boxes").json() == []
     service = client.app.state.service
     world = world_of(service, demo_store.get(call))
@@ -72,45 +72,45 @@ def test_turns_by_hand_go_in_their_order_and_bad_ones_are_refused(client, call):
     body = wanted(
         client, call, b_settings=None, measure="latency under load", place_id="studio", a_name="up", b_name="over"
     )
-    assert client.post(f"/api/calls/{call}/trials", json=body).status_code == 201
-    (view,) = client.get(f"/api/calls/{call}/trials").json()
-    path = f"/api/calls/{call}/trials/{view['trial']['id']}"
+    assert client.post(f"/api/calls/{call}/ab_tests", json=body).status_code == 201
+    (view,) = client.get(f"/api/calls/{call}/ab_tests").json()
+    path = f"/api/calls/{call}/ab-tests/{view['trial']['id']}"
     assert view["by_hand"]
     refused = client.post(f"{path}/run")
     assert refused.status_code == 422
     assert "by hand" in refused.json()["error"]["received"]
-    wrong = client.post(f"{path}/visit", json={"arm": "B", "values": [20]})
+    wrong = client.post(f"{path}/runs", json={"arm": "B", "values": [20]})
     assert wrong.status_code == 422
     assert "arm: must be the one whose turn it is" in wrong.json()["error"]["message"]
     for n, value in enumerate([40, 20, 21, 41, 20, 41, 40, 21, 40, 20, 20, 41, 21, 40, 40, 20]):
-        said = client.post(f"{path}/visit", json={"arm": arm_at(n), "values": [value]})
+        said = client.post(f"{path}/runs", json={"arm": arm_at(n), "values": [value]})
         assert said.status_code == 200, said.text
-    (view,) = client.get(f"/api/calls/{call}/trials").json()
+    (view,) = client.get(f"/api/calls/{call}/ab_tests").json()
     assert view["result"]["advice"] == "keep B"
     assert 0.45 < view["result"]["low"] < view["result"]["ratio"] < view["result"]["high"] < 0.6
-    measured = client.post(f"{path}/visit", json={"arm": "A"})
+    measured = client.post(f"{path}/runs", json={"arm": "A"})
     assert measured.status_code == 422
     assert client.delete(path).status_code == 200
-    assert client.get(f"/api/calls/{call}/trials").json() == []
+    assert client.get(f"/api/calls/{call}/ab_tests").json() == []
 
 
 @pytest.mark.parametrize(
     ("change", "field"),
     [
-        ({"b_settings": None, "measure": "throughput up", "place_id": None}, "trials[0].place_id"),
-        ({"measure": "throughput up", "place_id": "nowhere"}, "trials[0].place_id"),
+        ({"b_settings": None, "measure": "throughput up", "place_id": None}, "ab_tests[0].place_id"),
+        ({"measure": "throughput up", "place_id": "nowhere"}, "ab_tests[0].place_id"),
         ({"worth_fraction": 0.001}, "worth_fraction"),
         ({"measure": "luck"}, "measure"),
     ],
 )
 def test_a_trial_that_makes_no_sense_is_refused(client, call, change, field):
     for where in ("/plan", ""):
-        said = client.post(f"/api/calls/{call}/trials{where}", json=wanted(client, call, **change))
+        said = client.post(f"/api/calls/{call}/ab-tests{where}", json=wanted(client, call, **change))
         assert said.status_code == 422
         assert said.json()["error"]["field"] == field
 
 
 def test_a_trial_of_the_same_settings_is_refused(client, call):
     settings = client.get(f"/api/calls/{call}").json()["job"]["settings"]
-    said = client.post(f"/api/calls/{call}/trials", json=wanted(client, call, b_settings=settings))
+    said = client.post(f"/api/calls/{call}/ab_tests", json=wanted(client, call, b_settings=settings))
     assert said.json()["error"]["field"] == "b_settings"

@@ -18,7 +18,7 @@ from even_static.core.model.prepared_house import House
 from even_static.core.search.candidates import Rules
 from even_static.core.search.plan import make_plan
 
-WHOLE = Rules(policy="any lawful channel", power=True, switch_off=True, links=True, steering=True)
+WHOLE = Rules(channel_plan="any legal channel", power=True, switch_off=True, links=True, steering=True)
 
 
 def spin(report, job, seconds, until_stopped=False, grab_mb=0, fault=""):

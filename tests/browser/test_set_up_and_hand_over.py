@@ -14,8 +14,8 @@ from tests.conftest import poll
 from even_static.core.change.ab_tests import arm_at, result_of
 from even_static.core.change.materials import materials
 from even_static.core.checks.set_up import set_up
+from even_static.core.house.ab_test import ArmRun
 from even_static.core.house.kit import Place
-from even_static.core.house.trial import TrialVisit
 from even_static.core.prove.before_after import prove
 from even_static.core.prove.promised import predicted_and_came
 from even_static.core.report.report import report
@@ -82,7 +82,7 @@ def test_a_trial_by_hand_is_planned_taken_turn_by_turn_and_judged(open_page, run
     call = copy_of(running_app, "rods")
     page = open_page(f"call/{call}/change")
     card = page.get_by_label("Trials", exact=True)
-    card.get_by_label("Trial", exact=True).fill("rods up or over")
+    card.get_by_label("AbTest", exact=True).fill("rods up or over")
     card.get_by_label("A is").fill("rods up")
     card.get_by_label("B is").fill("one rod over")
     card.get_by_label("Measured by").select_option("latency under load")
@@ -90,30 +90,30 @@ def test_a_trial_by_hand_is_planned_taken_turn_by_turn_and_judged(open_page, run
     card.get_by_label("Difference that counts").select_option("1")
     expect(card.locator("[data-plan]")).to_contain_text("show a difference of 100 %")
     card.get_by_role("button", name="Plan the trial").click()
-    trial = card.locator("[data-trial]")
-    expect(trial).to_contain_text("Now set A: rods up")
+    ab_test = card.locator("[data-trial]")
+    expect(ab_test).to_contain_text("Now set A: rods up")
     for n in (0, 1, 2, 3, 14, 15):
         if n == 14:
             # The turns between are taken elsewhere: the page shows them when it is opened again.
-            expect(trial.get_by_role("button", name="measure turn 5")).to_be_enabled()
+            expect(ab_test.get_by_role("button", name="measure turn 5")).to_be_enabled()
             stored = running_app.store.get(call)
-            (now,) = stored.job.trials
+            (now,) = stored.job.ab_tests
             values = {"A": (40.0,), "B": (19.0,)}
-            more = tuple(TrialVisit(arm_at(k), now.planned_at, values[arm_at(k)]) for k in range(4, 14))
-            job = replace(stored.job, trials=(replace(now, visits=(*now.visits, *more)),))
+            more = tuple(ArmRun(arm_at(k), now.planned_at, values[arm_at(k)]) for k in range(4, 14))
+            job = replace(stored.job, ab_tests=(replace(now, arm_runs=(*now.arm_runs, *more)),))
             running_app.store.save(call, job, "turns", on_revision=stored.revision)
             page.reload()
         wanted = "A: rods up" if arm_at(n) == "A" else "B: one rod over"
-        expect(trial.get_by_role("button", name=f"measure turn {n + 1}")).to_be_enabled()
-        expect(trial).to_contain_text(f"Now set {wanted}")
+        expect(ab_test.get_by_role("button", name=f"measure turn {n + 1}")).to_be_enabled()
+        expect(ab_test).to_contain_text(f"Now set {wanted}")
         base = 18 if arm_at(n) == "B" else 40
-        trial.get_by_label("or what was read").fill(f"{base + n % 3} {base + 1}")
-        trial.get_by_role("button", name="Write down").click()
-    expect(trial).to_contain_text("keep B")
-    own = result_of(running_app.store.get(call).job.trials[0])
-    expect(trial).to_contain_text(f"{own.ratio:.2f}×")
-    expect(trial).to_contain_text(f"{own.low:.2f}× to {own.high:.2f}×")
-    expect(trial.get_by_role("img")).to_have_attribute("aria-label", "16 turns: what each gave, A open and B full")
+        ab_test.get_by_label("or what was read").fill(f"{base + n % 3} {base + 1}")
+        ab_test.get_by_role("button", name="Write down").click()
+    expect(ab_test).to_contain_text("keep B")
+    own = result_of(running_app.store.get(call).job.ab_tests[0])
+    expect(ab_test).to_contain_text(f"{own.ratio:.2f}×")
+    expect(ab_test).to_contain_text(f"{own.low:.2f}× to {own.high:.2f}×")
+    expect(ab_test.get_by_role("img")).to_have_attribute("aria-label", "16 turns: what each gave, A open and B full")
 
 
 def test_what_is_on_trial_is_tried_on_the_boxes_and_can_be_stopped(open_page, running_app):
@@ -123,7 +123,7 @@ def test_what_is_on_trial_is_tried_on_the_boxes_and_can_be_stopped(open_page, ru
     expect(page.get_by_label("The house's figures").locator("[data-when='trial']").first).to_be_visible()
     page.get_by_role("link", name="Change").click()
     card = page.get_by_label("Trials", exact=True)
-    card.get_by_label("Trial", exact=True).fill("hub on 25")
+    card.get_by_label("AbTest", exact=True).fill("hub on 25")
     card.get_by_label("Measured by").select_option("Zigbee reports lost")
     card.get_by_label("Difference that counts").select_option("0.5")
     card.get_by_role("button", name="Plan the trial").click()
@@ -132,10 +132,10 @@ def test_what_is_on_trial_is_tried_on_the_boxes_and_can_be_stopped(open_page, ru
     page.get_by_role("button", name="Stop after this turn").click()
     expect(card.get_by_role("button", name="Go on on the boxes")).to_be_enabled(timeout=30_000)
     expect(page.get_by_role("status")).to_contain_text("the boxes are set as before the trial")
-    assert len(running_app.store.get(call).job.trials[0].visits) < 16
+    assert len(running_app.store.get(call).job.ab_tests[0].arm_runs) < 16
     card.get_by_role("button", name="Go on on the boxes").click()
     expect(card.get_by_role("button", name="Go on on the boxes")).to_have_count(0, timeout=60_000)
-    own = result_of(running_app.store.get(call).job.trials[0])
+    own = result_of(running_app.store.get(call).job.ab_tests[0])
     assert own.done
     for text in (f"{own.ratio:.2f}×", own.advice, own.text[1:]):
         expect(card.locator("[data-trial]")).to_contain_text(text)

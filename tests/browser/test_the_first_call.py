@@ -42,7 +42,7 @@ def test_tune_send_and_prove(open_page, running_app):
     expect(plan).to_contain_text("Proven", timeout=DONE_MS)
     expect(plan).to_contain_text("fewest networks")
     expect(plan).to_contain_text("furthest number")
-    expect(plan).to_contain_text("standard set")
+    expect(plan).to_contain_text("1/6/11 only")
     promised = int(figure(page, "problems", "trial").inner_text())
     assert promised < before
 
@@ -62,7 +62,7 @@ def test_tune_send_and_prove(open_page, running_app):
     verdict = page.get_by_label("Verdict")
     expect(verdict).not_to_contain_text("tested before but not after", timeout=DONE_MS)
     assert page.locator("[data-verdict]").count() > 5
-    assert len(running_app.store.get(call_id).job.listens) == 2 * len(sent.places)
+    assert len(running_app.store.get(call_id).job.scans) == 2 * len(sent.places)
 
     page.get_by_role("button", name="Go back to the old settings").click()
     page.get_by_role("alertdialog").get_by_role("button", name="Send the old settings").click()
@@ -117,9 +117,9 @@ def test_listen_with_the_scanner_and_from_a_dropped_capture(open_page, running_a
     expect(sheet).to_contain_text("own hall-2.4")
     page.keyboard.press("l")
     expect(page.get_by_role("status").filter(has_text="networks heard")).to_be_visible(timeout=DONE_MS)
-    assert len(running_app.store.get(call_id).job.listens) == len(job.listens) + 1
+    assert len(running_app.store.get(call_id).job.scans) == len(job.scans) + 1
 
-    reading = replace(job.listens[0].readings[-1], bssid="0a:11:22:33:44:55", ssid="from a file", band="2.4 GHz")
+    reading = replace(job.scans[0].readings[-1], bssid="0a:11:22:33:44:55", ssid="from a file", band="2.4 GHz")
     reading = replace(reading, channel=4, centre_mhz=2427, width_mhz=20, channel_use_fraction=0.2)
     path = tmp_path / "walk.pcap"
     path.write_bytes(capture_of([reading], [[-51.0, -53.0, -52.0]], "2026-03-03T20:00:00Z"))

@@ -88,7 +88,7 @@ def shown_db(value: float | None, unit: str = "dB") -> str:
 
 def test_the_walk_reads_settles_and_goes_on(open_page, running_app):
     call = copy_of(running_app, "walked")
-    running_app.store.save(call, replace(running_app.store.get(call).job, listens=()), "emptied", on_revision=1)
+    running_app.store.save(call, replace(running_app.store.get(call).job, scans=()), "emptied", on_revision=1)
     page = open_page(f"call/{call}/walk", 390, 844, "dark")
     first = page.get_by_label("Spot", exact=True).input_value()
     samples = []
@@ -103,9 +103,9 @@ def test_the_walk_reads_settles_and_goes_on(open_page, running_app):
     expect(page.locator('[data-figure="level"]')).to_have_text(re.compile("−\\d+"))
     page.get_by_role("button", name="Keep").click()
     expect(page.get_by_label("Spot", exact=True)).not_to_have_value(first)
-    (listen,) = poll(lambda: running_app.store.get(call).job.listens)
-    assert listen.place_id == first
-    assert max(r.samples for r in listen.readings) >= 6
+    (scan,) = poll(lambda: running_app.store.get(call).job.scans)
+    assert scan.place_id == first
+    assert max(r.samples for r in scan.readings) >= 6
 
 
 def test_prove_s_levels_are_the_core_s(open_page, running_app):
@@ -122,7 +122,7 @@ def test_prove_s_levels_are_the_core_s(open_page, running_app):
 
 def test_readings_wait_while_the_connection_is_cut_and_arrive_once(open_page, running_app):
     call = copy_of(running_app, "cut off")
-    before = len(running_app.store.get(call).job.listens)
+    before = len(running_app.store.get(call).job.scans)
     page = open_page(f"call/{call}/walk", 390, 844, quiet=False)
     page.get_by_role("button", name="Type it").click()
     page.context.set_offline(True)
@@ -135,7 +135,7 @@ def test_readings_wait_while_the_connection_is_cut_and_arrive_once(open_page, ru
         expect(page.get_by_label("Typed levels in dBm")).to_contain_text("−" + levels[:2])
         page.get_by_role("button", name="Keep").click()
     expect(page.get_by_text("2 readings wait in this browser")).to_be_visible()
-    assert len(running_app.store.get(call).job.listens) == before
+    assert len(running_app.store.get(call).job.scans) == before
     # The first answer is lost on its way back: the reading has arrived all the same, and must not arrive twice.
     lost = []
 
@@ -152,5 +152,5 @@ def test_readings_wait_while_the_connection_is_cut_and_arrive_once(open_page, ru
     expect(page.get_by_text("in this browser")).to_have_count(0, timeout=20_000)
     assert lost
     job = running_app.store.get(call).job
-    assert len(job.listens) == before + 2
-    assert [li.readings[0].rssi_dbm for li in job.listens[-2:]] == [-61.0, -73.5]
+    assert len(job.scans) == before + 2
+    assert [li.readings[0].rssi_dbm for li in job.scans[-2:]] == [-61.0, -73.5]

@@ -59,7 +59,7 @@ def test_what_stands_in_the_house_is_put_down_by_a_click(open_page, running_app)
     page.keyboard.press("Tab")
     expect(page.get_by_role("status").filter(has_text="changed the height of storey 0")).to_be_visible()
     assert building().storeys[0].height_m == 3.1
-    assert building().party_sides == ("left", "behind")
+    assert building().party_walls == ("left", "behind")
     for _ in range(5):
         page.get_by_role("button", name=re.compile("Undo")).click()
     expect(here.get_by_text("water tank")).to_have_count(0)
@@ -106,7 +106,7 @@ def test_rods_power_and_mounting_go_on_trial_and_are_kept(open_page, running_app
     near = strongest.get_attribute("d")
     page.get_by_role("radio", name="Now").click()
     expect(strongest).not_to_have_attribute("d", near)
-    page.get_by_role("radio", name="Trial").click()
+    page.get_by_role("radio", name="AbTest").click()
     expect(strongest).to_have_attribute("d", near)
     page.get_by_role("button", name="It stands there now").click()
     expect(page.get_by_role("status").filter(has_text="moved Hall router")).to_be_visible()
@@ -124,7 +124,7 @@ def test_findings_carry_the_core_s_figures_and_can_be_tried(open_page, running_a
     found = decide(Coverage(running_app.store.get(call).job))
     for decision in found[:4]:
         expect(said.get_by_text(decision.title)).to_be_visible()
-    power = next(d for d in found if d.kind == "power step" and d.advice == "do")
+    power = next(d for d in found if d.kind == "power step" and d.advice == "recommended")
     said.get_by_text(power.title).click()
     steps = said.get_by_label(f"Steps of {power.power.radio_id}")
     expect(steps.locator("tbody tr")).to_have_count(len(power.power.steps))
@@ -152,14 +152,14 @@ def test_a_capture_dropped_on_the_spot_is_read_there(open_page, running_app, tmp
     call = copy_of(running_app, "captured here")
     page = open_page(f"call/{call}/walk")
     page.get_by_label("Spot", exact=True).select_option("greenhouse")
-    readings = running_app.store.get(2).job.listens[0].readings[:6]
+    readings = running_app.store.get(2).job.scans[0].readings[:6]
     path = tmp_path / "spot.pcap"
     path.write_bytes(capture_of(readings, [[r.rssi_dbm] * 3 for r in readings], "2026-03-04T19:00:00Z"))
     page.get_by_label("Capture or CSV file").set_input_files(str(path))
     expect(page.get_by_role("status").filter(has_text="networks from")).to_be_visible(timeout=20_000)
-    listen = running_app.store.get(call).job.listens[-1]
-    assert listen.place_id == "greenhouse"
-    assert len(listen.readings) == 6
+    scan = running_app.store.get(call).job.scans[-1]
+    assert scan.place_id == "greenhouse"
+    assert len(scan.readings) == 6
 
 
 def test_another_phone_and_what_else_runs_are_written_with_the_reading(open_page, running_app):
@@ -178,8 +178,8 @@ def test_another_phone_and_what_else_runs_are_written_with_the_reading(open_page
     wanted = (place, "old-phone", "oven")
 
     def arrived() -> bool:
-        listens = running_app.store.get(call).job.listens
-        return wanted in {(li.place_id, li.instrument_id, li.running) for li in listens}
+        scans = running_app.store.get(call).job.scans
+        return wanted in {(li.place_id, li.instrument_id, li.running) for li in scans}
 
     poll(arrived)
 

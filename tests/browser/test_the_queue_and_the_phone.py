@@ -26,7 +26,7 @@ def _keep(page, levels):
 
 def test_a_reading_waits_through_faults_and_is_given_up_only_when_refused_for_good(open_page, running_app):
     call = copy_of(running_app, "faults")
-    before = len(running_app.store.get(call).job.listens)
+    before = len(running_app.store.get(call).job.scans)
     page = open_page(f"call/{call}/walk", 390, 844, quiet=False)
     answers = [(500, {}), (503, {"error": {**REFUSED, "message": "data file: is in use"}}), (401, {}), None]
 
@@ -48,7 +48,7 @@ def test_a_reading_waits_through_faults_and_is_given_up_only_when_refused_for_go
     expect(waits).to_be_visible()
     expect(page.get_by_text("in this browser")).to_have_count(0, timeout=60_000)
     assert answers == []
-    assert len(running_app.store.get(call).job.listens) == before + 1
+    assert len(running_app.store.get(call).job.scans) == before + 1
     # Refused for good: said with its reason, and the next one goes through.
     answers[:] = [(422, {"error": REFUSED})]
     page.get_by_role("button", name="Type it").click()
@@ -60,7 +60,7 @@ def test_a_reading_waits_through_faults_and_is_given_up_only_when_refused_for_go
     alert.get_by_role("button", name="Understood").click()
     expect(alert).to_have_count(0)
     job = poll(lambda: running_app.store.get(call).job)
-    assert [li.readings[0].rssi_dbm for li in job.listens[before:]] == [-61.0, -63.0]
+    assert [li.readings[0].rssi_dbm for li in job.scans[before:]] == [-61.0, -63.0]
 
 
 def test_a_phone_is_paired_from_its_call(open_page, shared_app):

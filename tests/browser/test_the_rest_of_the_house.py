@@ -26,7 +26,7 @@ def test_what_else_sends_is_written_down_and_its_price_is_shown(open_page, runni
     form.get_by_label("Centre, MHz").fill("2462")
     page.get_by_role("button", name="Add sender").click()
     expect(page.get_by_label("Other senders")).to_contain_text("Nursery monitor")
-    sender = running_app.store.get(call).job.other_senders[-1]
+    sender = running_app.store.get(call).job.other_sources[-1]
     assert (sender.kind, sender.place_id, sender.centre_mhz, sender.running_fraction) == (
         "baby monitor",
         "bedroom",

@@ -1,4 +1,4 @@
-"""The two ends of a visit in the real interface: the complaint and its suspicions, and the change sheet."""
+"""The two ends of a visit in the real interface: the complaint and its likely causes, and the change sheet."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of
 
-from even_static.core.explain.causes import suspicions
+from even_static.core.explain.causes import likely_causes
 from even_static.core.model.prepared_house import House
 
 pytestmark = pytest.mark.browser
@@ -25,7 +25,7 @@ def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, runnin
     expect(form).to_contain_text("Door camera; at random; since: the new box came")
     listed = page.get_by_label("Suspicions")
     job = running_app.store.get(call).job
-    own = suspicions(House(job), job.settings)
+    own = likely_causes(House(job), job.settings)
     flapping = next(s for s in own.found if s.kind == "flapping by steering")
     row = listed.locator("[data-suspicion='flapping by steering']")
     expect(row).to_contain_text(f"{flapping.share * 100:.0f} %")

@@ -10,7 +10,7 @@ from tests.browser.test_the_first_call import copy_of, figure
 
 from even_static.core.explain.backhaul import tree
 from even_static.core.explain.neighbours import neighbours_view
-from even_static.core.explain.ssids import names_view
+from even_static.core.explain.ssids import ssid_view
 from even_static.core.explain.zigbee_help import zigbee_help
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
@@ -69,7 +69,7 @@ def test_everything_is_searched_at_once_and_sent(open_page, running_app):
     expect(page.get_by_role("status").filter(has_text="read back")).to_be_visible(timeout=60_000)
     job = running_app.store.get(call).job
     assert evaluate(job, job.settings).problems <= promised + 1
-    assert job.changes[0].after.names == job.settings.names
+    assert job.changes[0].after.ssid_plan == job.settings.ssid_plan
 
 
 def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_page, running_app):
@@ -77,11 +77,11 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
     house = House(job)
     page = open_page("call/2/tune")
     names = page.get_by_label("Names and steering")
-    own = names_view(house, job.settings)
+    own = ssid_view(house, job.settings)
     rows = names.get_by_label("Schools of naming").locator("tbody tr")
-    expect(rows).to_have_count(len(own.schools))
-    expect(rows.first).to_contain_text(own.schools[0].school)
-    expect(rows.first).to_contain_text(str(own.schools[0].evaluation.problems))
+    expect(rows).to_have_count(len(own.ssid_plans))
+    expect(rows.first).to_contain_text(own.ssid_plans[0].kind)
+    expect(rows.first).to_contain_text(str(own.ssid_plans[0].evaluation.problems))
     flapping = next(t for t in own.timelines if t.flaps)
     expect(names).to_contain_text(f"flaps: {flapping.changes} changes in an evening")
     names.get_by_role("button", name="An evening of each device").click()

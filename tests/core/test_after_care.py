@@ -118,13 +118,13 @@ def test_a_wrong_promise_is_named_first(demo_store):
     job = demo_store.get(1).job
     after = job.changes[0].changed_at
     own = {r.bssid for r in job.radios}
-    listens = tuple(
+    scans = tuple(
         replace(li, readings=tuple(replace(r, rssi_dbm=r.rssi_dbm - 15) if r.bssid in own else r for r in li.readings))
         if li.heard_at > after and li.place_id == "workbench"
         else li
-        for li in job.listens
+        for li in job.scans
     )
-    found = predicted_and_came(replace(job, listens=listens))
+    found = predicted_and_came(replace(job, scans=scans))
     assert found.entries[0].agrees is False
     assert "at Workbench" in found.entries[0].subject
     assert "furthest off" in found.text

@@ -15,11 +15,11 @@ from even_static.core.errors import BadInput
 from even_static.core.explain.other_sources import air_users
 from even_static.core.explain.reasons import radio_reasons, zigbee_reasons
 from even_static.core.house.mesh import MeshDevice, MeshLink
-from even_static.core.house.senders import (
+from even_static.core.house.other_sources import (
     ChannelEnergy,
     EnergyScan,
     HeardAt,
-    OtherSender,
+    OtherSource,
     PanHeard,
     Thread,
 )
@@ -29,7 +29,7 @@ from even_static.core.model.prepared_house import House
 from even_static.core.search.candidates import Rules
 from even_static.core.search.plan import best_settings
 from even_static.core.survey.other_sources import in_use, others_of
-from even_static.core.tables.senders import USUAL
+from even_static.core.tables.other_sources import USUAL
 
 NOW = "2026-03-02T19:00:00Z"
 
@@ -39,10 +39,10 @@ def quiet(seed: int = 5, **more):
     return random_house(seed, nodes=1, neighbours=0, devices=4, zigbee_devices=5, **more)
 
 
-def with_sender(job, kind="microwave oven", level=-45.0, **more):
+def with_source(job, kind="microwave oven", level=-45.0, **more):
     heard = tuple(HeardAt(p.id, level) for p in job.places)
     return replace(
-        job, other_senders=(OtherSender(id="x", name="the thing", kind=kind, place_id="p0", heard_at=heard, **more),)
+        job, other_sources=(OtherSource(id="x", name="the thing", kind=kind, place_id="p0", heard_at=heard, **more),)
     )
 
 
@@ -60,20 +60,20 @@ def silent(job, zigbee: int):
 def test_an_oven_takes_its_half_of_the_air_from_the_channels_it_covers():
     """Common practice: an oven sends for half of each mains cycle, in the upper half of the band."""
     job = quiet()
-    there = House(with_sender(job))
+    there = House(with_source(job))
     bare = House(job)
     for channel, loses in ((11, True), (1, False)):
         before = evaluate(bare, on(job, channel, 15)).radios[0].available_fraction
         after = evaluate(there, on(job, channel, 15)).radios[0].available_fraction
         assert (after <= 0.55 * before) == loses
     # It takes no turns: no fair share is left against it, as there is against a network.
-    always = House(with_sender(job, duty_fraction=1.0))
+    always = House(with_source(job, duty_fraction=1.0))
     assert evaluate(always, on(job, 11, 15)).radios[0].available_fraction == pytest.approx(0.02)
 
 
 def test_an_oven_spoils_zigbee_near_it_and_not_far_below_it():
     job = quiet()
-    there = House(with_sender(job, level=-40.0))
+    there = House(with_source(job, level=-40.0))
     worst = {z: evaluate(there, silent(job, z)).worst_zigbee_delivery for z in (11, 20, 21, 22)}
     bare = {z: evaluate(House(job), silent(job, z)).worst_zigbee_delivery for z in (11, 20, 21, 22)}
     for z in (20, 21, 22):  # 2450 to 2460 MHz
@@ -84,10 +84,10 @@ def test_an_oven_spoils_zigbee_near_it_and_not_far_below_it():
 def test_bluetooth_hops_so_each_stretch_gets_a_quarter():
     lines = USUAL["Bluetooth"].lines
     assert sum(line.share for line in lines) == pytest.approx(1.0)
-    others = others_of(with_sender(quiet(), "Bluetooth", duty_fraction=0.32))
+    others = others_of(with_source(quiet(), "Bluetooth", duty_fraction=0.32))
     np.testing.assert_allclose(others.use_fraction, 0.08)
     assert (others.centre_mhz.min(), others.centre_mhz.max()) == (2412, 2472)
-    job = with_sender(quiet(), "Bluetooth", -50.0, duty_fraction=0.4)
+    job = with_source(quiet(), "Bluetooth", -50.0, duty_fraction=0.4)
     lost = evaluate(House(quiet()), on(job, 1, 15)).radios[0].available_fraction
     lost -= evaluate(House(job), on(job, 1, 15)).radios[0].available_fraction
     assert lost == pytest.approx(0.1, abs=0.02)
@@ -98,20 +98,20 @@ def test_bluetooth_hops_so_each_stretch_gets_a_quarter():
     [((0, 24), (0, 12, 23), ()), ((18, 20), (18, 19), (17, 20, 3)), ((22, 6), (23, 0, 5), (6, 12, 21))],
 )
 def test_hours_of_use(hours, used, unused):
-    sender = OtherSender(id="x", name="x", kind="microwave oven", place_id="p0", from_hour=hours[0], to_hour=hours[1])
+    sender = OtherSource(id="x", name="x", kind="microwave oven", place_id="p0", from_hour=hours[0], to_hour=hours[1])
     assert all(in_use(sender, h) for h in used)
     assert not any(in_use(sender, h) for h in unused)
     assert in_use(sender, None)
 
 
 def test_what_a_sender_costs_is_the_house_with_it_running_and_without_it():
-    job = with_sender(quiet(), level=-35.0, running_fraction=0.1)
+    job = with_source(quiet(), level=-35.0, running_fraction=0.1)
     setting = silent(job, 21)
     found = air_users(House(job), setting)
     (figure,) = found.senders
-    always = replace(job.other_senders[0], running_fraction=1.0)
-    running = evaluate(House(replace(job, other_senders=(always,))), setting)
-    gone = evaluate(House(replace(job, other_senders=())), setting)
+    always = replace(job.other_sources[0], running_fraction=1.0)
+    running = evaluate(House(replace(job, other_sources=(always,))), setting)
+    gone = evaluate(House(replace(job, other_sources=())), setting)
     assert (figure.problems_running, figure.headroom_running) == (running.problems, running.headroom)
     assert (figure.problems_without, figure.zigbee_without) == (gone.problems, gone.worst_zigbee_delivery)
     assert figure.hour_fraction == pytest.approx(0.05)
@@ -123,7 +123,7 @@ def test_what_a_sender_costs_is_the_house_with_it_running_and_without_it():
 def test_the_search_moves_away_from_a_camera_that_never_stops():
     """An analogue camera in the middle of the band: the plan leaves its spectrum, and says in its reasons why."""
     job = quiet(8)
-    job = with_sender(replace(job, settings=on(job, 6, 16)), "analogue camera", -50.0)
+    job = with_source(replace(job, settings=on(job, 6, 16)), "analogue camera", -50.0)
     found = best_settings(House(job), Rules(), 1e12)
     assert found.proven
     setting = found.settings.radios[0]
@@ -246,14 +246,14 @@ def test_a_house_with_thread_alone_is_searched_too():
     assert found.evaluation.rank <= evaluate(House(job), job.settings).rank
 
 
-BLUETOOTH = OtherSender(id="x", name="x", kind="Bluetooth", place_id="nowhere")
+BLUETOOTH = OtherSource(id="x", name="x", kind="Bluetooth", place_id="nowhere")
 HUB = MeshDevice("hub", "h", "p0")
 
 
 @pytest.mark.parametrize(
     ("more", "said"),
     [
-        ({"other_senders": (BLUETOOTH,)}, "other_senders[0].place_id"),
+        ({"other_sources": (BLUETOOTH,)}, "other_sources[0].place_id"),
         ({"thread": Thread("nowhere", 15)}, "thread.border_place_id"),
         ({"thread": Thread("p0", 15, (HUB,))}, "thread.devices"),
         ({"thread": Thread("p0", 15, (), (MeshLink("border", "t9", -60.0),))}, "thread.links[0].b_id"),

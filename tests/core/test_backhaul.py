@@ -10,10 +10,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
-from even_static.core.explain.backhaul import CABLE_MBPS, tree
+from even_static.core.explain.backhaul import tree
 from even_static.core.house.kit import Uplink
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
+from even_static.core.tables.placing import CABLE_MBPS
 
 
 def _chain(hops: int, *, devices: int = 0, level: float = -50.0):

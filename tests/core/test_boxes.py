@@ -14,7 +14,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.kit import Place
 from even_static.core.house.validate import validate_job
 from even_static.core.model.evaluate import evaluate
-from even_static.core.tables.boxes import BOX_KINDS
+from even_static.core.tables.boxes import NODE_KINDS
 from even_static.core.tables.regulatory import country_codes
 
 PLACES = (Place(id="hall", name="Hall"), Place(id="yard", name="Yard", outdoors=True))
@@ -22,7 +22,7 @@ PLACES = (Place(id="hall", name="Hall"), Place(id="yard", name="Yard", outdoors=
 
 @given(
     st.sampled_from(country_codes()),
-    st.lists(st.tuples(st.sampled_from(BOX_KINDS), st.sampled_from(["hall", "yard"])), min_size=1, max_size=4),
+    st.lists(st.tuples(st.sampled_from(NODE_KINDS), st.sampled_from(["hall", "yard"])), min_size=1, max_size=4),
 )
 def test_every_kind_starts_lawfully_in_every_country(code, wanted):
     job = Job(title="new", country=code, places=PLACES)
@@ -64,4 +64,4 @@ def test_what_makes_no_node_is_refused():
     with pytest.raises(BadInput, match="kind: must be a kind of box"):
         with_node(job, "Box", "hall", "a toaster")
     with pytest.raises(BadInput, match="place_id"):
-        with_node(replace(job, places=()), "Box", "hall", BOX_KINDS[0].name)
+        with_node(replace(job, places=()), "Box", "hall", NODE_KINDS[0].name)

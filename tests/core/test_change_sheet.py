@@ -11,21 +11,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
-from even_static.core.change.sheet import (
-    HUB_S,
-    RADAR_S,
-    acted,
-    differences,
-    make_sheet,
-    order_of_nodes,
-    sheet_view,
-    taken_back,
-)
+from even_static.core.change.sheet import acted, differences, make_sheet, order_of_nodes, sheet_view, taken_back
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.kit import Uplink
-from even_static.core.house.settings import Names, setting_block
+from even_static.core.house.settings import SsidPlan, setting_block
 from even_static.core.house.validate import validate_job
 from even_static.core.model.prepared_house import link_ends
+from even_static.core.tables.work import HUB_S, RADAR_S
 
 NOW = "2026-03-02T20:00:00Z"
 
@@ -110,10 +102,12 @@ def chain():
 
 def test_settings_follow_every_step_and_the_last_writes_the_change_down():
     job = chain()
-    wanted = moved(job, names=Names(high_band_from_dbm=-65.0), zigbee_channel=25 - (job.settings.zigbee_channel == 25))
+    wanted = moved(
+        job, ssid_plan=SsidPlan(high_band_from_dbm=-65.0), zigbee_channel=25 - (job.settings.zigbee_channel == 25)
+    )
     start = job.settings
     job = replace(job, sheet=make_sheet(job, wanted, "s", NOW, "the best"))
-    assert [s.id for s in job.sheet.steps] == ["box-node2", "box-node1", "box-node0", "names", "hub"]
+    assert [s.id for s in job.sheet.steps] == ["box-node2", "box-node1", "box-node0", "ssids", "hub"]
     for n, step in enumerate(job.sheet.steps):
         assert job.changes == ()
         view = sheet_view(job)
@@ -218,12 +212,10 @@ def test_each_step_says_what_to_set_how_long_who_drops_off_and_how_to_go_back():
 
 def test_a_quieter_part_of_the_day_that_was_heard_is_proposed():
     job = chain()
-    interferer = replace(
-        job.listens[0].readings[0], bssid="06:00:00:00:00:01", channel_use_fraction=0.5, rssi_dbm=-60.0
-    )
-    loud = [replace(li, readings=(*li.readings, interferer)) for li in job.listens]
-    early = [replace(li, id=f"e-{li.id}", heard_at="2026-03-02T09:00:00Z") for li in job.listens]
-    job = replace(job, listens=(*loud, *early))
+    interferer = replace(job.scans[0].readings[0], bssid="06:00:00:00:00:01", channel_use_fraction=0.5, rssi_dbm=-60.0)
+    loud = [replace(li, readings=(*li.readings, interferer)) for li in job.scans]
+    early = [replace(li, id=f"e-{li.id}", heard_at="2026-03-02T09:00:00Z") for li in job.scans]
+    job = replace(job, scans=(*loud, *early))
     job = replace(job, sheet=make_sheet(job, moved(job), "s", NOW))
     assert sheet_view(job).when.startswith("Best done in the morning, 6 to 12 h: the quietest part")
 

@@ -50,7 +50,7 @@ def test_false_alarms_are_rare_and_real_changes_are_seen():
     """With no change 95 % of the verdicts must be "cannot tell"; 400 draws leave about 1.1 % of scatter."""
     rng = np.random.default_rng(1)
     draws = [compare_runs(rng.lognormal(3, 0.12, 5), rng.lognormal(3, 0.12, 5)).verdict for _ in range(400)]
-    assert draws.count("cannot tell") >= 400 * 0.915
+    assert draws.count("inconclusive") >= 400 * 0.915
     real = [compare_runs(rng.lognormal(3, 0.12, 5), rng.lognormal(3.5, 0.12, 5)).verdict for _ in range(50)]
     assert real.count("better") >= 48
     assert "worse" not in real
@@ -92,7 +92,7 @@ def test_the_paired_interval_of_students_sleep():
     first = [0.7, -1.6, -0.2, -1.2, -0.1, 3.4, 3.7, 0.8, 0.0, 2.0]
     second = [1.9, 0.8, 1.1, 0.1, -0.1, 4.4, 5.5, 1.6, 4.6, 3.4]
     pairs = [
-        Difference(before=1.0, after=1.0, change=float(np.exp(b - a)), low=1, high=1, verdict="cannot tell")
+        Difference(before=1.0, after=1.0, change=float(np.exp(b - a)), low=1, high=1, verdict="inconclusive")
         for a, b in zip(first, second, strict=True)
     ]
     pooled = pooled_ratio(pairs)
@@ -122,7 +122,7 @@ def test_the_ratio_of_rates_is_the_conditional_exact_one(k, t, m, u):
 def test_rates_are_told_apart_no_oftener_than_they_should():
     rng = np.random.default_rng(3)
     same = [compare_counts((int(a), 4.0), (int(b), 4.0)) for a, b in rng.poisson(12, (600, 2))]
-    assert sum(d.verdict != "cannot tell" for d in same) <= 0.05 * 600
+    assert sum(d.verdict != "inconclusive" for d in same) <= 0.05 * 600
     fewer = [
         compare_counts((int(a), 4.0), (int(b), 4.0))
         for a, b in zip(rng.poisson(24, 100), rng.poisson(4, 100), strict=True)
@@ -150,7 +150,7 @@ def test_levels_are_told_apart_beyond_what_a_spot_errs_by():
     found = compare_levels(heard(-60.0, 2.0, 40), heard(-56.0, 3.0, 4))
     half = 1.96 * np.sqrt(2 + np.pi / 2 * (4 / 10 + 9 / 4))
     assert (found.low, found.high) == pytest.approx((4 - half, 4 + half), abs=1e-3)
-    assert found.verdict == "cannot tell"
+    assert found.verdict == "inconclusive"
     assert compare_levels(heard(-60.0, 2.0, 40), heard(-50.0, 2.0, 40)).verdict == "better"
 
 
@@ -169,10 +169,10 @@ def test_latency_spots_and_differing_conditions(house_job):
         )
 
     change = Change("2026-03-02T20:00:00Z", house_job.settings, house_job.settings, "test")
-    base = replace(house_job, changes=(change,), listens=())
+    base = replace(house_job, changes=(change,), scans=())
     job = replace(base, speed_tests=(speed(2, 19, 80, (9, 8, 9)), speed(3, 19, 20, (0, 1, 0))))
     (place,) = [p for p in prove(job).places if p.down]
-    assert (place.latency.verdict, place.stalls.verdict, place.down.verdict) == ("better", "better", "cannot tell")
+    assert (place.latency.verdict, place.stalls.verdict, place.down.verdict) == ("better", "better", "inconclusive")
     assert (place.verdict, place.mixed) == ("better", False)
     assert prove(job).house_latency.verdict == prove(job).verdict == "better"
     mixed = replace(base, speed_tests=(speed(2, 19, 20, (9, 8, 9)), speed(3, 19, 80, (0, 1, 0))))
@@ -183,7 +183,7 @@ def test_latency_spots_and_differing_conditions(house_job):
     cable = replace(base, speed_tests=(speed(2, 19, 80, ()), speed(3, 19, 20, (), over="cable")))
     assert any("another way than before" in w for w in prove(cable).warnings)
     assert not [p for p in prove(cable).places if p.down]
-    first = replace(house_job.listens[0], heard_at="2026-03-02T19:00:00Z", settings=None, stands=None)
+    first = replace(house_job.scans[0], heard_at="2026-03-02T19:00:00Z", settings=None, stands=None)
     later = replace(first, id="later", heard_at="2026-03-03T19:00:00Z", running="the oven")
-    said = prove(replace(base, listens=(first, later))).warnings
+    said = prove(replace(base, scans=(first, later))).warnings
     assert any('"nothing" ran before, "the oven" after' in w for w in said)

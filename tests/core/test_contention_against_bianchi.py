@@ -9,8 +9,9 @@ from pathlib import Path
 import pytest
 from tests.contention import Channel, fixed_point, saturation_throughput_mbps, transmit_probability
 
-from even_static.core.airtime.frames import PACKET_BYTES, exchange_us
+from even_static.core.airtime.frames import exchange_us
 from even_static.core.tables.phy import CW_MIN
+from even_static.core.tables.speed import PACKET_BYTES
 
 REFERENCE = Path(__file__).parents[1] / "reference"
 

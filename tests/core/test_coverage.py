@@ -13,10 +13,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.testing import assert_allclose
 
-from even_static.core.airtime.association import chosen
+from even_static.core.airtime.association import band_numbers, chosen
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Antenna, NodeStand, Outlet, Stand
-from even_static.core.house.readings import Instrument, Listen
+from even_static.core.house.readings import Instrument, Scan
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.propagation.coverage import Coverage, coverage_of
@@ -25,19 +25,20 @@ from even_static.core.propagation.moved_nodes import with_stands
 from even_static.core.propagation.picture import picture, point_view
 from even_static.core.propagation.stands import place_point
 from even_static.core.prove.before_after import level_and_interferer
-from even_static.core.search.node_spots import ENOUGH_DB, place_nodes
+from even_static.core.search.node_spots import place_nodes
 from even_static.core.spectrum.coupling import coupling_db
 from even_static.core.survey.air import modulation_of
-from even_static.core.survey.route import plan_round, shortest_way, way_m
+from even_static.core.survey.route import plan_route, shortest_walk, walk_m
 from even_static.core.survey.walk import (
     Series,
     instrument_offset,
-    listen_of,
     margins_at_spot,
+    scan_of,
     settling,
     strange_readings,
 )
 from even_static.core.tables.bands import BANDS
+from even_static.core.tables.placing import ENOUGH_DB
 from even_static.instruments.simulated.demo import measure, world_of
 from even_static.instruments.simulated.kiln_row import kiln_row
 from even_static.instruments.simulated.kiln_row_building import kiln_row_building
@@ -104,14 +105,14 @@ def test_walls_recover_their_known_losses_from_made_data():
     """Readings made from the model itself, without shadowing: the fit must find the walls that they were made with."""
     scenario = lock_house()
     world = world_of(scenario)
-    job = replace(world.job, listens=())
+    job = replace(world.job, scans=())
     truth = Coverage(job)
     factor = {"brick 3 x 102 mm": 0.7, "concrete 150 mm": 1.5}
     value = truth.fit.value.copy()
     for kind, f in factor.items():
         value[truth.terms.kinds.index(kind)] = f
     rng = np.random.default_rng(3)
-    places, listens = [], []
+    places, scans = [], []
     spots = [(float(x), float(y), s) for s in (0, 1) for x, y in rng.uniform((0.3, 0.3), (8.3, 3.7), (25, 2))]
     spots += [(float(x), float(y), 0) for x, y in rng.uniform((11.9, 0.3), (15.3, 3.7), (10, 2))]
     front = job.nodes[0]
@@ -126,15 +127,15 @@ def test_walls_recover_their_known_losses_from_made_data():
             level = float(fixed[0] + rows[0] @ value + rng.normal(0, 0.3))
             series.append(Series(radio.bssid, (max(-118.0, min(-5.0, level)),)))
         whole = replace(job, places=(*job.places, *places))
-        listens.append(listen_of(whole, f"l{n}", f"s{n}", "2026-03-02T19:00:00Z", tuple(series), source="made"))
-    fit = Coverage(replace(job, places=(*job.places, *places), listens=tuple(listens))).fit
+        scans.append(scan_of(whole, f"l{n}", f"s{n}", "2026-03-02T19:00:00Z", tuple(series), source="made"))
+    fit = Coverage(replace(job, places=(*job.places, *places), scans=tuple(scans))).fit
     for kind, f in factor.items():
         assert abs(fit.value[fit.terms.kinds.index(kind)] - f) < 0.2, kind
     assert fit.shadowing_db < 2.6
 
 
 def test_bounds_hold_and_priors_stand_without_readings():
-    job = replace(world_of(kiln_row()).job, listens=())
+    job = replace(world_of(kiln_row()).job, scans=())
     fit = Coverage(job).fit
     mean, spread, low, high = fit.terms.prior()
     assert_allclose(fit.value, mean)
@@ -142,8 +143,8 @@ def test_bounds_hold_and_priors_stand_without_readings():
     absurd = replace(measure(world_of(lock_house()), "x"))
     absurd = replace(
         absurd,
-        listens=tuple(
-            replace(li, readings=tuple(replace(r, rssi_dbm=-100.0) for r in li.readings)) for li in absurd.listens
+        scans=tuple(
+            replace(li, readings=tuple(replace(r, rssi_dbm=-100.0) for r in li.readings)) for li in absurd.scans
         ),
     )
     fit = Coverage(absurd).fit
@@ -174,7 +175,7 @@ def test_prediction_is_close_to_the_simulated_house_s_shadowing(measured):
 
 
 def test_readings_make_the_house_surer_and_never_less_sure(measured):
-    before = Coverage(replace(measured.job, listens=measured.job.listens[:2]))
+    before = Coverage(replace(measured.job, scans=measured.job.scans[:2]))
     after = Coverage(measured.job)
     point = [place_point(measured.job, p) for p in measured.job.places]
     assert np.mean(after.levels_at(point).spread_db) < np.mean(before.levels_at(point).spread_db)
@@ -200,10 +201,12 @@ def test_the_ledger_adds_up_and_the_contours_are_of_the_level(measured):
 
 
 def test_what_a_device_holds():
-    bands = ["2.4 GHz", "5 GHz", "5 GHz", "6 GHz"]
-    levels = np.array([[-40.0, -80], [-69, -78], [-60, np.nan], [-72, -90]])
+    bands = band_numbers(["2.4 GHz", "5 GHz", "5 GHz", "6 GHz"])
+    levels = np.array([[-40.0, -69, -60, -72], [-80, -78, np.nan, -90]])
     assert chosen(levels, bands).tolist() == [2, 1]
-    assert chosen(np.full((4, 1), np.nan), bands).tolist() == [-1]
+    assert chosen(levels, bands, high_band_from_dbm=-75.0).tolist() == [3, 1]
+    assert chosen(levels, bands, high_band_from_dbm=-50.0).tolist() == [0, 1]
+    assert chosen(np.full((1, 4), np.nan), bands).tolist() == [-1]
 
 
 def test_a_moved_node_moves_its_levels_and_figures(measured):
@@ -236,37 +239,37 @@ def test_a_rod_laid_over_sends_more_upstairs_and_less_along(measured):
 
 def test_a_wrong_room_is_pointed_out(measured):
     job = measured.job
-    index = next(i for i, li in enumerate(job.listens) if li.place_id == "attic-bed")
-    wrong = job.listens[index]
+    index = next(i for i, li in enumerate(job.scans) if li.place_id == "attic-bed")
+    wrong = job.scans[index]
     radio = job.radio("landing-2.4").bssid
     readings = tuple(replace(r, rssi_dbm=r.rssi_dbm - 25) if r.bssid == radio else r for r in wrong.readings)
-    listens = (*job.listens[:index], replace(wrong, readings=readings), *job.listens[index + 1 :])
-    found = strange_readings(Coverage(replace(job, listens=listens)))
+    scans = (*job.scans[:index], replace(wrong, readings=readings), *job.scans[index + 1 :])
+    found = strange_readings(Coverage(replace(job, scans=scans)))
     assert found[0].place_id == "attic-bed"
     assert found[0].radio_id == "landing-2.4"
     assert "weaker than anything nearby explains" in found[0].text
 
 
 def test_the_round_is_the_shortest_way_and_says_why(measured):
-    job = replace(measured.job, listens=measured.job.listens[:3])
+    job = replace(measured.job, scans=measured.job.scans[:3])
     coverage = Coverage(job)
-    found = plan_round(coverage, "hall")
+    found = plan_route(coverage, "hall")
     stops = [s.place_id for s in found.stops]
     assert {"attic-desk", "studio"} <= set(stops)
     points = [place_point(job, p) for p in job.places]
     index = {p.id: i for i, p in enumerate(job.places)}
     some = [index[s] for s in stops[:6]]
-    order, length = shortest_way(coverage, points, some, index["hall"])
+    order, length = shortest_walk(coverage, points, some, index["hall"])
     lengths = []
     for way in itertools.permutations(some):
         legs = [index["hall"], *way]
-        lengths.append(sum(way_m(coverage, points[a], points[b]) for a, b in itertools.pairwise(legs)))
+        lengths.append(sum(walk_m(coverage, points[a], points[b]) for a, b in itertools.pairwise(legs)))
     assert length == pytest.approx(min(lengths))
     assert sorted(order) == sorted(some)
     assert all(s.house_after_db <= s.house_before_db for s in found.stops)
     alone = Coverage(replace(measured.job, places=_only_hall(measured.job)))
     with pytest.raises(BadInput, match="at least two spots"):
-        plan_round(alone)
+        plan_route(alone)
 
 
 def _only_hall(job):
@@ -312,10 +315,10 @@ def test_the_best_spots_are_the_best_of_all(measured):
 
 def test_two_phones_are_reconciled_at_a_common_spot(measured):
     job = measured.job
-    scan = job.listens[0]
+    scan = job.scans[0]
     shifted = tuple(replace(r, rssi_dbm=max(-110.0, r.rssi_dbm - 6.0)) for r in scan.readings)
     phone = replace(scan, id="phone", readings=shifted, instrument_id="old-phone")
-    both = replace(job, listens=(*job.listens, phone), instruments=(Instrument(id="old-phone", name="Old phone"),))
+    both = replace(job, scans=(*job.scans, phone), instruments=(Instrument(id="old-phone", name="Old phone"),))
     offset = instrument_offset(both, "old-phone", scan.place_id)
     assert offset.offset_db == pytest.approx(-6.0, abs=0.3)
     assert offset.networks >= 3
@@ -341,19 +344,19 @@ def test_a_series_settles_when_its_middle_is_known():
 
 def test_the_margin_is_over_the_strongest_interferer_on_the_same_spectrum(measured):
     job = measured.job
-    listen: Listen = next(li for li in job.listens if li.place_id == "hall")
-    found = {g.band: g for g in margins_at_spot(job, job.settings, listen.readings)}
+    scan: Scan = next(li for li in job.scans if li.place_id == "hall")
+    found = {g.band: g for g in margins_at_spot(job, job.settings, scan.readings)}
     own = {r.bssid for r in job.radios}
     into_six = [
         r.rssi_dbm + float(coupling_db(abs(r.centre_mhz - 2437), modulation_of(r.generation), r.width_mhz, "ofdm", 20))
-        for r in listen.readings
+        for r in scan.readings
         if r.band == "2.4 GHz" and r.bssid not in own
     ]
     assert found["2.4 GHz"].interferer_dbm == max(into_six)
     assert found["2.4 GHz"].margin_db == found["2.4 GHz"].own_dbm - max(into_six)
     # Walk and Prove cannot disagree: it is one measure.
     for margin in found.values():
-        own_dbm, floor_dbm = level_and_interferer(job, listen, job.settings, margin.band)
+        own_dbm, floor_dbm = level_and_interferer(job, scan, job.settings, margin.band)
         assert (margin.own_dbm, margin.interferer_dbm or floor_dbm) == (own_dbm, floor_dbm)
     assert [g.band for g in found.values()] == list(BANDS)
 
@@ -361,17 +364,15 @@ def test_the_margin_is_over_the_strongest_interferer_on_the_same_spectrum(measur
 def test_readings_remember_where_the_nodes_stood(measured):
     job = measured.job
     old = job.nodes[0].stand
-    listen = listen_of(
-        job, "k", "hall", "2026-03-02T20:00:00Z", (Series(job.radios[0].bssid, (-40.0,)),), source="typed"
-    )
-    assert NodeStand("hall", old) in listen.stands
+    scan = scan_of(job, "k", "hall", "2026-03-02T20:00:00Z", (Series(job.radios[0].bssid, (-40.0,)),), source="typed")
+    assert NodeStand("hall", old) in scan.stands
     with pytest.raises(BadInput, match="own radio"):
-        listen_of(job, "k", "hall", "2026-03-02T20:00:00Z", (Series("02:ff:ff:ff:ff:ff", (-40.0,)),), source="typed")
+        scan_of(job, "k", "hall", "2026-03-02T20:00:00Z", (Series("02:ff:ff:ff:ff:ff", (-40.0,)),), source="typed")
 
 
 def test_old_readings_belong_to_where_the_nodes_stood_before_a_move(measured):
     """Readings of a job that never said where nodes stood must not be taken for the new spot's."""
-    bare = replace(measured.job, listens=tuple(replace(li, stands=None) for li in measured.job.listens))
+    bare = replace(measured.job, scans=tuple(replace(li, stands=None) for li in measured.job.scans))
     away = {"hall": Stand(storey=0, x_m=6.5, y_m=3.0, height_m=1.5)}
     told, untold = House(with_stands(measured.job, away)), House(with_stands(bare, away))
     assert_allclose(untold.air.own_rssi_dbm, told.air.own_rssi_dbm, atol=1e-6)

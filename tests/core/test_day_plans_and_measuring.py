@@ -14,7 +14,7 @@ from even_static.core.errors import BadInput
 from even_static.core.explain import next_measurement as measuring
 from even_static.core.explain.kept_plans import compare_plans
 from even_static.core.explain.next_measurement import measure_next
-from even_static.core.house.settings import KeptPlan, Names
+from even_static.core.house.settings import KeptPlan, SsidPlan
 from even_static.core.model.daily import heard_parts, over_the_day, part_of
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
@@ -45,9 +45,9 @@ def two_times(seed: int, busy: float = 0.9):
                 replace(r, channel_use_fraction=busy) if r.bssid.startswith("06") else r for r in li.readings
             ),
         )
-        for li in job.listens
+        for li in job.scans
     )
-    return replace(job, listens=(*job.listens, *morning))
+    return replace(job, scans=(*job.scans, *morning))
 
 
 def test_one_listening_time_says_what_it_leaves_open():
@@ -57,21 +57,21 @@ def test_one_listening_time_says_what_it_leaves_open():
     assert "listened in one part of the day only, the evening" in day.text
     assert "the night, the morning and the afternoon is not known" in day.text
     assert [p.problems is None for p in day.parts] == [True, True, True, False]
-    assert over_the_day(replace(job, listens=()), job.settings).text == "nobody has listened yet"
+    assert over_the_day(replace(job, scans=()), job.settings).text == "nobody has listened yet"
 
 
 def test_each_part_of_the_day_is_evaluated_by_what_was_heard_then():
     job = two_times(5)
     day = {p.name: p for p in over_the_day(job, job.settings).parts}
-    only_morning = replace(job, listens=tuple(li for li in job.listens if li.id.startswith("m-")))
-    only_evening = replace(job, listens=tuple(li for li in job.listens if not li.id.startswith("m-")))
+    only_morning = replace(job, scans=tuple(li for li in job.scans if li.id.startswith("m-")))
+    only_evening = replace(job, scans=tuple(li for li in job.scans if not li.id.startswith("m-")))
     for name, alone in (("morning", only_morning), ("evening", only_evening)):
         figures = evaluate(alone, job.settings)
         assert (day[name].problems, day[name].headroom) == (figures.problems, figures.headroom)
     assert day["morning"].busy_fraction >= day["evening"].busy_fraction
     assert over_the_day(job, job.settings).worst == "morning"
     # Where a place was not listened to in a part, what was heard there at another time stands in.
-    partly = replace(job, listens=tuple(li for li in job.listens if li.id != "m-l0"))
+    partly = replace(job, scans=tuple(li for li in job.scans if li.id != "m-l0"))
     assert part_of(partly, "morning").air.heard["2.4 GHz"].all()
 
 
@@ -103,14 +103,14 @@ def test_what_is_set_by_hand_stays_and_the_rest_is_the_best_around_it(seed: int)
     by_hand = replace(
         job.settings,
         radios=(mine, *job.settings.radios[1:]),
-        names=Names(high_band_from_dbm=-60.0),
+        ssid_plan=SsidPlan(high_band_from_dbm=-60.0),
         zigbee_channel=job.zigbee.selectable_channels[0],
     )
-    held = Held(settings=by_hand, radio_ids=frozenset({mine.radio_id}), names=True, zigbee=True)
+    held = Held(settings=by_hand, radio_ids=frozenset({mine.radio_id}), ssid_plan=True, zigbee=True)
     pinned = {mine.radio_id: house_block(job, mine)}
     found = best_settings(house, replace(ALL, held=held), far(), pinned)
     assert same_setting(found.settings.of(mine.radio_id), mine)
-    assert found.settings.names == by_hand.names
+    assert found.settings.ssid_plan == by_hand.ssid_plan
     assert found.settings.zigbee_channel == by_hand.zigbee_channel
     fresh = evaluate(House(job), found.settings)
     assert found.evaluation.rank == fresh.rank
@@ -119,7 +119,7 @@ def test_what_is_set_by_hand_stays_and_the_rest_is_the_best_around_it(seed: int)
     free = best_settings(house, ALL, far())
     assert free.evaluation.rank.noticed <= found.evaluation.rank.noticed
     channels = best_settings(house, Rules(held=held), far(), pinned)
-    assert channels.settings.names == by_hand.names
+    assert channels.settings.ssid_plan == by_hand.ssid_plan
     assert channels.evaluation.rank >= found.evaluation.rank
 
 
@@ -183,7 +183,7 @@ def test_only_nodes_of_the_call_may_move(row, ids, field):
 def test_what_to_measure_next_is_what_changes_the_plan_most_often(monkeypatch):
     """Each drawing by itself: how often another plan is then better, and that what is known well changes nothing."""
     job = random_house(12, nodes=2, neighbours=14, devices=8)
-    job = replace(job, listens=job.listens[:3])
+    job = replace(job, scans=job.scans[:3])
     house = House(job)
     plan = make_plan(house, Rules(), 5.0)
     others = [a.settings for a in plan.alternatives]

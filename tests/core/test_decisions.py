@@ -42,8 +42,8 @@ def test_every_finding_s_figures_are_the_judge_s(measured):
     coverage = Coverage(measured)
     judge = Judge(coverage)
     found = decide(coverage)
-    assert {d.kind for d in found} >= {"enclosure", "rod antennas", "radio link", "surplus node", "power step"}
-    order = [("do", "consider", "leave").index(d.advice) for d in found]
+    assert {d.kind for d in found} >= {"enclosure", "antennas", "radio link", "surplus node", "power step"}
+    order = [("recommended", "optional", "leave").index(d.advice) for d in found]
     assert order == sorted(order)
     for d in found:
         assert d.now == judge.verdict()
@@ -53,14 +53,14 @@ def test_every_finding_s_figures_are_the_judge_s(measured):
         elif d.then is not None:
             assert d.then == judge.verdict({s.node_id: s.stand for s in d.stands}, d.settings)
         # Nothing is urged that leaves more spots too weak than now.
-        if d.advice == "do" and d.then is not None:
+        if d.advice == "recommended" and d.then is not None:
             assert d.then.short <= d.now.short
 
 
 def test_out_of_a_metal_enclosure(measured):
     stand = replace(stand_of(measured, measured.nodes[0]), mounting="metal enclosure", height_m=0.4)
     found = next(d for d in decide(Coverage(_with_stand(measured, "hall", stand))) if d.kind == "enclosure")
-    assert found.advice == "do"
+    assert found.advice == "recommended"
     assert found.stands[0].stand.mounting == "wall"
     assert any("two cables" in r for r in found.reasons)
     assert any("mains" in c for c in found.cautions)
@@ -96,7 +96,7 @@ def test_a_rod_is_laid_over_only_where_that_helps(measured):
     )
     flat = _with_stand(flat, "hall", replace(stand_of(flat, flat.nodes[0]), antennas=rods))
     flat = _with_stand(flat, "landing", None)
-    found = next(d for d in decide(Coverage(flat)) if d.kind == "rod antennas" and d.node_id == "hall")
+    found = next(d for d in decide(Coverage(flat)) if d.kind == "antennas" and d.node_id == "hall")
     assert all(a.tilt_deg == 0 for a in found.stands[0].stand.antennas)
 
 
@@ -117,7 +117,7 @@ def test_a_free_cable_near_a_radio_link_is_found(measured):
     )
     job = replace(measured, building=replace(measured.building, outlets=(*measured.building.outlets, drop)))
     found = next(d for d in decide(Coverage(job)) if d.kind == "radio link")
-    assert found.advice == "do"
+    assert found.advice == "recommended"
     assert "New drop" in found.title
     # Without one, the link's level and the rate that it would carry are told for each band both ends have.
     bare = next(d for d in decide(Coverage(measured)) if d.kind == "radio link")
@@ -148,9 +148,9 @@ def test_one_node_alone_is_loud_and_a_flat_is_not(measured):
     alone = replace(
         measured,
         nodes=measured.nodes[:1],
-        building=replace(measured.building, party_sides=()),
+        building=replace(measured.building, party_walls=()),
         settings=replace(measured.settings, radios=measured.settings.radios[:3]),
-        listens=(),
+        scans=(),
     )
     five = next(p for p in power_steps(Coverage(alone)) if p.band == "5 GHz")
     assert five.alone
@@ -185,9 +185,9 @@ def test_a_move_is_told_by_the_spots_read_before_and_after(measured):
                 for r in li.readings
             ),
         )
-        for li in measured.listens[:3]
+        for li in measured.scans[:3]
     )
-    found = measured_moves(Coverage(replace(moved, listens=(*measured.listens, *later))))
+    found = measured_moves(Coverage(replace(moved, scans=(*measured.scans, *later))))
     five = [m for m in found if m.radio_id == "hall-5"]
     assert {m.place_id for m in five} == {li.place_id for li in later}
     assert_allclose([m.difference_db for m in five], 5.0)
@@ -255,5 +255,5 @@ def test_a_weak_link_is_told_to_come_nearer(measured):
         for n in measured.nodes
     )
     found = next(d for d in decide(Coverage(replace(measured, nodes=far))) if d.kind == "radio link")
-    assert found.advice == "do"
+    assert found.advice == "recommended"
     assert "nearer" in found.title

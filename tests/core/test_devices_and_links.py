@@ -12,7 +12,7 @@ from tests.houses import random_house
 from even_static.core.errors import BadInput
 from even_static.core.explain.reasons import radio_reasons
 from even_static.core.house.kit import Device, Uplink
-from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.settings import setting_block
 from even_static.core.house.validate import validate_job
 from even_static.core.model.evaluate import evaluate
@@ -46,8 +46,8 @@ def two_nodes(uplink=None, *, apart_dbm=-60.0, far_dbm=-55.0, near_dbm=-80.0, de
         nodes=(job.nodes[0], replace(job.nodes[1], uplink=uplink)),
     )
     levels = {"p0": (-30.0, apart_dbm), "p1": (apart_dbm, -30.0), "p2": (near_dbm, far_dbm)}
-    listens = tuple(
-        Listen(
+    scans = tuple(
+        Scan(
             id=f"l-{place}",
             place_id=place,
             heard_at="2026-03-02T19:00:00Z",
@@ -62,7 +62,7 @@ def two_nodes(uplink=None, *, apart_dbm=-60.0, far_dbm=-55.0, near_dbm=-80.0, de
         )
         for place, pair in levels.items()
     )
-    job = replace(job, listens=listens)
+    job = replace(job, scans=scans)
     validate_job(job)
     return job
 
@@ -95,10 +95,10 @@ def test_a_higher_band_is_taken_from_minus_70_on():
             )
             for r, s, heard in zip(job.radios, job.settings.radios, (-50.0, level), strict=True)
         )
-        listen = Listen(
+        scan = Scan(
             id="l", place_id="p1", heard_at="2026-03-02T19:00:00Z", source="given", bands=BANDS, readings=readings
         )
-        here = replace(job, devices=(device,), listens=(listen,))
+        here = replace(job, devices=(device,), scans=(scan,))
         assert evaluate(here, here.settings).devices[0].radio_id == radio
 
 
@@ -175,7 +175,7 @@ def test_candidates_are_lawful_at_their_power_wherever_the_call_is(seed, country
     job = replace(random_house(seed, nodes=1, neighbours=0, zigbee_devices=0), country=country)
     start = with_lawful_power(job, job.settings)
     for setting in start.radios:
-        found = candidates(job, setting, Rules(avoid_radar=True))
+        found = candidates(job, setting, Rules(avoid_dfs=True))
         offered = offered_blocks(job, setting.radio_id)
         if not offered or not setting.enabled:
             continue

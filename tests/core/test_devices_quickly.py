@@ -18,7 +18,7 @@ from even_static.core.tables.devices import KINDS
 JOB = replace(
     random_house(1, nodes=1, devices=0, neighbours=0, places=2),
     places=(Place(id="p0", name="Kitchen"), Place(id="attic", name="Attic desk"), Place(id="music", name="Music room")),
-    listens=(),
+    scans=(),
     zigbee=None,
     settings=replace(random_house(1, nodes=1, neighbours=0, places=2).settings, zigbee_channel=None),
 )
@@ -116,7 +116,7 @@ def test_the_busy_hour_in_words():
 def test_a_box_with_more_devices_than_it_carries_well_is_tired():
     """Cheap boxes tire at 10 or so: common practice."""
     job = random_house(2, nodes=1, devices=12)
-    job = replace(job, nodes=(replace(job.nodes[0], carries_well=10),))
+    job = replace(job, nodes=(replace(job.nodes[0], device_limit=10),))
     (crowd,) = crowds(job, {d.id: "n0-0" for d in job.devices})
-    assert (crowd.devices, crowd.carries_well, crowd.tired) == (12, 10, True)
+    assert (crowd.devices, crowd.device_limit, crowd.tired) == (12, 10, True)
     assert not crowds(job, {d.id: None for d in job.devices})[0].tired

@@ -13,7 +13,7 @@ from tests.houses import random_house
 from even_static.core.errors import BadInput, Unlawful
 from even_static.core.explain.air_view import air_view
 from even_static.core.explain.reasons import radio_reasons, zigbee_reasons
-from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.readings import Reading, Scan
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.rank import headroom_bin, house_rank, pack
@@ -62,7 +62,7 @@ def lone_radio(channel=6, width=20, others=(), place_level=-50.0):
                 )
             )
         readings.append(
-            Listen(
+            Scan(
                 id=f"l-{place}",
                 place_id=place,
                 heard_at="2026-03-02T19:00:00Z",
@@ -71,7 +71,7 @@ def lone_radio(channel=6, width=20, others=(), place_level=-50.0):
                 readings=tuple(heard),
             )
         )
-    job = replace(job, listens=tuple(readings), devices=(replace(job.devices[0], place_id="p1", bands=("2.4 GHz",)),))
+    job = replace(job, scans=tuple(readings), devices=(replace(job.devices[0], place_id="p1", bands=("2.4 GHz",)),))
     return replace(job, settings=with_setting(job, radio.id, channel=channel, width_mhz=width, centre_mhz=None))
 
 
@@ -133,7 +133,7 @@ def _with_known_use(job):
     def known(r):
         return r if r.bssid in own or r.channel_use_fraction is not None else replace(r, channel_use_fraction=0.1)
 
-    return replace(job, listens=tuple(replace(li, readings=tuple(map(known, li.readings))) for li in job.listens))
+    return replace(job, scans=tuple(replace(li, readings=tuple(map(known, li.readings))) for li in job.scans))
 
 
 @settings(max_examples=25, deadline=None)
@@ -153,7 +153,7 @@ def test_another_neighbour_never_helps(seed, band, level):
         rssi_dbm=level,
         channel_use_fraction=0.4,
     )
-    louder = replace(job, listens=tuple(replace(li, readings=(*li.readings, extra)) for li in job.listens))
+    louder = replace(job, scans=tuple(replace(li, readings=(*li.readings, extra)) for li in job.scans))
     after = evaluate(louder, job.settings)
     assert after.problems >= before.problems
     # A neighbour may silence a half-overlapping one on paper, so single radios may gain a little; the house may not.
@@ -254,7 +254,7 @@ def test_packed_and_whole_keys_order_alike(a, b, spill_a, spill_b):
 
 def test_air_view_shows_what_was_heard(house_job):
     view = air_view(House(house_job), house_job.settings, "p0")
-    heard = {r.bssid for r in house_job.listens[0].readings}
+    heard = {r.bssid for r in house_job.scans[0].readings}
     assert {s.reading.bssid for sheet in view.sheets for s in sheet.strips} == heard
     assert sum(z.in_use for z in view.zigbee) == 1
     for sheet in view.sheets:
@@ -263,12 +263,12 @@ def test_air_view_shows_what_was_heard(house_job):
 
 def test_an_earlier_time_shows_the_air_of_then(house_job):
     """The sheet of an earlier listening has that time's networks and that time's busy channels."""
-    later = replace(house_job.listens[0], id="later", heard_at="2026-03-03T19:00:00Z", readings=())
-    job = replace(house_job, listens=(*house_job.listens, later))
-    then = house_job.listens[0].heard_at
+    later = replace(house_job.scans[0], id="later", heard_at="2026-03-03T19:00:00Z", readings=())
+    job = replace(house_job, scans=(*house_job.scans, later))
+    then = house_job.scans[0].heard_at
     before = air_view(House(job, until=then), job.settings, "p0", then)
     after = air_view(House(job), job.settings, "p0")
-    assert sum(len(s.strips) for s in before.sheets) == len(house_job.listens[0].readings)
+    assert sum(len(s.strips) for s in before.sheets) == len(house_job.scans[0].readings)
     assert sum(len(s.strips) for s in after.sheets) == 0
     assert before == air_view(House(house_job), job.settings, "p0")
     assert all(c.busy_fraction == 0 for s in after.sheets for c in s.channels)

@@ -85,7 +85,7 @@ def test_a_room_that_does_not_fit_leaves_the_house_as_it_was():
 
 
 def test_walls_follow_from_rooms():
-    building = replace(house("hall 2 5", "kitchen 4 3", "garden 6 4 in front of hall"), party_sides=("left",))
+    building = replace(house("hall 2 5", "kitchen 4 3", "garden 6 4 in front of hall"), party_walls=("left",))
     walls = walls_of(building)
     inner = [w for w in walls if w.role == "inner"]
     assert [(w.start, w.end) for w in inner] == [((2.0, 0.0), (2.0, 3.0))]

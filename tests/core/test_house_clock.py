@@ -65,9 +65,9 @@ def test_every_time_of_a_job_is_written_so_wherever_it_stands(job):
     told = replace(
         job,
         opened_at=at,
-        listens=tuple(
+        scans=tuple(
             replace(li, heard_at=at, readings=tuple(replace(r, last_heard_at=at) for r in li.readings))
-            for li in job.listens
+            for li in job.scans
         ),
         changes=(Change(at, job.settings, job.settings),),
         drop_outs=(DropOut("d", at),),
@@ -78,28 +78,26 @@ def test_every_time_of_a_job_is_written_so_wherever_it_stands(job):
     # Only what is new is looked at; what was there stays the very same.
     more = replace(kept, drop_outs=(*kept.drop_outs, DropOut("e", at)))
     again = with_house_times(more, kept)
-    assert again.listens is kept.listens
+    assert again.scans is kept.scans
     assert again.drop_outs[0] is kept.drop_outs[0]
     assert again.drop_outs[1].at == "2026-07-01T18:30:00+02:00"
 
 
 def test_a_capture_of_the_evening_counts_as_evening(store, job, app_over):
     """Captures carry UTC; 16:30 UTC in July is half past six in the house."""
-    bare = replace(job, listens=())
+    bare = replace(job, scans=())
     call = store.add(bare).id
     client = local_client(app_over(store))
-    readings = job.listens[1].readings
+    readings = job.scans[1].readings
     data = capture_of(readings, [[r.rssi_dbm] * 3 for r in readings], "2026-07-01T16:30:00Z")
     task = client.post(f"/api/calls/{call}/captures?place_id=p1", content=data).json()
     while client.get(f"/api/tasks/{task['id']}").json()["state"] == "running":
         pass
     kept = store.get(call).job
-    assert kept.listens[0].heard_at == "2026-07-01T18:30:00+02:00"
+    assert kept.scans[0].heard_at == "2026-07-01T18:30:00+02:00"
     assert heard_parts(kept) == ["evening"]
     # Read before anybody said where the house is, it counts by the clock of the file; then by the house's.
-    old = replace(
-        kept, time_zone=None, listens=tuple(replace(li, heard_at="2026-07-01T16:30:00Z") for li in kept.listens)
-    )
+    old = replace(kept, time_zone=None, scans=tuple(replace(li, heard_at="2026-07-01T16:30:00Z") for li in kept.scans))
     assert heard_parts(old) != ["evening"]
     assert heard_parts(replace(old, time_zone=ZONE)) == ["evening"]
 

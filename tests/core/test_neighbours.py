@@ -50,7 +50,7 @@ def test_a_loud_neighbour_on_the_same_channel_is_asked_away():
     setting = replace(job.settings.radios[0], channel=6, centre_mhz=2437, width_mhz=20)
     job = replace(job, settings=replace(job.settings, radios=(setting,)))
     loud = replace(
-        job.listens[0].readings[0],
+        job.scans[0].readings[0],
         bssid="06:00:00:00:00:aa",
         ssid="Larkspur",
         channel=6,
@@ -59,7 +59,7 @@ def test_a_loud_neighbour_on_the_same_channel_is_asked_away():
         rssi_dbm=-50.0,
         channel_use_fraction=0.8,
     )
-    job = replace(job, listens=tuple(replace(li, readings=(*li.readings, loud)) for li in job.listens))
+    job = replace(job, scans=tuple(replace(li, readings=(*li.readings, loud)) for li in job.scans))
     found = neighbours_view(House(job), job.settings)
     assert found.neighbours[0].bssid == loud.bssid
     assert found.neighbours[0].takes_fraction == pytest.approx(0.8)
@@ -112,9 +112,7 @@ def _holds(job, house, view, shared):
         block = block_for(r.band, to[r.bssid], r.width_mhz)
         return replace(r, channel=to[r.bssid], centre_mhz=block.centre_mhz)
 
-    there = House(
-        replace(job, listens=tuple(replace(li, readings=tuple(map(moved, li.readings))) for li in job.listens))
-    )
+    there = House(replace(job, scans=tuple(replace(li, readings=tuple(map(moved, li.readings))) for li in job.scans)))
     then = evaluate(there, job.settings)
     assert (shared.problems_moved, shared.headroom_moved) == (then.problems, pytest.approx(then.headroom))
     assert then.rank.noticed < now.rank.noticed

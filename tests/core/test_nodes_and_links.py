@@ -8,7 +8,7 @@ import pytest
 from tests.houses import random_house
 
 from even_static.core.errors import BadInput
-from even_static.core.explain.backhaul import CABLE_MBPS, CABLE_SHARE, tree
+from even_static.core.explain.backhaul import tree
 from even_static.core.house.kit import Switch, Uplink
 from even_static.core.house.settings import LinkBand, RadioSetting
 from even_static.core.house.validate import validate_job
@@ -17,6 +17,7 @@ from even_static.core.model.prepared_house import House, link_ends
 from even_static.core.search.candidates import Rules
 from even_static.core.search.choices import link_choices_of
 from even_static.core.search.plan import best_settings
+from even_static.core.tables.placing import CABLE_MBPS, CABLE_SHARE
 
 
 def with_second_radio(job, *, link_only: bool):
@@ -28,7 +29,7 @@ def with_second_radio(job, *, link_only: bool):
         nodes.append(replace(node, radios=(*node.radios, second)))
         settings.append(RadioSetting(radio_id=second.id, channel=100, width_mhz=80, eirp_dbm=20.0))
     # The second radio is heard as loud as the first.
-    listens = tuple(
+    scans = tuple(
         replace(
             li,
             readings=(
@@ -40,9 +41,9 @@ def with_second_radio(job, *, link_only: bool):
                 ),
             ),
         )
-        for li in job.listens
+        for li in job.scans
     )
-    return replace(job, nodes=tuple(nodes), settings=replace(job.settings, radios=tuple(settings)), listens=listens)
+    return replace(job, nodes=tuple(nodes), settings=replace(job.settings, radios=tuple(settings)), scans=scans)
 
 
 @pytest.fixture(scope="module")
@@ -87,8 +88,8 @@ def test_the_search_weighs_every_pair_and_its_value_is_evaluate_s(kit):
             replace(s, channel=at.channel, width_mhz=at.width_mhz, centre_mhz=at.centre_mhz) if s.radio_id == far else s
             for s in kit.settings.radios
         )
-        trial = replace(kit.settings, radios=tied, link_bands=(way,))
-        assert found.evaluation.rank <= evaluate(House(kit), trial).rank
+        ab_test = replace(kit.settings, radios=tied, link_bands=(way,))
+        assert found.evaluation.rank <= evaluate(House(kit), ab_test).rank
 
 
 def test_a_second_radio_spares_the_second_hop_the_halving(kit):

@@ -59,7 +59,7 @@ def test_40_mhz_at_24_loses_in_company_and_wins_alone():
     for seed in range(6):
         job = random_house(seed, nodes=1, bands=("2.4 GHz",), neighbours=0, devices=8, zigbee_devices=0)
         narrow = tuple(replace(d, max_width_mhz=20, generation="802.11n") for d in job.devices)
-        company = replace(job, devices=narrow, listens=tuple(with_company(li) for li in job.listens))
+        company = replace(job, devices=narrow, scans=tuple(with_company(li) for li in job.scans))
         one, two = (evaluate(House(company), on_24(job, [(6, width)])) for width in (20, 40))
         assert two.headroom < 0.9 * one.headroom
         assert two.airtime_from_neighbours_fraction > one.airtime_from_neighbours_fraction
@@ -67,7 +67,7 @@ def test_40_mhz_at_24_loses_in_company_and_wins_alone():
         assert alone[1] >= alone[0]
 
 
-def with_company(listen):
+def with_company(scan):
     """The same place with a loud, busy network on each of 1, 6 and 11."""
     interferers = tuple(
         Reading(
@@ -82,7 +82,7 @@ def with_company(listen):
         )
         for c in (1, 6, 11)
     )
-    return replace(listen, readings=(*listen.readings, *interferers))
+    return replace(scan, readings=(*scan.readings, *interferers))
 
 
 def test_a_small_overlap_can_hurt_more_than_sharing():
@@ -90,7 +90,7 @@ def test_a_small_overlap_can_hurt_more_than_sharing():
     on its own channel it is waited for. Condition: it is loud, and busy a third of the time."""
     job = random_house(7, nodes=1, bands=("2.4 GHz",), neighbours=0, devices=6, zigbee_devices=0)
     interferer = replace(
-        job.listens[0].readings[0],
+        job.scans[0].readings[0],
         bssid="06:00:00:00:00:01",
         channel=6,
         centre_mhz=2437,
@@ -98,7 +98,7 @@ def test_a_small_overlap_can_hurt_more_than_sharing():
         rssi_dbm=-68.0,
         channel_use_fraction=0.3,
     )
-    heard = replace(job, listens=tuple(replace(li, readings=(*li.readings, interferer)) for li in job.listens))
+    heard = replace(job, scans=tuple(replace(li, readings=(*li.readings, interferer)) for li in job.scans))
     house = House(heard)
     shared = evaluate(house, on_24(job, [(6, 20)])).radios[0]
     half = evaluate(house, on_24(job, [(4, 20)])).radios[0]

@@ -17,7 +17,7 @@ from even_static.core.model.prepared_house import House
 from even_static.core.model.rank import headroom_bin
 from even_static.core.model.violations import require_choosable
 from even_static.core.search.band_problem import band_problem
-from even_static.core.search.candidates import POLICIES, Rules, candidates, standard_sets
+from even_static.core.search.candidates import CHANNEL_PLANS, Rules, candidates, standard_sets
 from even_static.core.search.one_band import solve
 from even_static.core.search.plan import best_settings, make_plan
 from even_static.core.search.rules_of_thumb import fewest_networks, furthest_number, with_block
@@ -131,14 +131,14 @@ def test_problems_and_worst_headroom_against_a_constraint_solver(seed):
 
 
 @settings(max_examples=12, deadline=None)
-@given(st.integers(0, 1000), st.sampled_from(POLICIES), st.booleans())
-def test_never_worse_never_unlawful_locked_stays(seed, policy, avoid_radar):
+@given(st.integers(0, 1000), st.sampled_from(CHANNEL_PLANS), st.booleans())
+def test_never_worse_never_unlawful_locked_stays(seed, channel_plan, avoid_dfs):
     job = random_house(seed, nodes=2 + seed % 2, neighbours=25, devices=10, radio_link=seed % 3 == 0)
     first = job.nodes[-1]
     locked = replace(first, radios=(replace(first.radios[0], locked=True), *first.radios[1:]))
     job = replace(job, nodes=(*job.nodes[:-1], locked))
     house = House(job)
-    plan = make_plan(house, Rules(policy=policy, avoid_radar=avoid_radar), 20)
+    plan = make_plan(house, Rules(channel_plan=channel_plan, avoid_dfs=avoid_dfs), 20)
     assert plan.evaluation.rank <= plan.now.rank
     require_choosable(job, plan.settings)
     assert plan.settings.of(locked.radios[0].id) == job.settings.of(locked.radios[0].id)
@@ -149,7 +149,7 @@ def test_never_worse_never_unlawful_locked_stays(seed, policy, avoid_radar):
         require_choosable(job, replace(alternative.settings, zigbee_channel=job.settings.zigbee_channel))
         # What the rules leave free is searched; a recipe that sets other powers too may do better.
         same = [s.eirp_dbm for s in alternative.settings.radios] == [s.eirp_dbm for s in plan.settings.radios]
-        if policy == "any lawful channel" and not avoid_radar and same:
+        if channel_plan == "any legal channel" and not avoid_dfs and same:
             assert plan.evaluation.rank <= alternative.evaluation.rank
 
 
@@ -174,7 +174,7 @@ def test_standard_sets_follow_the_law():
 
 
 def numbers_heard(job) -> list[int]:
-    return [r.channel for r in job.listens[0].readings if r.bssid.startswith("06") and r.band == "2.4 GHz"]
+    return [r.channel for r in job.scans[0].readings if r.bssid.startswith("06") and r.band == "2.4 GHz"]
 
 
 def test_rules_of_thumb_do_what_they_say():

@@ -20,16 +20,21 @@ from even_static.core.errors import BadInput
 from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import Subscription
 from even_static.core.house.kit import Switch, Uplink
-from even_static.core.house.readings import Listen, own_reading
+from even_static.core.house.readings import Scan, own_reading
 from even_static.core.house.validate import validate_job
-from even_static.core.house.wiring import BoxFacts, Cable, LineBox, Wiring
+from even_static.core.house.wiring import Cable, EquipmentFacts, LineEquipment, Wiring
 
-MODEM, GATEWAY = LineBox("modem", "Modem", "modem"), LineBox("gw", "Provider box", "provider's box")
+MODEM, GATEWAY = LineEquipment("modem", "Modem", "modem"), LineEquipment("gw", "Provider box", "provider's gateway")
 GOOD = (
-    BoxFacts(box_id="node0", mode="routes", own_admin_password=True),
-    BoxFacts(box_id="node1", own_admin_password=True),
+    EquipmentFacts(equipment_id="node0", mode="routes", own_admin_password=True),
+    EquipmentFacts(equipment_id="node1", own_admin_password=True),
 )
-KNOWN = BoxFacts(box_id="modem", own_admin_password=True)
+KNOWN = EquipmentFacts(equipment_id="modem", own_admin_password=True)
+
+
+def facts(equipment_id, mode, line_address=None):
+    """One piece's facts, behind a password of its own."""
+    return EquipmentFacts(equipment_id=equipment_id, mode=mode, line_address=line_address, own_admin_password=True)
 
 
 def house(boxes=(MODEM,), cables=(("modem", "node0"), ("node0", "node1")), facts=(), switches=(), **more):
@@ -38,17 +43,20 @@ def house(boxes=(MODEM,), cables=(("modem", "node0"), ("node0", "node1")), facts
     nodes = tuple(
         replace(n, name=n.id, uplink=Uplink(to_node_id="node0") if i else None) for i, n in enumerate(job.nodes)
     )
-    told = {f.box_id: f for f in (*GOOD, KNOWN if MODEM in boxes else BoxFacts(box_id="gw", own_admin_password=True))}
-    told |= {f.box_id: f for f in facts}
+    told = {
+        f.equipment_id: f
+        for f in (*GOOD, KNOWN if MODEM in boxes else EquipmentFacts(equipment_id="gw", own_admin_password=True))
+    }
+    told |= {f.equipment_id: f for f in facts}
     wiring = Wiring(
-        boxes=tuple(boxes),
+        line_equipment=tuple(boxes),
         cables=tuple(Cable(a, b) for a, b in cables),
         facts=tuple(told.values()),
         same_password=True,
         guests_apart=True,
     )
     job = replace(job, nodes=nodes, wiring=wiring, switches=tuple(Switch(s, s) for s in switches), building=None)
-    job = replace(job, listens=(), **more)
+    job = replace(job, scans=(), **more)
     validate_job(job)
     return job
 
@@ -67,30 +75,30 @@ def test_a_house_in_order_has_no_findings():
     [
         # Common practice: one router, directly behind the modem, before any switch; nodes anywhere after it.
         ({"boxes": (GATEWAY,), "cables": (("gw", "node0"), ("node0", "node1")), "facts": (
-            BoxFacts(box_id="gw", mode="routes", sends_wifi=False, own_admin_password=True),)},
+            EquipmentFacts(equipment_id="gw", mode="routes", sends_wifi=False, own_admin_password=True),)},
          "node0 routes behind Provider box"),
         ({"cables": (("modem", "sw"), ("sw", "node0"), ("node0", "node1")), "switches": ("sw",)},
          "sw stands before the router"),
         ({"cables": (("modem", "sw"), ("sw", "node0"), ("sw", "node1")), "switches": ("sw",)},
          "node1 hangs before the router"),
         ({"cables": (("modem", "sw"), ("sw", "node0"), ("sw", "node1")), "switches": ("sw",), "facts": (
-            BoxFacts(box_id="node1", mode="routes", own_admin_password=True),)},
+            EquipmentFacts(equipment_id="node1", mode="routes", own_admin_password=True),)},
          "node0 and node1 route side by side"),
         ({"cables": (("modem", "node0"), ("node0", "sw"), ("sw", "node1"), ("node1", "node0")), "switches": ("sw",)},
          "A ring of cables"),
-        ({"facts": (BoxFacts(box_id="node0", mode="access point", own_admin_password=True),)}, "Nothing routes"),
+        ({"facts": (facts("node0", "access point"),)}, "Nothing routes"),
         ({"boxes": (GATEWAY,), "cables": (("gw", "node0"), ("node0", "node1")), "facts": (
-            BoxFacts(box_id="gw", mode="passes through", sends_wifi=True, own_admin_password=True),)},
+            EquipmentFacts(equipment_id="gw", mode="passes through", sends_wifi=True, own_admin_password=True),)},
          "Provider box sends its own Wi-Fi beside the nodes"),
-        ({"facts": (BoxFacts(box_id="node0", mode="routes", line_address="192.168.4.2", own_admin_password=True),)},
+        ({"facts": (facts("node0", "routes", "192.168.4.2"),)},
          "Addresses are translated before node0"),
-        ({"facts": (BoxFacts(box_id="node1", own_admin_password=False),)}, "Factory password on node1"),
-        ({"facts": (BoxFacts(box_id="node1", remote_management=True, own_admin_password=True),)},
+        ({"facts": (EquipmentFacts(equipment_id="node1", own_admin_password=False),)}, "Factory password on node1"),
+        ({"facts": (EquipmentFacts(equipment_id="node1", remote_management=True, own_admin_password=True),)},
          "node1 can be managed from the internet"),
     ],
 )  # fmt: skip
 def test_each_fault_is_found_with_what_to_do(changed, wanted):
-    found = [f for f in set_up(house(**changed)).findings if f.urgency == "mend"]
+    found = [f for f in set_up(house(**changed)).findings if f.urgency == "recommended"]
     first = next((f for f in found if f.title.startswith(wanted)), None)
     assert first is not None, [f.title for f in found]
     assert first.do
@@ -101,16 +109,16 @@ def test_each_fault_is_found_with_what_to_do(changed, wanted):
 
 def test_pass_through_and_access_point_mode_end_the_double_router():
     cables = (("gw", "node0"), ("node0", "node1"))
-    passing = BoxFacts(box_id="gw", mode="passes through", sends_wifi=False, own_admin_password=True)
+    passing = EquipmentFacts(equipment_id="gw", mode="passes through", sends_wifi=False, own_admin_password=True)
     assert titles(house((GATEWAY,), cables, (passing,))) == []
-    point = BoxFacts(box_id="node0", mode="access point", own_admin_password=True)
-    routing = BoxFacts(box_id="gw", mode="routes", sends_wifi=False, own_admin_password=True)
+    point = EquipmentFacts(equipment_id="node0", mode="access point", own_admin_password=True)
+    routing = EquipmentFacts(equipment_id="gw", mode="routes", sends_wifi=False, own_admin_password=True)
     assert titles(house((GATEWAY,), cables, (routing, point))) == []
 
 
 def test_a_box_that_was_only_just_drawn_does_not_take_the_line_from_the_others():
     cables = (("gw", "node0"), ("node0", "node1"))
-    passing = BoxFacts(box_id="gw", mode="passes through", sends_wifi=False, own_admin_password=True)
+    passing = EquipmentFacts(equipment_id="gw", mode="passes through", sends_wifi=False, own_admin_password=True)
     job = house((MODEM, GATEWAY), cables, (passing, KNOWN))
     assert titles(job) == [("ask", "Nothing leads to Modem")]
     joined = house((MODEM, GATEWAY), (("modem", "gw"), *cables), (passing, KNOWN))
@@ -120,7 +128,10 @@ def test_a_box_that_was_only_just_drawn_does_not_take_the_line_from_the_others()
 
 def test_what_nobody_has_said_is_asked_about_and_never_called_a_fault():
     job = replace(
-        house((GATEWAY,), (("gw", "node0"),), (BoxFacts(box_id="gw"), BoxFacts(box_id="node1"))), country="NL"
+        house(
+            (GATEWAY,), (("gw", "node0"),), (EquipmentFacts(equipment_id="gw"), EquipmentFacts(equipment_id="node1"))
+        ),
+        country="NL",
     )
     found = set_up(job).findings
     assert {f.urgency for f in found} == {"ask"}
@@ -173,7 +184,7 @@ def test_rings_are_as_many_as_graph_theory_has_and_a_house_follows_its_drawing(d
     validate_job(followed)
     assert following(followed) == followed
     for box in found.boxes:
-        way = found.way(box.id)
+        way = found.path(box.id)
         assert len(set(way)) == len(way)
         assert box.hops is None or len(way) == box.hops + 1
 
@@ -184,7 +195,7 @@ def test_the_nodes_follow_the_cables_and_cables_leave_with_their_boxes():
         job,
         nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink(to_node_id="node0", band="5 GHz", rssi_dbm=-60.0))),
     )
-    assert ("mend", "node1 has a cable and a radio link") in titles(job, "backhaul")
+    assert ("recommended", "node1 has a cable and a radio link") in titles(job, "backhaul")
     after = following(job)
     assert after.nodes[1].uplink == Uplink(to_node_id="node0", switch_id="b")
     assert next(s for s in after.switches if s.id == "b").behind_switch_id == "a"
@@ -206,8 +217,8 @@ def test_own_networks_are_judged_by_what_was_heard():
     bad = replace(heard, security="WEP", ssid="", country="JP")
     job = replace(
         job,
-        listens=(
-            Listen(
+        scans=(
+            Scan(
                 id="a",
                 place_id=job.places[0].id,
                 heard_at="2026-03-02T20:00:00Z",
@@ -218,22 +229,22 @@ def test_own_networks_are_judged_by_what_was_heard():
         ),
     )
     said = titles(job, "security", "lawful")
-    assert ("mend", "Own network announces WEP") in said
-    assert ("consider", "A network's name is hidden") in said
-    assert ("mend", f"{job.nodes[1].name} announces another country (JP)") in said
+    assert ("recommended", "Own network announces WEP") in said
+    assert ("optional", "A network's name is hidden") in said
+    assert ("recommended", f"{job.nodes[1].name} announces another country (JP)") in said
     fine = replace(heard, security="WPA2/WPA3", ssid="name", country=job.country)
-    assert titles(replace(job, listens=(replace(job.listens[0], readings=(fine,)),))) == []
+    assert titles(replace(job, scans=(replace(job.scans[0], readings=(fine,)),))) == []
 
 
 def test_the_provider_s_wi_fi_is_heard_where_its_box_stands():
     gateway = replace(GATEWAY, place_id="p0")
-    facts = (BoxFacts(box_id="gw", mode="passes through", own_admin_password=True),)
+    facts = (EquipmentFacts(equipment_id="gw", mode="passes through", own_admin_password=True),)
     job = house((gateway,), (("gw", "node0"), ("node0", "node1")), facts)
     assert ("ask", "Does Provider box send its own Wi-Fi?") in titles(job)
     radio = job.nodes[0].radios[0]
     own = own_reading(radio, job.settings.of(radio.id), -30.0)
     other = replace(own, bssid="02:aa:00:00:00:01", ssid="somebody")
-    listen = Listen(
+    scan = Scan(
         id="a",
         place_id="p0",
         heard_at="2026-03-02T20:00:00Z",
@@ -241,17 +252,17 @@ def test_the_provider_s_wi_fi_is_heard_where_its_box_stands():
         bands=(radio.band,),
         readings=(own, other),
     )
-    found = [f for f in set_up(replace(job, listens=(listen,))).findings if f.topic == "names"]
-    assert [(f.urgency, f.title) for f in found] == [("consider", "Provider box may send its own Wi-Fi")]
+    found = [f for f in set_up(replace(job, scans=(scan,))).findings if f.topic == "names"]
+    assert [(f.urgency, f.title) for f in found] == [("optional", "Provider box may send its own Wi-Fi")]
     assert "somebody" not in str(found)
-    far = replace(listen, readings=(own, replace(other, rssi_dbm=-60.0)))
-    assert ("ask", "Does Provider box send its own Wi-Fi?") in titles(replace(job, listens=(far,)))
+    far = replace(scan, readings=(own, replace(other, rssi_dbm=-60.0)))
+    assert ("ask", "Does Provider box send its own Wi-Fi?") in titles(replace(job, scans=(far,)))
 
 
 def test_unlawful_power_slow_switches_and_names_that_differ():
     job = house(cables=(("modem", "node0"), ("node0", "sw"), ("sw", "node1")), switches=("sw",))
     job = replace(job, switches=(Switch("sw", "sw", 100.0),), subscription=Subscription(500.0, 50.0))
-    assert ("consider", "sw is slower than the line") in titles(job)
+    assert ("optional", "sw is slower than the line") in titles(job)
     radios = (replace(job.settings.radios[0], eirp_dbm=36.0), *job.settings.radios[1:])
     loud = replace(job, settings=replace(job.settings, radios=radios))
     assert any(t.startswith("node0 radiates more") for _, t in titles(loud, "lawful"))

@@ -1,4 +1,4 @@
-"""Steering levels against the rates they come from, the schools, and evenings of clients."""
+"""Steering levels against the rates they come from, the SSID plans, and evenings of clients."""
 
 from __future__ import annotations
 
@@ -12,14 +12,15 @@ from hypothesis import strategies as st
 from tests.houses import random_house
 
 from even_static.core.airtime.rates import older, rate_steps
-from even_static.core.explain.problem_clients import least_rates, on_gadget_network, small_points
-from even_static.core.explain.ssids import compare_schools, joining, old_rates, steering_level
-from even_static.core.house.settings import DeviceBand, Names
+from even_static.core.explain.problem_clients import minimum_rates, on_gadget_network, small_points
+from even_static.core.explain.ssids import compare_ssid_plans, joining, old_rates, steering_level
+from even_static.core.house.settings import DeviceBand, SsidPlan
 from even_static.core.model.evaluate import evaluate
-from even_static.core.model.evening import FLAPS, MINUTES, evening
+from even_static.core.model.evening import MINUTES, evening
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
-from even_static.core.model.steering import named_choices, split_names
+from even_static.core.model.steering import split_ssids, ssid_choices
+from even_static.core.tables.clients import FLAPS
 from even_static.instruments.simulated.demo import measure, world_of
 from even_static.instruments.simulated.kiln_row import kiln_row
 
@@ -69,43 +70,43 @@ def test_a_box_that_gives_no_say_means_steering_off(house):
     advice = steering_level(House(deaf), deaf.settings)
     assert advice.high_band_from_dbm is None
     assert "turn steering off" in advice.text
-    steered = [s for s in compare_schools(House(deaf), deaf.settings) if s.names.high_band_from_dbm is not None]
+    steered = [s for s in compare_ssid_plans(House(deaf), deaf.settings) if s.ssid_plan.high_band_from_dbm is not None]
     assert steered == []
 
 
 def test_every_school_s_figures_are_evaluate_s_and_the_best_is_recommended(house):
-    found = compare_schools(house, house.job.settings)
+    found = compare_ssid_plans(house, house.job.settings)
     assert found[0].recommended
     assert sum(s.recommended for s in found) == 1
-    assert {s.names.school for s in found} == {"one name", "split names", "one name and a split pair"}
+    assert {s.ssid_plan.kind for s in found} == {"one SSID", "split SSIDs", "one SSID plus a split pair"}
     for s in found:
-        assert s.evaluation == evaluate(house, replace(house.job.settings, names=s.names))
+        assert s.evaluation == evaluate(house, replace(house.job.settings, ssid_plan=s.ssid_plan))
         assert s.evaluation.rank.noticed >= found[0].evaluation.rank.noticed
 
 
 def test_split_names_and_pairs_keep_groups_together(house):
-    names = split_names(house, house.job.settings)
+    names = split_ssids(house, house.job.settings)
     bands = {b.device_id: b.band for b in names.bands}
     assert set(bands) == {d.id for d in house.job.devices}
     music = {bands[d.id] for d in house.job.devices if d.group_id == "music"}
     assert music == {"2.4 GHz"}
-    pair = next(n for n in named_choices(house.job, (None, -65.0)) if n.school == "one name and a split pair")
+    pair = next(n for n in ssid_choices(house.job, (None, -65.0)) if n.kind == "one SSID plus a split pair")
     assert {b.device_id for b in pair.bands} == {d.id for d in house.job.devices if d.group_id == "music"}
-    problems = evaluate(house, replace(house.job.settings, names=pair)).problem_list
+    problems = evaluate(house, replace(house.job.settings, ssid_plan=pair)).problem_list
     assert not [t for t in problems if t.kind in ("flaps", "torn")]
 
 
 def test_an_evening_shows_the_flapping_gadget_and_what_ends_it(house):
     """Steering makes single-band gadgets flap, and a name of their own ends it: common practice."""
     gadget = house.job.devices[0].id
-    steered = replace(house.job.settings, names=Names(high_band_from_dbm=-65.0))
+    steered = replace(house.job.settings, ssid_plan=SsidPlan(high_band_from_dbm=-65.0))
     before = next(t for t in evening(house, steered) if t.device_id == gadget)
     assert before.flaps
     assert before.changes >= FLAPS
     assert "a name of its own" in before.remedy
-    pair = Names("one name and a split pair", -65.0, (DeviceBand(gadget, "2.4 GHz"),))
-    for names in (pair, Names()):
-        after = next(t for t in evening(house, replace(house.job.settings, names=names)) if t.device_id == gadget)
+    pair = SsidPlan("one SSID plus a split pair", -65.0, (DeviceBand(gadget, "2.4 GHz"),))
+    for names in (pair, SsidPlan()):
+        after = next(t for t in evening(house, replace(house.job.settings, ssid_plan=names)) if t.device_id == gadget)
         assert not after.flaps or "name" not in after.remedy
     assert evening(house, steered) == evening(house, steered), "the same evening each time"
 
@@ -114,7 +115,7 @@ def test_an_evening_shows_the_flapping_gadget_and_what_ends_it(house):
 @given(st.integers(0, 5000), st.sampled_from([None, -60.0, -75.0]))
 def test_an_evening_adds_up(seed, level):
     house = House(random_house(seed, nodes=2, neighbours=0, devices=6, zigbee_devices=0))
-    for t in evening(house, replace(house.job.settings, names=Names(high_band_from_dbm=level)), seed):
+    for t in evening(house, replace(house.job.settings, ssid_plan=SsidPlan(high_band_from_dbm=level)), seed):
         minutes = [m.minute for m in t.moments]
         assert minutes == sorted(minutes)
         assert all(0 <= m < MINUTES for m in minutes)
@@ -129,8 +130,8 @@ def test_an_evening_adds_up(seed, level):
 
 def test_who_joins_what_and_which_rates_may_go(house):
     job = house.job
-    pair = Names("one name and a split pair", -65.0, (DeviceBand(job.devices[0].id, "2.4 GHz"),))
-    sheet = joining(house, replace(job.settings, names=pair))
+    pair = SsidPlan("one SSID plus a split pair", -65.0, (DeviceBand(job.devices[0].id, "2.4 GHz"),))
+    sheet = joining(house, replace(job.settings, ssid_plan=pair))
     assert sheet[0].name == "house 2.4"
     assert {j.name for j in sheet[1:]} == {"house"}
     assert "may go" in old_rates(job)
@@ -147,8 +148,8 @@ def test_a_network_for_gadgets_that_throttles_is_a_problem_for_cameras_and_the_s
     camera, plug = replace(job.devices[1], demand_up_mbps=2.0), replace(job.devices[2], demand_down_mbps=0.1)
     plug = replace(plug, demand_up_mbps=0.1)
     job = replace(job, devices=(job.devices[0], camera, plug, *job.devices[3:]), device_network_mbps=1.0)
-    names = Names(device_network=(camera.id, plug.id))
-    setting = replace(job.settings, names=names)
+    names = SsidPlan(device_network=(camera.id, plug.id))
+    setting = replace(job.settings, ssid_plan=names)
     job = replace(job, settings=setting)
     problems = {(t.kind, t.subject_id) for t in evaluate(job, setting).problem_list}
     assert ("throttled", camera.id) in problems
@@ -156,7 +157,7 @@ def test_a_network_for_gadgets_that_throttles_is_a_problem_for_cameras_and_the_s
     first, second = on_gadget_network(job, setting)
     assert (first.device_id, first.throttled) == (camera.id, True)
     assert (second.device_id, second.text) == (plug.id, "carried")
-    for choice in named_choices(job, (None, -65.0)):
+    for choice in ssid_choices(job, (None, -65.0)):
         assert choice.device_network == (plug.id,)
     unknown = on_gadget_network(replace(job, device_network_mbps=None), setting)
     assert "run the link test on it" in unknown[0].text
@@ -167,7 +168,7 @@ def test_least_rates_spare_beacons_and_name_whom_they_lose(house):
     """IEEE 802.11: a beacon goes out at the slowest basic rate, so its airtime falls with it (times from memory)."""
     setting = house.job.settings
     state = radio_state(house, setting)
-    found = least_rates(house, setting)
+    found = minimum_rates(house, setting)
     for radio_id in {r.radio_id for r in found}:
         mine = [r for r in found if r.radio_id == radio_id]
         assert [r.rate_mbps for r in mine] == sorted(r.rate_mbps for r in mine)

@@ -1,4 +1,5 @@
-"""From complaints to ranked suspicions: shares that add up, evidence with the core's numbers, answers that re-rank."""
+"""From complaints to ranked likely causes: shares that add up, evidence with the core's numbers, answers that
+re-rank."""
 
 from __future__ import annotations
 
@@ -11,14 +12,14 @@ from tests.houses import random_house
 
 from even_static.core.errors import BadInput
 from even_static.core.explain.backhaul import tree
-from even_static.core.explain.cause_evidence import RULED_OUT, SHOWN
-from even_static.core.explain.causes import TESTS, USUAL, suspicions
-from even_static.core.house.complaint import Complaint, SuspicionAnswer
+from even_static.core.explain.causes import TESTS, USUAL, likely_causes
+from even_static.core.house.complaint import CauseAnswer, Complaint
 from even_static.core.house.job import Subscription
 from even_static.core.house.readings import SpeedTest
-from even_static.core.house.settings import Names
+from even_static.core.house.settings import SsidPlan
 from even_static.core.house.validate import validate_job
 from even_static.core.model.prepared_house import House
+from even_static.core.tables.causes import RULED_OUT, SHOWN
 from even_static.instruments.simulated.demo import measure, world_of
 from even_static.instruments.simulated.kiln_row import kiln_row
 
@@ -29,14 +30,14 @@ DROPS = Complaint(id="d", what="a device drops off and comes back", place_id=Non
 
 
 def shares(job):
-    return {s.kind: s for s in suspicions(House(job), job.settings).found}
+    return {s.kind: s for s in likely_causes(House(job), job.settings).found}
 
 
 @settings(max_examples=20)
 @given(st.integers(0, 2000), st.sampled_from([(CALLS,), (MESH,), (DROPS,), (CALLS, MESH)]))
 def test_shares_add_up_and_are_what_was_usual_times_the_evidence(seed, complaints):
     job = replace(random_house(seed, nodes=2, neighbours=12, devices=6), complaints=complaints)
-    found = suspicions(House(job), job.settings).found
+    found = likely_causes(House(job), job.settings).found
     assert sum(s.share for s in found) == pytest.approx(1.0)
     assert sum(s.usual for s in found) <= 1.0 + 1e-9
     assert [s.share for s in found] == sorted((s.share for s in found), reverse=True)
@@ -62,8 +63,8 @@ def test_what_cannot_be_behind_a_complaint_is_not_on_the_list():
     wifi = shares(replace(random_house(3, nodes=1, zigbee_devices=0), complaints=(CALLS,)))
     assert "Zigbee under Wi-Fi" not in wifi
     assert "hub too close" not in wifi
-    assert "clinging" not in wifi  # one node only
-    assert suspicions(House(random_house(3)), random_house(3).settings).text == "write down a complaint first"
+    assert "sticky client" not in wifi  # one node only
+    assert likely_causes(House(random_house(3)), random_house(3).settings).text == "write down a complaint first"
 
 
 def test_a_slow_line_is_known_by_its_numbers():
@@ -84,15 +85,15 @@ def test_an_answer_ranks_the_list_anew():
     job = replace(random_house(6, nodes=2, neighbours=20, devices=8), complaints=(CALLS,))
     before = shares(job)
     first = max((k for k in before if k != "the line"), key=lambda k: before[k].share)
-    ruled_out = replace(job, answers=(SuspicionAnswer(first, "it is not so", NOW),))
+    ruled_out = replace(job, answers=(CauseAnswer(first, "ruled out", NOW),))
     after = shares(ruled_out)
     assert after[first].share < before[first].share * 0.2
     assert after[first].order == 0
     others = [k for k in before if k != first and before[k].share > 0]
     ratios = {after[k].share / before[k].share for k in others}
     assert max(ratios) == pytest.approx(min(ratios))
-    shown = replace(job, answers=(SuspicionAnswer(first, "it is so", NOW),))
-    assert suspicions(House(shown), job.settings).text == f"{first} is shown: mend that first, then ask again"
+    shown = replace(job, answers=(CauseAnswer(first, "confirmed", NOW),))
+    assert likely_causes(House(shown), job.settings).text == f"{first} is shown: mend that first, then ask again"
     odds = before[first].share / (1 - before[first].share)
     assert shares(shown)[first].share == pytest.approx(odds * SHOWN / (1 + odds * SHOWN))
     assert after[first].share == pytest.approx(odds * RULED_OUT / (1 + odds * RULED_OUT))
@@ -102,7 +103,7 @@ def test_steering_is_suspected_where_it_makes_a_gadget_flap():
     job = random_house(5, nodes=2, neighbours=15, devices=10)
     awkward = replace(job.devices[0], bands=("2.4 GHz",), awkward=True)
     job = replace(job, devices=(awkward, *job.devices[1:]), complaints=(DROPS,))
-    steered = replace(job, settings=replace(job.settings, names=Names(high_band_from_dbm=-65.0)))
+    steered = replace(job, settings=replace(job.settings, ssid_plan=SsidPlan(high_band_from_dbm=-65.0)))
     on, off = shares(steered)["flapping by steering"], shares(job)["flapping by steering"]
     assert on.share > 0.4
     assert off.share < 0.1
@@ -112,7 +113,7 @@ def test_steering_is_suspected_where_it_makes_a_gadget_flap():
 def test_evidence_carries_the_core_s_own_figures():
     job = measure(world_of(kiln_row()), "before")
     house = House(job)
-    found = {s.kind: s for s in suspicions(house, job.settings).found}
+    found = {s.kind: s for s in likely_causes(house, job.settings).found}
     assert set(found) <= set(USUAL)
     hop = next(h for h in tree(house, job.settings).hops if h.by != "cable")
     link = found["shared link"].evidence[0].text

@@ -26,9 +26,9 @@ from even_static.core.change.ab_tests import (
     view_of,
 )
 from even_static.core.errors import BadInput
-from even_static.core.house.changes import Trial, TrialArm
+from even_static.core.house.ab_test import ArmRun
+from even_static.core.house.changes import AbArm, AbTest
 from even_static.core.house.readings import SpeedTest
-from even_static.core.house.trial import TrialVisit
 from even_static.core.house.validate import validate_job
 from even_static.instruments.simulated.kiln_row import kiln_row
 
@@ -36,20 +36,20 @@ JOB = kiln_row().job
 NOW = "2026-03-02T20:00:00Z"
 
 
-def trial(values, measure="throughput down", worth=0.15, most=12):
+def ab_test(values, measure="throughput down", worth=0.15, most=12):
     """A trial whose turns gave these values, one run each."""
-    visits = tuple(TrialVisit(arm_at(n), NOW, (float(v),)) for n, v in enumerate(values))
-    return Trial(
+    arm_runs = tuple(ArmRun(arm_at(n), NOW, (float(v),)) for n, v in enumerate(values))
+    return AbTest(
         id="t",
         name="channel",
         planned_at=NOW,
         measure=measure,
-        a=TrialArm("old"),
-        b=TrialArm("new"),
+        a=AbArm("old"),
+        b=AbArm("new"),
         place_id="studio",
         worth_fraction=worth,
         most_blocks=most,
-        visits=visits,
+        arm_runs=arm_runs,
     )
 
 
@@ -117,7 +117,7 @@ def test_as_many_blocks_as_planned_show_the_difference_in_four_of_five():
 def test_turns_go_abba_and_a_steady_drift_is_cancelled():
     assert "".join(arm_at(n) for n in range(12)) == "ABBABAABABBA"
     rng = np.random.default_rng(0)
-    still, drifting = (trial(turns(rng, 0.3, 0.0, 16, drift)) for drift in (0.0, -0.05))
+    still, drifting = (ab_test(turns(rng, 0.3, 0.0, 16, drift)) for drift in (0.0, -0.05))
     assert_allclose(differences_of(still), 0.3, atol=1e-12)
     assert_allclose(differences_of(drifting), 0.3, atol=1e-12)
 
@@ -135,7 +135,7 @@ def test_turns_go_abba_and_a_steady_drift_is_cancelled():
 def test_the_advice_follows_the_difference_and_what_is_better(effect, measure, advice):
     rng = np.random.default_rng(4)
     for count in range(4, 49, 4):
-        found = result_of(trial(turns(rng, effect, 0.02, count), measure))
+        found = result_of(ab_test(turns(rng, effect, 0.02, count), measure))
         if found.done:
             break
     assert found.advice == advice
@@ -148,26 +148,26 @@ def test_the_advice_follows_the_difference_and_what_is_better(effect, measure, a
 
 def test_what_cannot_be_told_ends_and_a_block_that_has_begun_is_ended():
     rng = np.random.default_rng(9)
-    noisy = trial(turns(rng, 0.0, 0.8, 16), most=4)
-    assert result_of(noisy).advice == "cannot tell"
+    noisy = ab_test(turns(rng, 0.0, 0.8, 16), most=4)
+    assert result_of(noisy).advice == "inconclusive"
     assert view_of(JOB, noisy).next_arm is None
-    begun = trial(turns(rng, 1.0, 0.01, 17))
+    begun = ab_test(turns(rng, 1.0, 0.01, 17))
     assert result_of(begun).done
     assert view_of(JOB, begun).next_arm == arm_at(17)
-    assert view_of(JOB, trial([])).result.text == "no block of four turns is complete yet"
-    assert view_of(JOB, trial([])).next_arm == "A"
+    assert view_of(JOB, ab_test([])).result.text == "no block of four turns is complete yet"
+    assert view_of(JOB, ab_test([])).next_arm == "A"
 
 
 def test_the_plan_rests_on_the_runs_that_were_measured_here():
     """Pooled standard deviation of the logarithms, as scipy has it."""
     runs = ((100.0, 120.0, 90.0, 110.0), (40.0, 50.0, 45.0))
     tests = tuple(SpeedTest(place_id="studio", tested_at=NOW, down_mbps=r, up_mbps=r) for r in runs)
-    usual, measured = (plan_of(replace(JOB, speed_tests=t), trial([])) for t in ((), tests))
+    usual, measured = (plan_of(replace(JOB, speed_tests=t), ab_test([])) for t in ((), tests))
     groups = [np.log(r) for r in runs]
     pooled = math.sqrt(sum(len(g) * stats.moment(g, 2) for g in groups) / sum(len(g) - 1 for g in groups))
     assert_allclose(measured.spread, math.hypot(pooled / math.sqrt(6), 0.04), atol=1e-4)
     assert measured.spread < usual.spread
-    assert measured.visits == 4 * measured.blocks
+    assert measured.arm_runs == 4 * measured.blocks
     assert "runs measured here" in measured.text
 
 
@@ -182,14 +182,14 @@ def test_a_link_test_since_the_last_turn_can_be_taken_for_the_next():
         )
 
     job = replace(JOB, speed_tests=(tested(5), tested(9, "hall")))
-    fresh = view_of(job, trial([]))
+    fresh = view_of(job, ab_test([]))
     assert (fresh.test_at, fresh.test_values) == ("2026-03-02T20:05:00Z", (30.0, 32.0))
-    assert view_of(job, trial([], "latency under load")).test_values == (21.0,)
-    used = replace(trial([]), visits=(TrialVisit("A", "2026-03-02T20:05:30Z", (30.0, 32.0)),))
+    assert view_of(job, ab_test([], "latency under load")).test_values == (21.0,)
+    used = replace(ab_test([]), arm_runs=(ArmRun("A", "2026-03-02T20:05:30Z", (30.0, 32.0)),))
     assert view_of(job, used).test_at is None
 
 
 def test_a_trial_without_a_place_is_refused():
-    bad = replace(trial([]), place_id=None)
-    with pytest.raises(BadInput, match=r"trials\[0\]\.place_id"):
-        validate_job(replace(JOB, trials=(bad,)))
+    bad = replace(ab_test([]), place_id=None)
+    with pytest.raises(BadInput, match=r"ab_tests\[0\]\.place_id"):
+        validate_job(replace(JOB, ab_tests=(bad,)))

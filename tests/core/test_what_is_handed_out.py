@@ -17,7 +17,7 @@ from tests.conftest import local_client
 from even_static.core.house.after_care import FollowUp
 from even_static.core.house.job import Job
 from even_static.core.house.masking import _fields, masked
-from even_static.core.house.senders import PanHeard
+from even_static.core.house.other_sources import PanHeard
 from even_static.core.house.validate import validate_job
 from even_static.core.model.evaluate import evaluate
 from even_static.formats.job_file import read_job, write_job
@@ -36,9 +36,9 @@ def _spellings(name: str) -> list[str]:
 
 def _named(job: Job) -> Job:
     """The job with the secrets as names of foreign networks, one of them with the address, and a foreign PAN."""
-    listens = list(job.listens)
+    scans = list(job.scans)
     own = {r.bssid for r in job.radios}
-    foreign = sorted({r.bssid for li in listens for r in li.readings} - own)
+    foreign = sorted({r.bssid for li in scans for r in li.readings} - own)
     names = dict(zip(foreign, SECRETS, strict=False))
     first = foreign[0]
 
@@ -48,18 +48,18 @@ def _named(job: Job) -> Job:
         bssid = ADDRESS if r.bssid == first else r.bssid
         return replace(r, ssid=names.get(r.bssid, f"plain{foreign.index(r.bssid):03d}net"), bssid=bssid)
 
-    listens = [replace(li, readings=tuple(reading(r) for r in li.readings)) for li in listens]
+    scans = [replace(li, readings=tuple(reading(r) for r in li.readings)) for li in scans]
     pan = PanHeard(
         id="pan-9a7d-19-hall",
         place_id=job.places[0].id,
-        heard_at=listens[0].heard_at,
+        heard_at=scans[0].heard_at,
         source="dump 9a7d",
         pan_id=PAN,
         channel=19,
         frames=5,
         airtime_fraction=0.01,
     )
-    return replace(job, listens=tuple(listens), pans=(*job.pans, pan))
+    return replace(job, scans=tuple(scans), pans=(*job.pans, pan))
 
 
 def _planted(value, rng, taken):
@@ -93,8 +93,8 @@ def told(demo_store):
     base = _named(demo_store.get(2).job)
     base = replace(base, follow_ups=(FollowUp("weeks", "2026-04-06T10:00:00+02:00", "ask"),))
     planted = _planted(base, random.Random(3), set())
-    planted = replace(planted, listens=tuple(
-        replace(li, readings=old.readings) for li, old in zip(planted.listens, base.listens, strict=True)
+    planted = replace(planted, scans=tuple(
+        replace(li, readings=old.readings) for li, old in zip(planted.scans, base.scans, strict=True)
     ))  # fmt: skip
     job = read_job(_with_odd_identifiers(write_job(planted), base))
     validate_job(job)

@@ -17,7 +17,7 @@ from even_static.core.errors import BadInput
 from even_static.core.house.readings import Reading
 from even_static.core.spectrum.channels import blocks
 from even_static.formats.capture.elements import announced, split_elements
-from even_static.formats.capture.reader import listen_from_capture, read_capture, read_capture_stream
+from even_static.formats.capture.reader import read_capture, read_capture_stream, scan_from_capture
 from even_static.instruments.simulated.beacons import beacon_frame, capture_of, pcap_bytes
 
 with warnings.catch_warnings():
@@ -340,7 +340,7 @@ def test_a_capture_without_beacons_gives_no_networks_and_says_so(tmp_path):
     assert summary.readings == []
     assert "0 frames (24 bytes) were read" in summary.notes[0]
     with pytest.raises(BadInput, match="must hold a beacon"):
-        listen_from_capture(summary, "x", "p", "none.pcap")
+        scan_from_capture(summary, "x", "p", "none.pcap")
 
 
 def test_a_damaged_file_gives_what_stood_before(tmp_path):
@@ -425,14 +425,14 @@ def test_memory_stays_bounded_and_progress_is_told(tmp_path, monkeypatch):
     frames = ((i * 0.001, bytes(PLAIN)[:-3] + struct.pack("<HB", i, i % 251)) for i in range(6000))
     path = tmp_path / "many.pcap"
     path.write_bytes(pcap_bytes(frames))
-    told: list[int] = []
+    told: list[float] = []
     tracemalloc.start()
-    summary = read_capture(path, told.append)
+    summary = read_capture(path, lambda _, fraction: told.append(fraction))
     _, peak = tracemalloc.get_traced_memory()
     tracemalloc.stop()
     assert summary.used == 6000
     assert summary.readings[0].samples == 6000
     assert told == sorted(told)
-    assert told[-1] == path.stat().st_size
+    assert told[-1] == 1.0
     assert len(told) == 7
     assert peak < 2_000_000

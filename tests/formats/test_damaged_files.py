@@ -34,7 +34,7 @@ def picture() -> bytes:
 LINKS = [{"a_id": li.a_id, "b_id": li.b_id, "rssi_dbm": li.rssi_dbm} for li in JOB.zigbee.links[:4]]
 READERS = {
     "job file": (write_job(lock_house().job).encode(), read_job),
-    "readings": (write_readings(JOB.listens).encode()[:3000], lambda b: read_readings(b.decode("utf-8", "replace"))),
+    "readings": (write_readings(JOB.scans).encode()[:3000], lambda b: read_readings(b.decode("utf-8", "replace"))),
     "house": (write_house(lock_house().job).encode(), read_house),
     "energy": (
         b"channel,level_dbm\n11,-80\n15,-72.5\n20,-91\n",

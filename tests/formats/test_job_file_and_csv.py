@@ -51,7 +51,7 @@ def at(data, path):
 
 # (path, new value, words that the error must hold)
 WRONG = [
-    (("version",), 99, ["version", "newer", "99", "1 and older"]),
+    (("version",), 99, ["version", "newer", "99", "2 and older"]),
     (("format",), "something", ["format", "something", "even-static-job"]),
     (("country",), "ZZ", ["country", "ZZ", "two capital letters"]),
     (("nodes", 0, "radios", 0, "widths_mhz"), [20, 80], ["n0-0", "80", "20 or 40", "2.4 GHz"]),
@@ -65,8 +65,8 @@ WRONG = [
     (("settings", "radios", 0, "channel"), 14, ["channel", "n0-0", "channels [1, 2"]),
     (("devices", 2, "place_id"), "attic", ["devices[2].place_id", "attic", "p0"]),
     (("devices", 0, "demand_down_mbps"), -1, ["demand_down_mbps", "-1", "at least 0 mbps"]),
-    (("listens", 0, "heard_at"), "yesterday", ["listens[0].heard_at", "yesterday", "ISO 8601"]),
-    (("listens", 0, "readings", 0, "rssi_dbm"), 40.0, ["rssi_dbm", "40", "at most 0 dbm"]),
+    (("scans", 0, "heard_at"), "yesterday", ["scans[0].heard_at", "yesterday", "ISO 8601"]),
+    (("scans", 0, "readings", 0, "rssi_dbm"), 40.0, ["rssi_dbm", "40", "at most 0 dbm"]),
     (("nodes", 1, "id"), "node0", ["nodes[1]", "unique", "node0"]),
     (("nodes", 0, "radios", 0, "bssid"), "router", ["bssid", "router", "hexadecimal"]),
     (("zigbee", "links", 0, "b_id"), "ghost", ["zigbee.links[0].b_id", "ghost"]),
@@ -89,7 +89,7 @@ def test_wrong_values_are_named(path, value, words):
 
 def test_a_wrong_unit_is_told_which_one_is_meant():
     data = job_to_data(random_house(3))
-    reading = data["listens"][0]["readings"][0]
+    reading = data["scans"][0]["readings"][0]
     reading["rssi_mw"] = reading.pop("rssi_dbm")
     with pytest.raises(BadInput, match=r"rssi_(mw|dbm)") as caught:
         read_job(json.dumps(data))
@@ -132,10 +132,10 @@ def test_no_damaged_job_gets_through_with_a_traceback(data):
 
 
 def test_csv_round_trip(demo_store):
-    listens = demo_store.get(2).job.listens
-    back = read_readings(write_readings(listens))
+    scans = demo_store.get(2).job.scans
+    back = read_readings(write_readings(scans))
     assert [(li.place_id, li.heard_at, li.readings) for li in back] == [
-        (li.place_id, li.heard_at, li.readings) for li in listens
+        (li.place_id, li.heard_at, li.readings) for li in scans
     ]
 
 
@@ -146,8 +146,8 @@ def test_csv_header_is_the_documented_one():
 
 def test_csv_may_come_in_any_order_with_more_columns():
     text = "﻿note, rssi_dbm ,channel,bssid,band\nloud,-48,11,06:AA:BB:CC:DD:01,2.4 GHz\n"
-    (listen,) = read_readings(text, place_id="hall", heard_at="2026-03-02T19:00:00Z")
-    (reading,) = listen.readings
+    (scan,) = read_readings(text, place_id="hall", heard_at="2026-03-02T19:00:00Z")
+    (reading,) = scan.readings
     assert (reading.bssid, reading.rssi_dbm, reading.centre_mhz, reading.width_mhz) == (
         "06:aa:bb:cc:dd:01",
         -48,

@@ -50,7 +50,7 @@ def pdf(job):
 
 def foreign(job):
     own = {r.bssid for r in job.radios}
-    heard = [r for li in job.listens for r in li.readings if r.bssid not in own]
+    heard = [r for li in job.scans for r in li.readings if r.bssid not in own]
     return {r.ssid for r in heard if r.ssid}, {r.bssid for r in heard}
 
 
@@ -93,7 +93,7 @@ def test_no_neighbour_s_name_and_no_address_is_handed_out(job, pdf):
         str(PdfReader(io.BytesIO(pdf)).metadata),
         str(report(job, NOW)),
         write_job(out),
-        write_readings(out.listens),
+        write_readings(out.scans),
     ]
     for text in texts:
         assert not [n for n in names if re.search(rf"(?<!\w){re.escape(n)}(?!\w)", text, re.IGNORECASE)]

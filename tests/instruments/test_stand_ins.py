@@ -37,12 +37,12 @@ def test_readings_scatter_by_2_to_4_db_and_time_passes():
     house = world()
     scanner = SimulatedScanner(house)
     began = house.now
-    listens = [scanner.listen("p0", ("5 GHz",), 30.0) for _ in range(12)]
+    scans = [scanner.listen("p0", ("5 GHz",), 30.0) for _ in range(12)]
     assert (house.now - began).total_seconds() == 12 * 30
     own = next(r.bssid for r in house.job.radios if r.band == "5 GHz")
-    spreads = [r.spread_db for li in listens for r in li.readings if r.bssid == own]
+    spreads = [r.spread_db for li in scans for r in li.readings if r.bssid == own]
     assert 1.5 <= statistics.mean(spreads) <= 4.5
-    levels = [r.rssi_dbm for li in listens for r in li.readings if r.bssid == own]
+    levels = [r.rssi_dbm for li in scans for r in li.readings if r.bssid == own]
     assert max(levels) - min(levels) >= 1
 
 
@@ -50,9 +50,9 @@ def test_the_truth_is_not_what_was_read():
     house = world()
     job = house.job
     differences = [
-        house.neighbour_level_dbm(n, listen.place_id) - r.rssi_dbm
-        for listen in job.listens
-        for r in listen.readings
+        house.neighbour_level_dbm(n, scan.place_id) - r.rssi_dbm
+        for scan in job.scans
+        for r in scan.readings
         for n in house.state.neighbours
         if n.reading.bssid == r.bssid
     ]

@@ -113,12 +113,12 @@ def test_a_part_that_cannot_be_read_is_told_and_set_aside(saved, house_job):
     store, file = saved
     with sqlite3.connect(file) as connection:
         (contents,) = connection.execute("SELECT contents FROM step").fetchone()
-        part = json.loads(job_parts.inflate(contents))["listens"][1]
+        part = json.loads(job_parts.inflate(contents))["scans"][1]
         connection.execute("UPDATE part SET json_deflated = ? WHERE id = ?", (zlib.compress(b'{"id": 5}'), part))
     assert restore(store, file)[2] == 1
     call = store.get(1)
-    assert len(call.job.listens) == len(house_job.listens) - 1
-    assert [a.field for a in call.set_aside] == ["listens[1]"]
+    assert len(call.job.scans) == len(house_job.scans) - 1
+    assert [a.field for a in call.set_aside] == ["scans[1]"]
 
 
 def test_what_bursts_is_refused(saved, monkeypatch):
@@ -163,9 +163,9 @@ def test_a_deleted_call_s_number_is_never_used_again_and_its_space_is_given_back
 
 def test_steps_of_a_large_call_stay_small_and_quick(store, house_job):
     """Three thousand readings; each step changes a text. Whole copies would take some 30 MB."""
-    listen = max(house_job.listens, key=lambda li: len(li.readings))
-    times = 3000 // len(listen.readings) + 1
-    job = replace(house_job, listens=tuple(replace(listen, id=f"l{n}") for n in range(times)))
+    scan = max(house_job.scans, key=lambda li: len(li.readings))
+    times = 3000 // len(scan.readings) + 1
+    job = replace(house_job, scans=tuple(replace(scan, id=f"l{n}") for n in range(times)))
     call = store.add(job)
     whole = os.path.getsize(store.path)
     for n in range(300):

@@ -153,7 +153,7 @@ def test_the_next_visit_has_the_house_and_not_the_complaint(store, house_job):
     second = store.copy(first.id, next_visit(complained, "2026-04-01T10:00:00Z"), "the next visit")
     assert second.id != first.id
     assert (second.job.complaint, second.job.complaints, second.job.changes) == ("", (), ())
-    assert (second.job.nodes, second.job.listens) == (complained.nodes, complained.listens)
+    assert (second.job.nodes, second.job.scans) == (complained.nodes, complained.scans)
     assert second.job.title.endswith("next visit")
     assert store.stand_in(second.id) == "{}"
     assert store.get(first.id).job == complained
@@ -202,7 +202,7 @@ def test_ten_thousand_calls_open_and_are_searched_at_once(store, house_job):
     store.add(house_job)
     with sqlite3.connect(store.path) as connection:
         numbers = "WITH RECURSIVE n(i) AS (SELECT 2 UNION ALL SELECT i + 1 FROM n WHERE i < 10000) "
-        columns = "title, country, complaint, listens, changes, created_at, updated_at, revision, folded"
+        columns = "title, country, complaint, scans, changes, created_at, updated_at, revision, folded"
         connection.execute(
             f"INSERT INTO call (id, {columns}) {numbers} SELECT i, 'house ' || i, 'NL', 'the attic stalls', 3, 0,"
             " '2026-01-01', printf('2026-01-%05d', i), 1, 'house ' || i || ' the attic stalls' FROM n"

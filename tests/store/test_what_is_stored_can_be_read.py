@@ -12,9 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from even_static.core.errors import BadInput, Full
-from even_static.core.house.changes import Trial, TrialArm
-from even_static.core.house.readings import Listen, SpeedTest, Trace, TracePoint
-from even_static.core.house.senders import ChannelEnergy, EnergyScan, PanHeard
+from even_static.core.house.changes import AbArm, AbTest
+from even_static.core.house.other_sources import ChannelEnergy, EnergyScan, PanHeard
+from even_static.core.house.readings import Scan, SpeedTest, Trace, TracePoint
 from even_static.formats.job_file import job_to_data, read_job, write_job
 from even_static.formats.job_parts import LARGEST_CALL_BYTES
 from even_static.store.calls import Store
@@ -33,10 +33,10 @@ def _with(job, **more):
 
 
 REFUSED = [
-    ("a time without an offset", lambda j: _with(j, listens=[replace(j.listens[0], id="x", heard_at="2026-03-02")])),
+    ("a time without an offset", lambda j: _with(j, scans=[replace(j.scans[0], id="x", heard_at="2026-03-02")])),
     ("a year that no calendar has", lambda j: replace(j, opened_at="9999-12-31T23:59:59-05:00")),
-    ("an empty source", lambda j: _with(j, listens=[replace(j.listens[0], id="x", source="")])),
-    ("a long source", lambda j: _with(j, listens=[replace(j.listens[0], id="x", source="y" * 81)])),
+    ("an empty source", lambda j: _with(j, scans=[replace(j.scans[0], id="x", source="")])),
+    ("a long source", lambda j: _with(j, scans=[replace(j.scans[0], id="x", source="y" * 81)])),
     ("a lone surrogate", lambda j: replace(j, title="a \ud800")),
     (
         "20 Gb/s",
@@ -67,13 +67,13 @@ REFUSED = [
     ("a list for a tuple", lambda j: replace(j, complaints=[])),
     ("a frequency of no band", lambda j: _reading(j, centre_mhz=7225)),
     ("a channel of no band", lambda j: _reading(j, channel=200)),
-    ("an unknown place", lambda j: _with(j, listens=[replace(j.listens[0], id="x", place_id="nowhere")])),
+    ("an unknown place", lambda j: _with(j, scans=[replace(j.scans[0], id="x", place_id="nowhere")])),
 ]
 
 
 def _reading(job, **more):
-    odd = replace(job.listens[0].readings[0], **more)
-    return _with(job, listens=[replace(job.listens[0], id="x", readings=(odd,))])
+    odd = replace(job.scans[0].readings[0], **more)
+    return _with(job, scans=[replace(job.scans[0], id="x", readings=(odd,))])
 
 
 @pytest.mark.parametrize(("what", "change"), REFUSED, ids=[r[0] for r in REFUSED])
@@ -89,12 +89,12 @@ def test_what_could_not_be_read_back_is_not_written(store, house_job, what, chan
 
 
 def _arm(name):
-    return TrialArm(name)
+    return AbArm(name)
 
 
 FULL = {
-    "trials": lambda n: [
-        Trial(id=f"t{i}", name="t", planned_at=AT, measure="throughput down", a=_arm("a"), b=_arm("b"), place_id=P0)
+    "ab_tests": lambda n: [
+        AbTest(id=f"t{i}", name="t", planned_at=AT, measure="throughput down", a=_arm("a"), b=_arm("b"), place_id=P0)
         for i in range(n)
     ],
     "traces": lambda n: [
@@ -126,7 +126,7 @@ FULL = {
         for i in range(n)
     ],
 }
-MOST = {"trials": 40, "traces": 500, "energy_scans": 500, "pans": 1000}
+MOST = {"ab_tests": 40, "traces": 500, "energy_scans": 500, "pans": 1000}
 
 
 @pytest.mark.parametrize("name", FULL)
@@ -141,9 +141,9 @@ def test_a_full_list_says_what_to_do(store, house_job, name):
 
 
 def test_a_call_that_is_too_large_says_so(store, house_job):
-    listen = max(house_job.listens, key=lambda li: len(li.readings))
-    many = 1 + LARGEST_CALL_BYTES // (300 * len(listen.readings))
-    large = replace(house_job, listens=tuple(replace(listen, id=f"l{n}") for n in range(many)))
+    scan = max(house_job.scans, key=lambda li: len(li.readings))
+    many = 1 + LARGEST_CALL_BYTES // (300 * len(scan.readings))
+    large = replace(house_job, scans=tuple(replace(scan, id=f"l{n}") for n in range(many)))
     with pytest.raises(Full, match="16 MiB"):
         store.add(large)
 
@@ -157,15 +157,13 @@ def test_whatever_is_written_reads_the_same_or_is_refused(
     tmp_path_factory, house_job, title, complaint, source, level, at, down
 ):
     store = Store(tmp_path_factory.mktemp("any") / "calls.sqlite")
-    reading = replace(house_job.listens[0].readings[0], rssi_dbm=level)
+    reading = replace(house_job.scans[0].readings[0], rssi_dbm=level)
     job = replace(
         house_job,
         title=title,
         complaint=complaint,
-        listens=(
-            Listen(
-                id="x", place_id=P0, heard_at=at, source=source, bands=house_job.listens[0].bands, readings=(reading,)
-            ),
+        scans=(
+            Scan(id="x", place_id=P0, heard_at=at, source=source, bands=house_job.scans[0].bands, readings=(reading,)),
         ),
         speed_tests=(SpeedTest(place_id=P0, tested_at=AT, down_mbps=(down,), up_mbps=(down,)),),
     )
@@ -212,11 +210,11 @@ def test_an_older_file_is_read_with_all_its_steps(tmp_path, house_job):
 
 
 BROKEN = [
-    ("a listening without an offset", lambda d: d["listens"][1].update(heard_at="2026-03-02 20:00"), "listens[1]"),
-    ("an impossible channel", lambda d: d["listens"][0]["readings"][2].update(centre_mhz=7225), "listens[0].readings"),
+    ("a scan without an offset", lambda d: d["scans"][1].update(heard_at="2026-03-02 20:00"), "scans[1]"),
+    ("an impossible channel", lambda d: d["scans"][0]["readings"][2].update(centre_mhz=7225), "scans[0].readings"),
     ("a latency", lambda d: d["speed_tests"].append({"place_id": "p0", "tested_at": AT, "down_mbps": [1.0],
                                                      "up_mbps": [1.0], "latency_ms": [-1.0]}), "speed_tests[0]"),
-    ("two of one name", lambda d: d["listens"].append(d["listens"][0]), "listens["),
+    ("two of one name", lambda d: d["scans"].append(d["scans"][0]), "scans["),
     ("a place that is gone", lambda d: d["places"].pop(3), "["),
     ("a country of no law", lambda d: d.update(country="Q9"), "country"),
     ("a field of another program", lambda d: d.update(extra=1), None),
@@ -230,7 +228,7 @@ def test_a_call_that_could_not_be_opened_is_opened_without_the_bad_part(tmp_path
     _old_file(tmp_path / "x.sqlite", data)
     store = Store(tmp_path / "x.sqlite")
     call = store.get(3)
-    assert len(call.job.listens) >= len(house_job.listens) - 1
+    assert len(call.job.scans) >= len(house_job.scans) - 1
     if field is None:
         assert call.job == house_job
         return

@@ -26,7 +26,7 @@
     const t = ratio ? Math.log2(Math.max(x, 0.01)) : kind === 'level' ? x / 20 : x / 0.2
     return 50 + 50 * Math.max(-1, Math.min(1, t))
   }
-  const mark = $derived({ better: '+', worse: '×', 'cannot tell': '?' }[d.verdict])
+  const mark = $derived({ better: '+', worse: '×', inconclusive: '?' }[d.verdict])
 </script>
 
 <div class="grid grid-cols-[1fr_auto] items-center gap-x-3" data-verdict={d.verdict}>

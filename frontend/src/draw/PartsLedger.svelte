@@ -1,9 +1,9 @@
 <script lang="ts">
   import { milliseconds, percent } from '../lib/format'
-  import type { Holding } from '../lib/types'
+  import type { Bottleneck } from '../lib/types'
 
   /** Where a second of airtime, or all tries on a hop, go: one bar to scale, each part with its own hatching. */
-  let { of, parts }: { of: string; parts: Holding['parts'] } = $props()
+  let { of, parts }: { of: string; parts: Bottleneck['parts'] } = $props()
   let width = $state(600)
   const airtime = $derived(of.includes('airtime'))
   const told = (fraction: number) => (airtime ? milliseconds(fraction) : percent(fraction))

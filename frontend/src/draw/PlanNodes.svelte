@@ -63,7 +63,7 @@
     />
     {#each stand.antennas ?? [] as rod, i (i)}
       {@const lean = Math.sin(((rod.tilt_deg ?? 0) * Math.PI) / 180)}
-      {@const to = ((rod.heading_deg ?? 0) * Math.PI) / 180}
+      {@const to = ((rod.azimuth_deg ?? 0) * Math.PI) / 180}
       <line
         x1={stand.x_m + px * (i * 5 - 3)}
         y1={-stand.y_m}

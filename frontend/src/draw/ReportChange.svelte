@@ -6,7 +6,7 @@
   const LEFT = 150
   const SPAN = 330
   const RIGHT = 250
-  const MARK: Record<string, string> = { better: '+', worse: '×', 'cannot tell': '?' }
+  const MARK: Record<string, string> = { better: '+', worse: '×', inconclusive: '?' }
 </script>
 
 <h4 class="mt-2 font-semibold">{block.title}</h4>

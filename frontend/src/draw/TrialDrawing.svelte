@@ -1,8 +1,8 @@
 <script lang="ts">
-  import type { TrialView } from '../lib/types'
+  import type { AbTestView } from '../lib/types'
 
-  let { view }: { view: TrialView } = $props()
-  const visits = $derived(view.trial.visits)
+  let { view }: { view: AbTestView } = $props()
+  const visits = $derived(view.ab_test.arm_runs)
   const values = $derived(visits.flatMap((v) => v.values).filter((v) => v > 0))
   const low = $derived(Math.min(...values) / 1.15)
   const high = $derived(Math.max(...values) * 1.15)

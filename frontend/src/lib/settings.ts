@@ -2,12 +2,12 @@ import type { RadioOptions, RadioSetting, Settings } from './types'
 
 type Offered = RadioOptions['blocks'][number]
 
-/** Names and steering in words. */
-export function namesText(names: Settings['names']): string {
+/** The SSID plan and steering in words. */
+export function namesText(names: Settings['ssid_plan']): string {
   const steered = names?.high_band_from_dbm ?? null
-  const school = names?.school ?? 'one name'
+  const kind = names?.kind ?? 'one SSID'
   const on = names?.bands?.length ? `, ${names.bands.length} devices on a band's own name` : ''
-  return `${school[0]!.toUpperCase()}${school.slice(1)}${on}; ${
+  return `${kind[0]!.toUpperCase()}${kind.slice(1)}${on}; ${
     steered === null
       ? 'steering off, devices choose for themselves'
       : `devices are steered up from −${-steered} dBm`

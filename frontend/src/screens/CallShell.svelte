@@ -13,7 +13,7 @@
   import HandOver from './handover/HandOver.svelte'
   import House from './house/House.svelte'
   import Kit from './kit/Kit.svelte'
-  import Listen from './listen/Listen.svelte'
+  import Scan from './listen/Listen.svelte'
   import PhoneCard from './PhoneCard.svelte'
   import Prove from './prove/Prove.svelte'
   import Tune from './tune/Tune.svelte'
@@ -26,7 +26,7 @@
     kit: 'Kit',
     house: 'House',
     walk: 'Walk',
-    listen: 'Listen',
+    listen: 'Scan',
     tune: 'Tune',
     change: 'Change',
     prove: 'Prove',
@@ -116,7 +116,7 @@
     {:else if step === 'kit'}<Kit {state} />
     {:else if step === 'house'}<House {state} />
     {:else if step === 'walk'}<Walk {state} />
-    {:else if step === 'listen'}<Listen {state} />
+    {:else if step === 'listen'}<Scan {state} />
     {:else if step === 'tune'}<Tune {state} />
     {:else if step === 'change'}<Change {state} />
     {:else if step === 'prove'}<Prove {state} />

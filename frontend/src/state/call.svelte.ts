@@ -8,7 +8,7 @@ import type {
   NewTrial,
   PlacedPlan,
   Plan,
-  Policy,
+  ChannelPlan,
   RadioSetting,
   Settings,
   Stand,
@@ -17,7 +17,7 @@ import type {
 import { notices } from './notices.svelte'
 
 /** What is being tried: settings, and where nodes would stand. */
-interface Trial {
+interface AbTest {
   settings: Settings | null
   stands: Record<string, Stand>
 }
@@ -33,7 +33,7 @@ export interface Free {
 /** What a search keeps as it was set by hand, and which nodes may stand elsewhere. */
 export interface Kept {
   pinned: string[]
-  hold_names: boolean
+  hold_ssid_plan: boolean
   hold_links: boolean
   hold_zigbee: boolean
   move_node_ids: string[]
@@ -42,7 +42,7 @@ export interface Kept {
 /** A job with what a reply says that differs: whole fields, and single entries of long lists. */
 function broughtUpToDate(job: Job, reply: Call): Job {
   const lists = Object.entries(reply.entries).map(([name, { order, changed }]) => {
-    const old = job[name as 'listens' | 'traces'] as { id: string }[]
+    const old = job[name as 'scans' | 'traces'] as { id: string }[]
     const known = new Map([...old, ...changed].map((e) => [e.id, e]))
     return [name, order.map((id) => known.get(id))]
   })
@@ -62,8 +62,8 @@ export class CallState {
   measure = $state<MeasureNext | null>(null)
   task = $state<Task | null>(null)
   /** Settings tried before and after the present trial, for undo and redo on this screen. */
-  private past = $state<Trial[]>([])
-  private future = $state<Trial[]>([])
+  private past = $state<AbTest[]>([])
+  private future = $state<AbTest[]>([])
   private asked = 0
   private stepping: Promise<void> = Promise.resolve()
 
@@ -182,13 +182,13 @@ export class CallState {
     }
   }
 
-  private async turn(from: Trial[], to: Trial[]) {
+  private async turn(from: AbTest[], to: AbTest[]) {
     const trial = from.pop() ?? { settings: null, stands: {} }
     to.push(this.tried)
     await this.show(trial.settings, trial.stands)
   }
 
-  private get tried(): Trial {
+  private get tried(): AbTest {
     return { settings: this.trial, stands: this.stands }
   }
 
@@ -311,8 +311,15 @@ export class CallState {
     }
   }
 
-  async tune(policy: Policy, avoidRadar: boolean, kept: Kept, free: Free) {
-    const body = { policy, avoid_radar: avoidRadar, seconds: 20, settings: this.settings, ...kept, ...free }
+  async tune(channel_plan: ChannelPlan, avoidRadar: boolean, kept: Kept, free: Free) {
+    const body = {
+      channel_plan,
+      avoid_dfs: avoidRadar,
+      seconds: 20,
+      settings: this.settings,
+      ...kept,
+      ...free,
+    }
     const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/tune', { ...this.path(), body })))
     if (done?.plan) {
       this.plan = done.plan
@@ -349,14 +356,14 @@ export class CallState {
 
   /** Plan a trial of two ways in turns; what is on trial stays. */
   async planTrial(body: NewTrial) {
-    const path = '/api/calls/{call_id}/trials'
+    const path = '/api/calls/{call_id}/ab-tests'
     return this.changeBeside(() => api.POST(path, { ...this.path(), body }), `planned ${body.name}`)
   }
 
   /** Take a trial's turns on the boxes until it is decided or stopped; every turn is shown as it is kept. */
   async runTrial(trialId: string) {
-    const params = { path: { call_id: this.id, trial_id: trialId } }
-    const path = '/api/calls/{call_id}/trials/{trial_id}/run'
+    const params = { path: { call_id: this.id, ab_test_id: trialId } }
+    const path = '/api/calls/{call_id}/ab-tests/{ab_test_id}/run'
     let kept = 0
     const done = await this.run(
       () => ask(api.POST(path, { params })),

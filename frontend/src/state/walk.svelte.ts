@@ -126,7 +126,7 @@ export class WalkState {
         const body = {
           from_place_id: from,
           to_place_id: to,
-          way_fraction: Math.min(1, afterS / expectedS),
+          path_fraction: Math.min(1, afterS / expectedS),
         }
         const levels: Record<string, number> = await ask(
           api.POST('/api/calls/{call_id}/walk/trace/sample', { ...this.path(), body }),

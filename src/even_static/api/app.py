@@ -18,6 +18,7 @@ from pydantic import ValidationError
 from starlette.exceptions import HTTPException as StarletteHTTPException
 
 from even_static import __version__
+from even_static.api.ab_tests import router as ab_tests_router
 from even_static.api.bodies import DetailBody
 from even_static.api.building import router as building_router
 from even_static.api.calls import router as calls_router
@@ -27,11 +28,10 @@ from even_static.api.hand_over import router as hand_over_router
 from even_static.api.house import router as house_router
 from even_static.api.kit import router as kit_router
 from even_static.api.link import router as link_router
-from even_static.api.senders import router as senders_router
+from even_static.api.other_sources import router as other_sources_router
 from even_static.api.service import Service
 from even_static.api.share import Share
 from even_static.api.tasks import ErrorBody, error_body
-from even_static.api.trials import router as trials_router
 from even_static.api.tuning import router as tuning_router
 from even_static.api.work import router as work_router
 from even_static.core.errors import (
@@ -64,8 +64,8 @@ ROUTERS = (
     house_router,
     kit_router,
     link_router,
-    senders_router,
-    trials_router,
+    other_sources_router,
+    ab_tests_router,
     tuning_router,
     work_router,
     calls_router,

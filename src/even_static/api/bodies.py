@@ -9,7 +9,7 @@ from even_static.api.tasks import ErrorBody
 from even_static.core.explain.decision import Decision
 from even_static.core.house.building import NodeStand
 from even_static.core.house.job import Job
-from even_static.core.house.readings import Listen, Trace
+from even_static.core.house.readings import Scan, Trace
 from even_static.core.house.settings import Settings
 from even_static.core.model.figures import Evaluation
 from even_static.formats.once import described
@@ -32,7 +32,7 @@ class EntriesBody:
     that the page does not have."""
 
     order: list[str]
-    changed: list[Listen | Trace]
+    changed: list[Scan | Trace]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -18,8 +18,8 @@ from even_static.api.calls_bodies import (
     EditBody,
     GoBackBody,
     HistoryBody,
-    ListenBody,
     NewCallBody,
+    ScanBody,
     StateBody,
 )
 from even_static.api.common import CallReply, Serviced, body_text, call_body, download, file_name, now_text
@@ -32,7 +32,7 @@ from even_static.core.house.clock import known_time_zones
 from even_static.core.house.edit import next_visit
 from even_static.core.house.job import Job
 from even_static.core.model.prepared_house import House
-from even_static.core.search.candidates import POLICIES
+from even_static.core.search.candidates import CHANNEL_PLANS
 from even_static.core.tables import regulatory
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.zigbee import WANTED_DELIVERY
@@ -59,7 +59,7 @@ def about() -> AboutBody:
         regulatory_edition=regulatory.edition(),
         countries=countries,
         time_zones=sorted(known_time_zones()),
-        policies=list(POLICIES),
+        policies=list(CHANNEL_PLANS),
         wanted_delivery=WANTED_DELIVERY,
     )
 
@@ -88,7 +88,7 @@ def set_state(service: Serviced, call_id: int, body: StateBody) -> None:
 
 @router.post("/calls/{call_id}/copy", status_code=201)
 def copy_call(service: Serviced, call_id: int) -> CallReply:
-    """Open the next visit: house, kit, settings and readings come along; complaints, trials and the sheet do not."""
+    """Open the next visit: house, kit, settings and readings come along; complaints, A/B tests and the sheet do not."""
     job = next_visit(service.get(call_id).job, now_text())
     return call_body(service, service.store.copy(call_id, job, f"the next visit after call {call_id}"), 201)
 
@@ -136,7 +136,7 @@ def export_call(service: Serviced, call_id: int) -> Response:
 @router.get("/calls/{call_id}/readings.csv", response_class=PlainTextResponse)
 def export_readings(service: Serviced, call_id: int) -> Response:
     """All readings of the call as CSV."""
-    return download(write_readings(service.get(call_id).job.listens), "text/csv", f"call-{call_id}-readings.csv")
+    return download(write_readings(service.get(call_id).job.scans), "text/csv", f"call-{call_id}-readings.csv")
 
 
 @router.put("/calls/{call_id}/job")
@@ -200,7 +200,7 @@ def get_air(service: Serviced, call_id: int, place_id: str, until: str | None = 
 
 
 @router.post("/calls/{call_id}/listen", status_code=202)
-def listen(service: Serviced, call_id: int, body: ListenBody) -> Task:
+def listen(service: Serviced, call_id: int, body: ScanBody) -> Task:
     """Listen with the scanner."""
     return measuring.listen(service, call_id, body.place_ids, tuple(body.bands or BANDS), with_tests=body.with_tests)
 
@@ -214,7 +214,7 @@ async def upload_capture(
     name: Annotated[str, Query(max_length=200)] = "capture",
     channel: Annotated[int | None, Query(ge=11, le=26)] = None,
 ) -> Task:
-    """Read a pcap or pcapng file (the request's body) as a listening at a place.
+    """Read a pcap or pcapng file (the request's body) as a scan at a place.
 
     It is kept in a file that has no name while it is read: whatever happens, nothing of it stays.
     """
@@ -247,9 +247,9 @@ async def upload_readings(
     text, source = await body_text(request), file_name(name)
 
     def take() -> CallReply:
-        listens = read_readings(text, source=source, place_id=place_id, heard_at=now_text())
-        known_places(service.get(call_id).job, listens)
-        return call_body(service, service.add_readings(call_id, listens, f"read {source[:60]}"))
+        scans = read_readings(text, source=source, place_id=place_id, heard_at=now_text())
+        known_places(service.get(call_id).job, scans)
+        return call_body(service, service.add_readings(call_id, scans, f"read {source[:60]}"))
 
     return await asyncio.to_thread(take)
 

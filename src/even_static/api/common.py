@@ -15,7 +15,7 @@ from even_static.api.share import COOKIE, Share, is_local
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import NodeStand, Stand
 from even_static.core.house.job import Job
-from even_static.core.house.readings import Listen, Trace
+from even_static.core.house.readings import Scan, Trace
 from even_static.core.house.settings import Settings
 from even_static.core.house.validate import validate_settings
 from even_static.core.house.validate_building import validate_in_building
@@ -44,7 +44,7 @@ def get_service(request: Request) -> Service:
 # The revision of a call that a page has: what it has of the job since is not sent again.
 KNOWS_HEADER = "even-static-knows"
 # Lists of which only the entries are sent that a page does not have.
-LONG_LISTS = frozenset({"listens", "traces"})
+LONG_LISTS = frozenset({"scans", "traces"})
 LARGEST_TEXT_BYTES = 64 << 20
 Serviced = Annotated[Service, Depends(get_service)]
 
@@ -83,7 +83,7 @@ def call_body(service: Service, call: StoredCall, status: int = 200) -> CallRepl
     return CallReply(text, status)
 
 
-def _entries(base: tuple[Listen | Trace, ...], now: tuple[Listen | Trace, ...]) -> EntriesBody:
+def _entries(base: tuple[Scan | Trace, ...], now: tuple[Scan | Trace, ...]) -> EntriesBody:
     """A long list as what differs in it."""
     known = {e.id: e for e in base}
     changed = [e for e in now if not _same(known.get(e.id), e)]

@@ -47,5 +47,5 @@ def hand_over_job(service: Serviced, call_id: int) -> Response:
 @router.get("/calls/{call_id}/hand-over.csv", response_class=PlainTextResponse)
 def hand_over_readings(service: Serviced, call_id: int) -> Response:
     """All readings as CSV that may be handed out."""
-    text = write_readings(masked(service.get(call_id).job).listens)
+    text = write_readings(masked(service.get(call_id).job).scans)
     return download(text, "text/csv", f"call-{call_id}-readings-to-hand-out.csv")

@@ -57,14 +57,12 @@ Work = Callable[..., Any]
 def tune(report: Report, job: Job, **asked: Any) -> Any:
     """Search for the best setting; what :func:`make_plan` takes."""
     from even_static.core.model.prepared_house import House
-    from even_static.core.search.everything import Best
     from even_static.core.search.plan import make_plan
 
-    def told(text: str, share: float, best: Best) -> bool:
-        problems = best.evaluation.problems
-        return report(f"{text}; best so far {problems} {'problem' if problems == 1 else 'problems'}", 0.9 * share)
+    def on_progress(text: str, fraction: float) -> bool:
+        return report(text, 0.9 * fraction)
 
-    return make_plan(House(job), told=told, wanted=report.wanted, **asked)
+    return make_plan(House(job), on_progress=on_progress, wanted=report.wanted, **asked)
 
 
 def tune_places(report: Report, job: Job, **asked: Any) -> Any:
@@ -72,10 +70,10 @@ def tune_places(report: Report, job: Job, **asked: Any) -> Any:
     from even_static.core.model.prepared_house import House
     from even_static.core.search.placement import make_placed_plan
 
-    def told(text: str, share: float, _: object) -> bool:
-        return report(text, 0.95 * share)
+    def on_progress(text: str, fraction: float) -> bool:
+        return report(text, 0.95 * fraction)
 
-    return make_placed_plan(House(job), told=told, wanted=report.wanted, **asked)
+    return make_placed_plan(House(job), on_progress=on_progress, wanted=report.wanted, **asked)
 
 
 def what_to_measure(report: Report, job: Job, **asked: Any) -> Any:
@@ -83,8 +81,7 @@ def what_to_measure(report: Report, job: Job, **asked: Any) -> Any:
     from even_static.core.explain.next_measurement import measure_next
     from even_static.core.model.prepared_house import House
 
-    told = "drawing what is not known well, one thing at a time"
-    return measure_next(House(job), told=lambda share: report(told, share), **asked)
+    return measure_next(House(job), on_progress=report, **asked)
 
 
 def run_apart(

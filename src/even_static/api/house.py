@@ -19,7 +19,7 @@ from even_static.api.house_bodies import (
     SectionBody,
     TraceBody,
     TraceSampleBody,
-    TrialBody,
+    TrialSettingsBody,
     WalkBody,
     WallLine,
 )
@@ -40,12 +40,12 @@ from even_static.core.propagation.picture import Picture, PointView, picture, po
 from even_static.core.propagation.section import Section, section
 from even_static.core.propagation.stands import stand_of, stands_now
 from even_static.core.search.node_spots import Placing, place_nodes
-from even_static.core.survey.route import Round, plan_round
+from even_static.core.survey.route import Route, plan_route
 from even_static.core.survey.trace import TraceView, trace_view
 from even_static.core.survey.walk import (
     has_settled,
-    listen_of,
     margins_at_spot,
+    scan_of,
     settling,
     strange_readings,
     wall_fits,
@@ -149,10 +149,10 @@ def get_placing(service: Serviced, call_id: int, body: PlacingBody) -> Placing:
     return place_nodes(service.coverage(service.get(call_id)), sorted(set(body.counts)), height_m=body.height_m)
 
 
-@router.get("/calls/{call_id}/round")
-def get_round(service: Serviced, call_id: int, from_place_id: str | None = None) -> Round:
+@router.get("/calls/{call_id}/route")
+def get_round(service: Serviced, call_id: int, from_place_id: str | None = None) -> Route:
     """Where to measure next, and why."""
-    return plan_round(service.coverage(service.get(call_id)), from_place_id)
+    return plan_route(service.coverage(service.get(call_id)), from_place_id)
 
 
 @router.post("/calls/{call_id}/walk/sample")
@@ -173,7 +173,7 @@ def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallReply:
     name = place_name(job, body.place_id)
 
     def add(job: Job) -> Job:
-        listen = listen_of(
+        scan = scan_of(
             job,
             body.key,
             body.place_id,
@@ -183,12 +183,12 @@ def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallReply:
             instrument_id=body.instrument_id,
             running=body.running,
         )
-        return replace(job, listens=(*job.listens, listen))
+        return replace(job, scans=(*job.scans, scan))
 
     return call_body(service, service.amend(call_id, add, f"read the level at {name}", delivery_key=body.key))
 
 
-def _on_trial(service: Service, call_id: int, body: TrialBody) -> StoredCall:
+def _on_trial(service: Service, call_id: int, body: TrialSettingsBody) -> StoredCall:
     """The call whose settings are tried, checked."""
     call = service.get(call_id)
     if body.settings is not None:
@@ -236,7 +236,7 @@ def sample_on_the_way(service: Serviced, call_id: int, body: TraceSampleBody) ->
     call = service.get(call_id)
     for place_id in (body.from_place_id, body.to_place_id):
         place_name(call.job, place_id)
-    return measuring.on_the_way(service, call, body.from_place_id, body.to_place_id, body.way_fraction)
+    return measuring.on_the_way(service, call, body.from_place_id, body.to_place_id, body.path_fraction)
 
 
 @router.post("/calls/{call_id}/walk/trace")

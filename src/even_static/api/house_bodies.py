@@ -79,7 +79,7 @@ class HouseView:
 
 
 @dataclass(frozen=True, slots=True)
-class TrialBody:
+class TrialSettingsBody:
     """What is on trial: where nodes would stand, and what they would be set to."""
 
     stands: list[NodeStand] = field(default_factory=list, kw_only=True)
@@ -87,7 +87,7 @@ class TrialBody:
 
 
 @dataclass(frozen=True, slots=True)
-class CoverageBody(TrialBody):
+class CoverageBody(TrialSettingsBody):
     """Which picture of the house: a storey, a band, one node or all."""
 
     storey: Level
@@ -97,7 +97,7 @@ class CoverageBody(TrialBody):
 
 
 @dataclass(frozen=True, slots=True)
-class PointBody(TrialBody):
+class PointBody(TrialSettingsBody):
     """A point of the house that is asked about, in m."""
 
     storey: Level
@@ -149,7 +149,7 @@ class WalkBody:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SectionBody(TrialBody):
+class SectionBody(TrialSettingsBody):
     """Which cut through the house: along or across, where (none: through a node), in which band."""
 
     band: Band
@@ -174,7 +174,7 @@ class TraceSampleBody:
 
     from_place_id: str
     to_place_id: str
-    way_fraction: Annotated[float, Ge(0), Le(1)]
+    path_fraction: Annotated[float, Ge(0), Le(1)]
 
 
 @record

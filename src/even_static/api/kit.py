@@ -14,7 +14,7 @@ from even_static.core.house.devices import crowds, read_devices, read_wishes, wi
 from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import Job
 from even_static.core.model.evaluate import evaluate
-from even_static.core.tables.boxes import BOX_KINDS, BoxKind
+from even_static.core.tables.boxes import NODE_KINDS, NodeTemplate
 from even_static.core.tables.devices import ACTIVITIES, KINDS
 
 router = APIRouter(prefix="/api")
@@ -32,10 +32,10 @@ def get_kit(service: Serviced, call_id: int) -> KitView:
     return KitView(list(KINDS), [a.name for a in ACTIVITIES], crowds(call.job, homes), unknown)
 
 
-@router.get("/box-kinds")
-def get_box_kinds() -> list[BoxKind]:
+@router.get("/node-kinds")
+def get_box_kinds() -> list[NodeTemplate]:
     """Kinds of boxes."""
-    return list(BOX_KINDS)
+    return list(NODE_KINDS)
 
 
 @router.post("/calls/{call_id}/nodes")

@@ -22,7 +22,7 @@ from even_static.core.house.clock import with_house_times
 from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import Job
 from even_static.core.house.merge import merged
-from even_static.core.house.readings import Listen
+from even_static.core.house.readings import Scan
 from even_static.core.house.settings import Settings
 from even_static.core.house.validate import validate_job
 from even_static.core.model.prepared_house import House
@@ -33,12 +33,12 @@ from even_static.core.search.placement import PlacedPlan
 from even_static.core.search.plan import Plan
 from even_static.core.spectrum.channels import Block
 from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans_stream
-from even_static.formats.capture.reader import link_type_of, listen_from_capture, read_capture_stream
+from even_static.formats.capture.reader import link_type_of, read_capture_stream, scan_from_capture
 from even_static.store.calls import HERE, Store
 from even_static.store.steps import StoredCall
 
 KEPT_HOUSES = 16
-LISTEN_S, SPEED_RUNS, LOG_HOURS = 12.0, 5, 2.0
+SCAN_S, SPEED_RUNS, LOG_HOURS = 12.0, 5, 2.0
 MEASURE_NEXT_S = 60.0
 
 
@@ -139,15 +139,14 @@ class Service:
     # -- tasks ---------------------------------------------------------------------------------------------------
 
     def _take_pans(
-        self, task: Task, call_id: int, file: BinaryIO, place_id: str, name: str, channel: int | None, size: int
+        self, task: Task, call_id: int, file: BinaryIO, place_id: str, name: str, channel: int | None
     ) -> None:
         """Take a capture of 802.15.4 frames; the network with most frames on the hub's channel is taken as the own."""
         now = datetime.now(UTC).isoformat(timespec="seconds")
 
-        def told(done: int) -> None:
-            task.tell(f"reading {name}", done / size)
-
-        found = read_pans_stream(file, name, place_id, now, channel, told)
+        found = read_pans_stream(
+            file, name, place_id, now, channel, lambda _, fraction: task.tell(f"reading {name}", fraction)
+        )
         job = self.get(call_id).job
         mine = {p.pan_id for p in job.pans if p.own}
         here = [p for p in found.pans if p.channel == job.settings.zigbee_channel]
@@ -168,11 +167,10 @@ class Service:
         task.notes += found.notes
 
     def take_capture(self, call_id: int, file: BinaryIO, place_id: str, name: str, channel: int | None = None) -> Task:
-        """Read an uploaded capture as a listening at a place, and close its file.
+        """Read an uploaded capture as a scan at a place, and close its file.
 
         ``channel``: the 802.15.4 channel that it was taken on, where its frames do not tell it.
         """
-        size = max(file.seek(0, 2), 1)
         file.seek(0)
         source = "".join(c if c.isprintable() else " " for c in name).strip()[:80] or "capture"
         known = {p.id: p.name for p in self.get(call_id).job.places}
@@ -186,17 +184,14 @@ class Service:
                 link_type = link_type_of(file)
                 file.seek(0)
                 if link_type in LINK_TYPES:
-                    self._take_pans(task, call_id, file, place_id, source, channel, size)
+                    self._take_pans(task, call_id, file, place_id, source, channel)
                     return
 
-                def told(done: int) -> None:
-                    task.tell(f"reading {source}", done / size)
-
-                summary = read_capture_stream(file, told)
-                listen = listen_from_capture(summary, "capture", place_id, source)
+                summary = read_capture_stream(file, lambda _, fraction: task.tell(f"reading {source}", fraction))
+                scan = scan_from_capture(summary, "capture", place_id, source)
                 self.amend(
                     call_id,
-                    lambda job: replace(job, listens=(*job.listens, fresh(job, with_settings(job, listen)))),
+                    lambda job: replace(job, scans=(*job.scans, fresh(job, with_settings(job, scan)))),
                     f"read {source} at {known[place_id]}",
                 )
                 task.notes.append(
@@ -211,13 +206,11 @@ class Service:
             file.close()
             raise
 
-    def add_readings(self, call_id: int, listens: list[Listen], summary: str) -> StoredCall:
-        """Add listenings from a file; the house is taken to have been set as it is now, unless they say otherwise."""
+    def add_readings(self, call_id: int, scans: list[Scan], summary: str) -> StoredCall:
+        """Add scans from a file; the house is taken to have been set as it is now, unless they say otherwise."""
         return self.amend(
             call_id,
-            lambda job: replace(
-                job, listens=(*job.listens, *allfresh(job, [with_settings(job, li) for li in listens]))
-            ),
+            lambda job: replace(job, scans=(*job.scans, *allfresh(job, [with_settings(job, li) for li in scans]))),
             summary,
         )
 
@@ -265,26 +258,26 @@ class Service:
         return self.amend(call_id, change, said, done_outside=True, delivery_key=key)
 
 
-def with_settings(job: Job, listen: Listen) -> Listen:
-    """The listening with the settings and stands of the house as it is now, where it does not tell its own."""
-    if listen.settings is None:
-        listen = replace(listen, settings=job.settings)
-    return listen if listen.stands is not None else replace(listen, stands=stands_now(job))
+def with_settings(job: Job, scan: Scan) -> Scan:
+    """The scan with the settings and stands of the house as it is now, where it does not tell its own."""
+    if scan.settings is None:
+        scan = replace(scan, settings=job.settings)
+    return scan if scan.stands is not None else replace(scan, stands=stands_now(job))
 
 
-def fresh(job: Job, listen: Listen) -> Listen:
-    """The listening under an identifier that the job does not have yet."""
-    return allfresh(job, [listen])[0]
+def fresh(job: Job, scan: Scan) -> Scan:
+    """The scan under an identifier that the job does not have yet."""
+    return allfresh(job, [scan])[0]
 
 
-def allfresh(job: Job, listens: list[Listen]) -> list[Listen]:
-    used = {li.id for li in job.listens}
+def allfresh(job: Job, scans: list[Scan]) -> list[Scan]:
+    used = {li.id for li in job.scans}
     fresh = []
-    for listen in listens:
-        name, n = listen.id, 1
+    for scan in scans:
+        name, n = scan.id, 1
         while name in used:
             n += 1
-            name = f"{listen.id}-{n}"
+            name = f"{scan.id}-{n}"
         used.add(name)
-        fresh.append(replace(listen, id=name))
+        fresh.append(replace(scan, id=name))
     return fresh

@@ -24,11 +24,11 @@ from even_static.api.tuning_bodies import (
 )
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.explain.backhaul import Tree, tree
-from even_static.core.explain.bottleneck import Holding, holding_back
+from even_static.core.explain.bottleneck import Bottleneck, holding_back
 from even_static.core.explain.kept_plans import MOST_PLANS, ComparedPlan, compare_plans
 from even_static.core.explain.neighbours import NeighboursView, neighbours_view
 from even_static.core.explain.reasons import RadioReasons, ZigbeeReasons, radio_reasons, zigbee_reasons
-from even_static.core.explain.ssids import NamesView, names_view
+from even_static.core.explain.ssids import SsidView, ssid_view
 from even_static.core.explain.zigbee_help import ZigbeeHelp, zigbee_help
 from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Job
@@ -91,10 +91,10 @@ def _tried(service: Service, call_id: int, body: SettingsBody) -> tuple[House, S
     return service.house(call), settings
 
 
-@router.post("/calls/{call_id}/names")
-def get_names(service: Serviced, call_id: int, body: SettingsBody) -> NamesView:
-    """Names and steering under a setting: the schools, the level to steer from, who joins what, an evening."""
-    return names_view(*_tried(service, call_id, body))
+@router.post("/calls/{call_id}/ssid-plans")
+def get_names(service: Serviced, call_id: int, body: SettingsBody) -> SsidView:
+    """Names and steering under a setting: the SSID plans, the level to steer from, who joins what, an evening."""
+    return ssid_view(*_tried(service, call_id, body))
 
 
 @router.post("/calls/{call_id}/zigbee-help")
@@ -114,7 +114,7 @@ def get_neighbours(service: Serviced, call_id: int, body: SettingsBody) -> Neigh
 
 
 @router.post("/calls/{call_id}/holding")
-def get_holding(service: Serviced, call_id: int, body: SettingsBody) -> Holding:
+def get_holding(service: Serviced, call_id: int, body: SettingsBody) -> Bottleneck:
     """What holds the house back under a setting: one sentence with its number."""
     return holding_back(*_tried(service, call_id, body))
 
@@ -140,8 +140,8 @@ def tune(service: Serviced, call_id: int, body: TuneBody) -> Task:
         raise NotFound("pinned", "must name radios of the call", sorted(unknown), "")
     pinned = {r: setting_block(call.job.radio(r), settings.of(r)) for r in body.pinned}
     rules = Rules(
-        policy=body.policy,
-        avoid_radar=body.avoid_radar,
+        channel_plan=body.channel_plan,
+        avoid_dfs=body.avoid_dfs,
         power=body.power,
         switch_off=body.switch_off,
         links=body.links,
@@ -150,11 +150,11 @@ def tune(service: Serviced, call_id: int, body: TuneBody) -> Task:
     held = Held(
         settings=settings,
         radio_ids=frozenset(body.pinned),
-        names=body.hold_names,
+        ssid_plan=body.hold_ssid_plan,
         links=body.hold_links,
         zigbee=body.hold_zigbee,
     )
-    if body.pinned or body.hold_names or body.hold_links or body.hold_zigbee:
+    if body.pinned or body.hold_ssid_plan or body.hold_links or body.hold_zigbee:
         rules = replace(rules, held=held)
     if body.move_node_ids:
         if rules.held is not None:

@@ -11,7 +11,7 @@ from even_static.api.bodies import OfferedBlock, SettingsBody
 from even_static.core.house.basics import Name, Text
 from even_static.core.house.building import NodeStand
 from even_static.core.house.settings import Settings
-from even_static.core.search.candidates import Policy
+from even_static.core.search.candidates import ChannelPlan
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,12 +30,13 @@ class DeviceReasonBody(SettingsBody):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TuneBody:
-    """How to search: school, radar channels, time; which radios keep all that ``settings`` gives them (``pinned``), and
+    """How to search: channel plan, DFS channels, time; which radios keep all that ``settings`` gives them
+    (``pinned``), and
     whether its names, links and Zigbee channel are kept; what may be changed beside channels and widths: powers,
     surplus 2.4 GHz radios, the links' bands, the steering level; nodes that may stand elsewhere."""
 
-    policy: Policy = "any lawful channel"
-    avoid_radar: bool = False
+    channel_plan: ChannelPlan = "any legal channel"
+    avoid_dfs: bool = False
     seconds: Annotated[float, Ge(0.1), Le(120)] = 20.0
     settings: Settings | None = None
     pinned: list[str] = field(default_factory=list)
@@ -43,7 +44,7 @@ class TuneBody:
     switch_off: bool = False
     links: bool = False
     steering: bool = False
-    hold_names: bool = False
+    hold_ssid_plan: bool = False
     hold_links: bool = False
     hold_zigbee: bool = False
     move_node_ids: Annotated[list[str], Len(0, 2)] = field(default_factory=list)

@@ -14,39 +14,40 @@ from even_static.api.practice.world import time_of_a_step
 from even_static.api.tasks import Task
 from even_static.api.work_bodies import AnswerBody, SheetBody, TickBody, WiringBody
 from even_static.core.change.materials import Materials, materials
-from even_static.core.change.sheet import RETURN_S, SAVE_S, SheetView, make_sheet, sheet_view
+from even_static.core.change.sheet import SheetView, make_sheet, sheet_view
 from even_static.core.checks.cabling import following
 from even_static.core.checks.set_up import SetUp, set_up
 from even_static.core.errors import BadInput
-from even_static.core.explain.causes import Suspicions, suspicions
-from even_static.core.house.complaint import SuspicionAnswer
+from even_static.core.explain.causes import LikelyCauses, likely_causes
+from even_static.core.house.complaint import CauseAnswer
 from even_static.core.house.job import Job
 from even_static.core.house.validate import validate_job, validate_settings
 from even_static.core.model.violations import require_choosable
 from even_static.core.tables.cautions import CAUTIONS, Caution
+from even_static.core.tables.work import RETURN_S, SAVE_S
 
 router = APIRouter(prefix="/api")
 
 
-@router.get("/calls/{call_id}/suspicions")
-def get_suspicions(service: Serviced, call_id: int) -> Suspicions:
-    """Ranked suspicions for what is complained of, with what speaks for each and the cheapest test."""
+@router.get("/calls/{call_id}/causes")
+def get_likely_causes(service: Serviced, call_id: int) -> LikelyCauses:
+    """Likely causes, ranked, for what is complained of, with what speaks for each and the cheapest test."""
     call = service.get(call_id)
-    return suspicions(service.house(call), call.job.settings)
+    return likely_causes(service.house(call), call.job.settings)
 
 
 @router.post("/calls/{call_id}/answers")
-def answer_suspicion(service: Serviced, call_id: int, body: AnswerBody) -> CallReply:
-    """What a test has shown of a suspicion; nothing takes the answer back."""
+def answer_cause(service: Serviced, call_id: int, body: AnswerBody) -> CallReply:
+    """What a test has shown of a likely cause; nothing takes the answer back."""
     at = datetime.now(UTC).isoformat(timespec="seconds")
 
     def answer(job: Job) -> Job:
-        others = tuple(a for a in job.answers if a.suspicion != body.suspicion)
+        others = tuple(a for a in job.answers if a.cause != body.cause)
         if body.shows is None:
             return replace(job, answers=others)
-        return replace(job, answers=(*others, SuspicionAnswer(body.suspicion, body.shows, at, body.note)))
+        return replace(job, answers=(*others, CauseAnswer(body.cause, body.shows, at, body.note)))
 
-    said = f"{body.suspicion}: {body.shows or 'not answered'}"
+    said = f"{body.cause}: {body.shows or 'not answered'}"
     return call_body(service, service.amend(call_id, answer, said))
 
 

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from annotated_types import Len
 
 from even_static.core.house.basics import Name, Text, record
-from even_static.core.house.complaint import SuspicionKind
+from even_static.core.house.complaint import CauseKind
 from even_static.core.house.settings import Settings
 from even_static.core.house.wiring import Wiring
 
@@ -25,10 +25,10 @@ class WiringBody:
 
 @dataclass(frozen=True, slots=True)
 class AnswerBody:
-    """What a test has shown of a suspicion; null takes the answer back."""
+    """What a test has shown of a likely cause; null takes the answer back."""
 
-    suspicion: SuspicionKind
-    shows: Literal["it is so", "it is not so"] | None
+    cause: CauseKind
+    shows: Literal["confirmed", "ruled out"] | None
     note: Text = ""
 
 

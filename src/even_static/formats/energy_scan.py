@@ -7,7 +7,7 @@ from typing import Any
 
 from even_static.core.errors import BadInput
 from even_static.core.house.csv_rows import csv_rows
-from even_static.core.house.senders import ChannelEnergy, EnergyScan
+from even_static.core.house.other_sources import ChannelEnergy, EnergyScan
 
 FIELDS = ("channel", "level_dbm")
 

@@ -46,7 +46,7 @@ _READ: dict[str, TypeAdapter[Any]] = {
     "outlet": TypeAdapter(Outlet),
 }
 _BUILDING = TypeAdapter(Building)
-_HOUSE_FIELDS = ("house_type", "units", "storeys", "party_sides", "underlays")
+_HOUSE_FIELDS = ("house_type", "units", "storeys", "party_walls", "underlays")
 Feature = dict[str, Any]
 
 
@@ -109,7 +109,7 @@ def read_house(text: str | bytes) -> Building:
         house_type=bare.house_type,
         units=bare.units,
         storeys=bare.storeys,
-        party_sides=bare.party_sides,
+        party_walls=bare.party_walls,
         rooms=tuple(found["room"]),
         # A change that cuts a wall into pieces is written with each of them.
         wall_changes=tuple({(w.room_id, w.edge, w.to_room_id): w for w in found["wall"]}.values()),

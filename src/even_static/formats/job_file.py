@@ -12,21 +12,22 @@ from pydantic import ValidationError
 from even_static import __version__
 from even_static.core.errors import BadInput, NewerVersion
 from even_static.core.house.building import Building, Stand
-from even_static.core.house.changes import ChangeSheet, Trial
+from even_static.core.house.changes import AbTest, ChangeSheet
 from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import FORMAT, VERSION, Job
 from even_static.core.house.kit import Device, Node, Zigbee
-from even_static.core.house.readings import Listen, Reading, Trace
-from even_static.core.house.senders import Thread
+from even_static.core.house.other_sources import Thread
+from even_static.core.house.readings import Reading, Scan, Trace
 from even_static.core.house.settings import Settings
 from even_static.core.house.validate import validate_job
 from even_static.core.house.wiring import Wiring
 from even_static.formats.once import described
+from even_static.formats.upgrade import upgraded
 
 # The parts before what holds them: each is then described once.
 for _part in (
-    *(Stand, Settings, Building, Reading, Listen, Node, Device),
-    *(Zigbee, Trace, Trial, ChangeSheet, Wiring, Thread),
+    *(Stand, Settings, Building, Reading, Scan, Node, Device),
+    *(Zigbee, Trace, AbTest, ChangeSheet, Wiring, Thread),
 ):
     described(_part)
 JOB = described(Job)
@@ -82,6 +83,7 @@ def job_from_data(data: object, *, edited: bool = False) -> Job:
             version,
             f"{VERSION} and older; update Even Static to open this file",
         )
+    data = upgraded(data)
     try:
         job = JOB.validate_json(json.dumps(data), strict=True)
     except ValidationError as error:

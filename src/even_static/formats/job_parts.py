@@ -23,10 +23,10 @@ from even_static.formats.job_file import from_validation
 
 # Lists whose entries are kept one by one.
 ENTRYWISE = (
-    "listens",
+    "scans",
     "traces",
     "changes",
-    "trials",
+    "ab_tests",
     "energy_scans",
     "plans",
     "devices",
@@ -40,9 +40,9 @@ LARGEST_PART_BYTES = 32 << 20
 LARGEST_CALL_BYTES = 16 << 20
 # What may be done where a list is full.
 ROOM = {
-    "listens": "remove old listenings under Listen, or open the next visit",
+    "scans": "remove old scans under Listen, or open the next visit",
     "traces": "forget old walks, or open the next visit",
-    "trials": "forget a trial under Change, or open the next visit",
+    "ab_tests": "forget an A/B test under Change, or open the next visit",
     "energy_scans": "open the next visit: its scans begin anew",
     "pans": "open the next visit: what captures heard begins anew",
     "plans": "forget a plan under Tune",
@@ -132,7 +132,7 @@ def check_size(size_bytes: int) -> None:
     """Full for a call that is larger than can be worked with."""
     if size_bytes > LARGEST_CALL_BYTES:
         rule = f"is full: it must not be larger than {LARGEST_CALL_BYTES >> 20} MiB"
-        raise Full("call", rule, f"{size_bytes / 2**20:.1f} MiB", "remove old listenings, or open the next visit")
+        raise Full("call", rule, f"{size_bytes / 2**20:.1f} MiB", "remove old scans, or open the next visit")
 
 
 def digest_of(name: str, text: bytes) -> bytes:

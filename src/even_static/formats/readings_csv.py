@@ -15,7 +15,7 @@ from even_static.core.errors import BadInput, printable
 from even_static.core.house.basics import is_identifier, is_timestamp
 from even_static.core.house.csv_rows import MOST_COLUMNS, defused, fused_again
 from even_static.core.house.job import Job
-from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.validate import validate_reading
 from even_static.core.spectrum.channels import block_for
 from even_static.core.tables.bands import BANDS
@@ -28,22 +28,22 @@ _INTS = {"channel", "centre_mhz", "width_mhz", "samples", "stations", "centre2_m
 _READING = TypeAdapter(Reading)
 
 
-def write_readings(listens: Iterable[Listen]) -> str:
-    """CSV text of listenings: one line for each network at each place and time. No value becomes an empty cell."""
+def write_readings(scans: Iterable[Scan]) -> str:
+    """CSV text of scans: one line for each network at each place and time. No value becomes an empty cell."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(COLUMNS)
-    for listen in listens:
-        for reading in listen.readings:
+    for scan in scans:
+        for reading in scan.readings:
             row = [getattr(reading, f.name) for f in fields(Reading)]
-            cells = [listen.place_id, listen.heard_at, *("" if v is None else v for v in row)]
+            cells = [scan.place_id, scan.heard_at, *("" if v is None else v for v in row)]
             writer.writerow([defused(printable(c)) if isinstance(c, str) else c for c in cells])
     return out.getvalue()
 
 
 def read_readings(
     text: str, *, source: str = "CSV file", place_id: str | None = None, heard_at: str | None = None
-) -> list[Listen]:
+) -> list[Scan]:
     """Listenings from CSV text, one for each place and time.
 
     Columns may stand in any order and others may be there; a missing required column or a wrong value raises BadInput
@@ -52,12 +52,12 @@ def read_readings(
     # A lone carriage return ends a line too, as some spreadsheets write it.
     lines = csv.DictReader(io.StringIO(text.lstrip("﻿"), newline=None))
     try:
-        return _listens(lines, source, place_id, heard_at)
+        return _scans(lines, source, place_id, heard_at)
     except csv.Error as error:
         raise BadInput(f"line {lines.line_num}", f"must be readable: {error}", None, "CSV") from None
 
 
-def _listens(lines: csv.DictReader[str], source: str, place_id: str | None, heard_at: str | None) -> list[Listen]:
+def _scans(lines: csv.DictReader[str], source: str, place_id: str | None, heard_at: str | None) -> list[Scan]:
     header = [h.strip() for h in lines.fieldnames or []]
     if not header:
         raise BadInput("CSV file", "must have a header line", "an empty file", ", ".join(COLUMNS))
@@ -87,7 +87,7 @@ def _listens(lines: csv.DictReader[str], source: str, place_id: str | None, hear
     if not groups:
         raise BadInput("CSV file", "must hold at least one reading", "a header only", "")
     return [
-        Listen(
+        Scan(
             id=f"csv-{i + 1}",
             place_id=where,
             heard_at=when,
@@ -140,11 +140,9 @@ def _number(cell: str, name: str, number: int) -> float | int:
     return value
 
 
-def known_places(job: Job, listens: list[Listen]) -> None:
-    """Raise BadInput when a listening is at a place that the job does not have."""
+def known_places(job: Job, scans: list[Scan]) -> None:
+    """Raise BadInput when a scan is at a place that the job does not have."""
     known = [p.id for p in job.places]
-    for listen in listens:
-        if listen.place_id not in known:
-            raise BadInput(
-                "place_id", "must name a place of the call", listen.place_id, ", ".join(known) or "(none yet)"
-            )
+    for scan in scans:
+        if scan.place_id not in known:
+            raise BadInput("place_id", "must name a place of the call", scan.place_id, ", ".join(known) or "(none yet)")

@@ -51,7 +51,7 @@ WASH = HexColor("#efe8d8")
 MARGIN = 18 * mm
 WIDTH = A4[0] - 2 * MARGIN
 LEAST_LEFT = 28 * mm
-MARKS = {"better": "+", "worse": "×", "cannot tell": "?"}
+MARKS = {"better": "+", "worse": "×", "inconclusive": "?"}
 
 
 def write_report(report: Report) -> bytes:

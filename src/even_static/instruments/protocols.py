@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from even_static.core.house.mesh import MeshLink
-from even_static.core.house.readings import Listen, SpeedTest, ZigbeeReport
-from even_static.core.house.senders import ChannelEnergy
-from even_static.core.house.settings import Names, RadioSetting
+from even_static.core.house.other_sources import ChannelEnergy
+from even_static.core.house.readings import Scan, SpeedTest, ZigbeeReport
+from even_static.core.house.settings import RadioSetting, SsidPlan
 from even_static.core.tables.bands import Band
 
 
@@ -24,7 +24,7 @@ class Phase:
 class Scanner(Protocol):
     """Listens at a place for what networks broadcast."""
 
-    def listen(self, place_id: str, bands: tuple[Band, ...], seconds: float) -> Listen:
+    def listen(self, place_id: str, bands: tuple[Band, ...], seconds: float) -> Scan:
         """Listen for so many seconds; InstrumentFault when it cannot."""
         ...
 
@@ -32,7 +32,7 @@ class Scanner(Protocol):
 class WalkingScanner(Protocol):
     """Reads levels while it is carried about."""
 
-    def on_the_way(self, from_place_id: str, to_place_id: str, way_fraction: float) -> dict[str, float]:
+    def on_the_way(self, from_place_id: str, to_place_id: str, path_fraction: float) -> dict[str, float]:
         """Levels of own radios in dBm by address, read that share of the way between two spots."""
         ...
 
@@ -44,11 +44,11 @@ class RouterConsole(Protocol):
         """What every radio is set to now."""
         ...
 
-    def names(self) -> Names:
+    def names(self) -> SsidPlan:
         """How the networks are named now, and what is set about steering."""
         ...
 
-    def save_names(self, names: Names) -> Iterator[Phase]:
+    def save_ssid_plan(self, names: SsidPlan) -> Iterator[Phase]:
         """Save names and steering; every box takes them over, and devices come back."""
         ...
 

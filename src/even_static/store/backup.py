@@ -7,7 +7,7 @@ import os
 import secrets
 import sqlite3
 import time
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from contextlib import closing
 from datetime import UTC, datetime
 from pathlib import Path
@@ -16,6 +16,7 @@ from urllib.parse import quote
 from pydantic import ValidationError
 
 from even_static.core.errors import BadInput, NewerVersion
+from even_static.core.progress import OnProgress
 from even_static.formats.job_parts import NAMES, decoded, deflate, digest_of, inflate
 from even_static.formats.photo import is_kept_photo
 from even_static.store.calls import Store
@@ -28,7 +29,6 @@ LONGEST_RESTORE_S = 1800.0
 LARGEST_BLOB_BYTES = 64 << 20
 ROWS_AT_ONCE = 500
 
-Progress = Callable[[str, float], None]
 # Parents before what hangs on them.
 _ORDER = ("call", "counter", "revision", "part", "step", "taken_back", "set_aside", "stand_in", "delivery", "photo")
 
@@ -37,12 +37,12 @@ def _quiet(text: str, fraction: float) -> None:
     """No progress is wanted."""
 
 
-def back_up(store: Store, to: Path, progress: Progress = _quiet) -> int:
+def back_up(store: Store, to: Path, on_progress: OnProgress = _quiet) -> int:
     """Write the whole file to another place while it is in use; the number of calls in it. BadInput where that cannot
     be written."""
 
     def told(_status: int, remaining: int, total: int) -> None:
-        progress("writing the backup", 1 - remaining / max(total, 1))
+        on_progress("writing the backup", 1 - remaining / max(total, 1))
 
     part = to.with_name(f"{to.name}.{os.getpid()}.part")
     try:
@@ -58,7 +58,7 @@ def back_up(store: Store, to: Path, progress: Progress = _quiet) -> int:
     return int(count)
 
 
-def restore(store: Store, source: Path, progress: Progress = _quiet) -> tuple[int, Path, int]:
+def restore(store: Store, source: Path, on_progress: OnProgress = _quiet) -> tuple[int, Path, int]:
     """Take over a backup, while the file may be in use: (calls in it, where the calls of before were put, parts that
     cannot be read and will be set aside when their call is opened).
 
@@ -87,9 +87,9 @@ def restore(store: Store, source: Path, progress: Progress = _quiet) -> tuple[in
                 target.execute("PRAGMA auto_vacuum = INCREMENTAL")
                 target.execute("PRAGMA synchronous = OFF")
                 migrate(target, MIGRATIONS[:version])
-                _copy(other, target, progress, deadline)
+                _copy(other, target, on_progress, deadline)
                 migrate(target)
-                bad = _look_at(target, progress, deadline)
+                bad = _look_at(target, on_progress, deadline)
                 target.execute("PRAGMA foreign_keys = ON")
                 if target.execute("PRAGMA foreign_key_check").fetchone() is not None:
                     raise BadInput("backup", "must be whole: a row belongs to no call", str(source), "another backup")
@@ -103,7 +103,7 @@ def restore(store: Store, source: Path, progress: Progress = _quiet) -> tuple[in
     finally:
         for suffix in ("", "-journal", "-wal", "-shm"):
             fresh.with_name(fresh.name + suffix).unlink(missing_ok=True)
-    progress("done", 1.0)
+    on_progress("done", 1.0)
     return count, before, bad
 
 
@@ -135,7 +135,7 @@ def _columns(connection: sqlite3.Connection, table: str) -> list[str]:
     return [row[1] for row in connection.execute(f'PRAGMA table_info("{table}")')]
 
 
-def _copy(other: sqlite3.Connection, target: sqlite3.Connection, progress: Progress, deadline: float) -> None:
+def _copy(other: sqlite3.Connection, target: sqlite3.Connection, on_progress: OnProgress, deadline: float) -> None:
     """Copy the rows of our tables, column by column as we know them."""
     tables = _tables(target)
     target.execute("BEGIN")
@@ -154,11 +154,11 @@ def _copy(other: sqlite3.Connection, target: sqlite3.Connection, progress: Progr
                         came = f"{len(value) / 2**20:.0f} MiB"
                         raise BadInput(f"backup, {table}.{column}", "must not be larger than 64 MiB", came, "less")
             target.executemany(insert, batch)
-        progress("reading the backup", 0.5 * (i + 1) / len(tables))
+        on_progress("reading the backup", 0.5 * (i + 1) / len(tables))
     target.execute("COMMIT")
 
 
-def _look_at(target: sqlite3.Connection, progress: Progress, deadline: float) -> int:
+def _look_at(target: sqlite3.Connection, on_progress: OnProgress, deadline: float) -> int:
     """Read every part as the application would; how many cannot be. BadInput for steps whose parts are not there, for
     pictures that are none, and for more than can be worked with."""
     names: dict[int, str] = {}
@@ -179,7 +179,7 @@ def _look_at(target: sqlite3.Connection, progress: Progress, deadline: float) ->
         if time.monotonic() > deadline:
             raise _too_long()
         if n % 1000 == 0:
-            progress("reading its calls", 0.5 + 0.4 * n / max(len(owner), 1))
+            on_progress("reading its calls", 0.5 + 0.4 * n / max(len(owner), 1))
         if part not in names:
             target.execute("DELETE FROM part WHERE id = ?", (part,))
             continue

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 # All calls in one of some states, newest first, whose title or complaint holds a text, from a place in the list on.
 LIST_CALLS = """
-SELECT id, title, country, complaint, listens, changes, created_at, updated_at, state, time_zone
+SELECT id, title, country, complaint, scans, changes, created_at, updated_at, state, time_zone
   FROM call
  WHERE folded LIKE :like ESCAPE '\\'
    AND (:state = '' AND state <> 'archived' OR state = :state)
@@ -66,8 +66,8 @@ TAKEN_BACK_BY = "SELECT number FROM taken_back WHERE call_id = :id AND by_number
 
 INSERT_CALL = """
 INSERT INTO call
-       (id, title, country, complaint, listens, changes, created_at, updated_at, revision, folded, time_zone)
-VALUES (:id, :title, :country, :complaint, :listens, :changes, :at, :at, :revision, :folded, :time_zone)
+       (id, title, country, complaint, scans, changes, created_at, updated_at, revision, folded, time_zone)
+VALUES (:id, :title, :country, :complaint, :scans, :changes, :at, :at, :revision, :folded, :time_zone)
 """
 
 
@@ -76,7 +76,7 @@ NEXT_CALL = "UPDATE counter SET next = next + 1 WHERE name = 'call' RETURNING ne
 
 UPDATE_CALL = """
 UPDATE call
-   SET title = :title, country = :country, complaint = :complaint, listens = :listens, changes = :changes,
+   SET title = :title, country = :country, complaint = :complaint, scans = :scans, changes = :changes,
        updated_at = :at, revision = :revision, folded = :folded, time_zone = :time_zone
  WHERE id = :id
 """

@@ -11,7 +11,8 @@ import zlib
 from collections.abc import Callable
 
 from even_static.core.errors import NewerVersion
-from even_static.formats.job_parts import deflate, digest_of, raw_parts
+from even_static.formats.job_parts import deflate, digest_of, inflate, raw_parts
+from even_static.formats.upgrade import FIELDS_1_TO_2, upgraded, upgraded_field
 
 # A call of an older file is not longer than this when it is made plain.
 LARGEST_OLD_CALL_BYTES = 256 << 20
@@ -178,7 +179,7 @@ def _to_parts(connection: sqlite3.Connection) -> None:
                 "INSERT INTO set_aside (call_id, number, field, rule, json_deflated) VALUES (?, ?, 'call', ?, ?)",
                 (call_id, number, f"step {number} could not be read: its bytes, in base64", deflate(kept)),
             )
-        for name, text in raw_parts(plain):
+        for name, text in raw_parts(upgraded(plain)):
             parts.setdefault(name, []).append(put_part(connection, call_id, name, text))
         connection.execute(
             "INSERT INTO step (call_id, number, made_at, summary, author, kind, live, done_outside, contents)"
@@ -220,12 +221,59 @@ def _plain(deflated: bytes) -> dict[str, object]:
     return found if isinstance(found, dict) else {}
 
 
+def _to_job_version_2(connection: sqlite3.Connection) -> None:
+    """Version 6: parts, and simulated houses, under the names of job files of version 2; calls with a simulated house
+    become practice calls."""
+    connection.execute("ALTER TABLE call RENAME COLUMN listens TO scans")
+    practice = {i for (i,) in connection.execute("SELECT call_id FROM stand_in")}
+    renamed: dict[int, int] = {}
+    for call_id, number, contents in connection.execute("SELECT call_id, number, contents FROM step").fetchall():
+        old: dict[str, list[int]] = json.loads(inflate(contents))
+        new: dict[str, list[int]] = {}
+        for name, ids in old.items():
+            field = FIELDS_1_TO_2.get(name, name)
+            for part in ids:
+                if part not in renamed:
+                    renamed[part] = _upgraded_part(connection, call_id, part, field)
+            new[field] = [renamed[part] for part in ids]
+        if call_id in practice:
+            new["kind"] = [put_part(connection, call_id, "kind", b'"practice"')]
+        connection.execute(
+            "UPDATE step SET contents = :contents WHERE call_id = :id AND number = :number",
+            {"contents": contents_of(new), "id": call_id, "number": number},
+        )
+    gone = [{"id": a} for a, b in renamed.items() if a != b]
+    connection.executemany("DELETE FROM part WHERE id = :id", gone)
+    for call_id, state in connection.execute("SELECT call_id, state_json FROM stand_in").fetchall():
+        try:
+            text = json.dumps(upgraded_field("stand_in", json.loads(state)))
+        except (ValueError, RecursionError):
+            continue
+        connection.execute("UPDATE stand_in SET state_json = :s WHERE call_id = :id", {"s": text, "id": call_id})
+
+
+def _upgraded_part(connection: sqlite3.Connection, call_id: int, part: int, field: str) -> int:
+    """The identifier of a part under the names of version 2: its own where nothing in it is renamed. What cannot be
+    read stays; it is set aside when somebody opens the call."""
+    row = connection.execute("SELECT json_deflated FROM part WHERE id = :id", {"id": part}).fetchone()
+    try:
+        old = json.loads(inflate(row[0])) if row is not None else None
+    except (ValueError, RecursionError):
+        return part
+    new = 2 if field == "version" else upgraded_field(field, old)
+    if row is None or (new == old and field not in FIELDS_1_TO_2.values()):
+        return part
+    text = json.dumps(new, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "surrogatepass")
+    return put_part(connection, call_id, field, text)
+
+
 MIGRATIONS: tuple[Callable[[sqlite3.Connection], None], ...] = (
     lambda connection: _run(connection, TABLES_1),
     lambda connection: _run(connection, TABLES_2),
     lambda connection: _run(connection, TABLES_3),
     lambda connection: _run(connection, TABLES_4),
     _to_parts,
+    _to_job_version_2,
 )
 
 

@@ -31,7 +31,7 @@ class CallLine:
     title: str
     country: str
     complaint: str
-    listens: int
+    scans: int
     changes: int
     created_at: str
     updated_at: str
@@ -109,7 +109,7 @@ def call_columns(job: Job) -> dict[str, object]:
         "title": job.title,
         "country": job.country,
         "complaint": job.complaint,
-        "listens": len(job.listens),
+        "scans": len(job.scans),
         "changes": len(job.changes),
         "folded": folded(f"{job.title}\n{job.complaint}"),
         "time_zone": job.time_zone,

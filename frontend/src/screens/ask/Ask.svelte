@@ -26,8 +26,8 @@
   const next = $derived(
     !call.job.nodes.length
       ? { step: 'kit', text: 'Write down the kit' }
-      : !call.job.listens.length
-        ? { step: 'listen', text: 'Listen in the house' }
+      : !call.job.scans.length
+        ? { step: 'listen', text: 'Scan in the house' }
         : !call.job.changes.length
           ? { step: 'tune', text: 'Tune the house' }
           : { step: 'prove', text: 'See whether it helped' },
@@ -70,7 +70,7 @@
       <li>
         {plural(call.job.devices.length, 'device')} on Wi-Fi, {call.job.zigbee?.devices.length ?? 0} on Zigbee
       </li>
-      <li>{plural(call.job.listens.length, 'listening')}, {plural(call.job.changes.length, 'change')}</li>
+      <li>{plural(call.job.scans.length, 'listening')}, {plural(call.job.changes.length, 'change')}</li>
       <li>law of {call.job.country}</li>
     </ul>
     <h3>Before anything is switched</h3>

@@ -1,32 +1,32 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
   import { percent, prose } from '../../lib/format'
-  import type { Suspicions } from '../../lib/types'
+  import type { LikelyCauses } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
 
-  type Kind = Suspicions['found'][number]['kind']
+  type Kind = LikelyCauses['found'][number]['kind']
   let { state: call }: { state: CallState } = $props()
-  const ranked = new Resource<Suspicions>((signal) => {
+  const ranked = new Resource<LikelyCauses>((signal) => {
     void call.call.revision
-    return ask(api.GET('/api/calls/{call_id}/suspicions', { params: { path: { call_id: call.id } }, signal }))
+    return ask(api.GET('/api/calls/{call_id}/causes', { params: { path: { call_id: call.id } }, signal }))
   })
   const view = $derived(ranked.value)
   let all = $state(false)
   const shown = $derived((view?.found ?? []).filter((s, i) => all || i < 6 || s.answer || s.order === 1))
-  const answer = (suspicion: Kind, shows: 'it is so' | 'it is not so' | null) =>
+  const answer = (cause: Kind, shows: 'confirmed' | 'ruled out' | null) =>
     call.change(
       () =>
         api.POST('/api/calls/{call_id}/answers', {
           params: { path: { call_id: call.id } },
-          body: { suspicion, shows, note: '' },
+          body: { cause, shows, note: '' },
         }),
-      `${suspicion}: ${shows ?? 'not answered'}`,
+      `${cause}: ${shows ?? 'not answered'}`,
     )
 </script>
 
 {#if view?.found.length}
-  <section class="page" aria-label="Suspicions">
+  <section class="page" aria-label="LikelyCauses">
     <h2>{view.text[0]?.toUpperCase()}{prose(view.text.slice(1))}.</h2>
     <p class="mb-2 text-sm text-soft">
       Each begins with how often it is behind such a complaint (common practice); what the house says
@@ -34,12 +34,12 @@
     </p>
     <ol class="grid gap-2">
       {#each shown as s (s.kind)}
-        <li class="border-t border-(--rule) pt-2" data-suspicion={s.kind}>
+        <li class="border-t border-(--rule) pt-2" data-cause={s.kind}>
           <div class="flex flex-wrap items-baseline gap-x-3">
             <span class="figure w-14 text-right text-lg">{percent(s.share)}</span>
             <strong class="text-lg">{s.kind}</strong>
             <span class="text-sm text-soft">usually {percent(s.usual)}</span>
-            {#if s.answer}<strong class:text-accent={s.answer === 'it is so'}>{s.answer}</strong>{/if}
+            {#if s.answer}<strong class:text-accent={s.answer === 'confirmed'}>{s.answer}</strong>{/if}
           </div>
           <svg
             class="my-1 block h-2 w-full max-w-2xl"
@@ -51,7 +51,7 @@
             <rect
               width={s.share * 100}
               height="8"
-              class={s.answer === 'it is not so' ? 'fill-rule' : 'fill-accent'}
+              class={s.answer === 'ruled out' ? 'fill-rule' : 'fill-accent'}
             />
             <line x1={s.usual * 100} x2={s.usual * 100} y1="0" y2="8" class="stroke-ink" stroke-width="0.6" />
           </svg>
@@ -77,12 +77,12 @@
               <button
                 class="button slim"
                 aria-label="{s.kind}: it is so"
-                onclick={() => answer(s.kind, 'it is so')}>It is so</button
+                onclick={() => answer(s.kind, 'confirmed')}>It is so</button
               >
               <button
                 class="button slim"
                 aria-label="{s.kind}: it is not so"
-                onclick={() => answer(s.kind, 'it is not so')}>It is not so</button
+                onclick={() => answer(s.kind, 'ruled out')}>It is not so</button
               >
             {/if}
           </div>

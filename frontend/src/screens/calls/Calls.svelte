@@ -182,7 +182,7 @@
           </div>
           <p class="text-sm text-soft">
             {#if call.state !== 'open'}<strong>{call.state}</strong>;{/if}
-            {plural(call.listens, 'listening')}, {plural(call.changes, 'change')}<br />{call.country}, last
+            {plural(call.scans, 'listening')}, {plural(call.changes, 'change')}<br />{call.country}, last
             worked on {when(call.updated_at, call.time_zone)}
           </p>
           <span class="z-10 flex flex-wrap gap-2" class:hidden={phone}>

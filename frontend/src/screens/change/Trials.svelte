@@ -3,15 +3,15 @@
   import TrialDrawing from '../../draw/TrialDrawing.svelte'
   import { api, ask } from '../../lib/api'
   import { percent, plural, prose, when } from '../../lib/format'
-  import type { NewTrial, TrialPlan, TrialView } from '../../lib/types'
+  import type { NewTrial, AbTestPlan, AbTestView } from '../../lib/types'
   import Cautions from '../../parts/Cautions.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
 
   let { call }: { call: CallState } = $props()
-  const answer = new Resource<TrialView[]>((signal) => {
+  const answer = new Resource<AbTestView[]>((signal) => {
     void call.call.revision
-    return ask(api.GET('/api/calls/{call_id}/trials', { params: { path: { call_id: call.id } }, signal }))
+    return ask(api.GET('/api/calls/{call_id}/ab-tests', { params: { path: { call_id: call.id } }, signal }))
   })
   const views = $derived(answer.value ?? [])
   const boxes = new Resource<string[]>((signal) => {
@@ -37,18 +37,18 @@
   const body = $derived<NewTrial>({
     name: name || 'trial',
     measure,
-    a_name: hand ? aName || 'A' : 'as set now',
+    a_name: hand ? aName || 'A' : 'current settings',
     b_name: hand ? bName || 'B' : 'what is on trial',
     b_settings: hand ? null : call.trial,
     place_id: placeId || call.job.places[0]?.id || null,
     worth_fraction: worth,
   })
   let refused = $state('')
-  const plan = new Resource<TrialPlan | null>(
+  const plan = new Resource<AbTestPlan | null>(
     (signal) =>
       call.job.places.length && call.job.nodes.length
         ? ask(
-            api.POST('/api/calls/{call_id}/trials/plan', {
+            api.POST('/api/calls/{call_id}/ab-tests/plan', {
               params: { path: { call_id: call.id } },
               body,
               signal,
@@ -57,35 +57,36 @@
         : Promise.resolve(null),
     (error) => (refused = (error as Error).message),
   )
-  const path = (trial_id: string) => ({ params: { path: { call_id: call.id, trial_id } } })
+  const path = (ab_test_id: string) => ({ params: { path: { call_id: call.id, ab_test_id } } })
   async function add(event: SubmitEvent) {
     event.preventDefault()
     const wanted = body
     if (await call.planTrial(wanted)) name = ''
   }
-  const turn = (view: TrialView, read: number[]) =>
+  const turn = (view: AbTestView, read: number[]) =>
     call.change(
       () =>
-        api.POST('/api/calls/{call_id}/trials/{trial_id}/visit', {
-          ...path(view.trial.id),
+        api.POST('/api/calls/{call_id}/ab-tests/{ab_test_id}/runs', {
+          ...path(view.ab_test.id),
           body: { arm: view.next_arm ?? 'A', values: read },
         }),
       `turn ${view.turn + 1}`,
     )
-  async function typed(event: SubmitEvent, view: TrialView) {
+  async function typed(event: SubmitEvent, view: AbTestView) {
     event.preventDefault()
     const read = values.split(/[\s;]+/).map((v) => Number(v.replace(',', '.')))
     if (read.length && read.every((v) => Number.isFinite(v) && v >= 0) && (await turn(view, read)))
       values = ''
   }
-  const forget = (view: TrialView) =>
+  const forget = (view: AbTestView) =>
     call.change(
-      () => api.DELETE('/api/calls/{call_id}/trials/{trial_id}', path(view.trial.id)),
-      `forgot ${view.trial.name}`,
+      () => api.DELETE('/api/calls/{call_id}/ab-tests/{ab_test_id}', path(view.ab_test.id)),
+      `forgot ${view.ab_test.name}`,
     )
   const times = (value: number | null) => (value === null ? '–' : `${value.toFixed(2)}×`)
   const where = (id: string | null) => call.job.places.find((p) => p.id === id)?.name
-  const armName = (view: TrialView, arm: 'A' | 'B') => (arm === 'A' ? view.trial.a.name : view.trial.b.name)
+  const armName = (view: AbTestView, arm: 'A' | 'B') =>
+    arm === 'A' ? view.ab_test.a.name : view.ab_test.b.name
 </script>
 
 <section class="page mt-4" aria-label="Trials">
@@ -105,23 +106,23 @@
       >
     </div>
   {/if}
-  {#each views as view (view.trial.id)}
-    <article class="mb-3 border-t border-(--rule) pt-2" data-trial={view.trial.id}>
+  {#each views as view (view.ab_test.id)}
+    <article class="mb-3 border-t border-(--rule) pt-2" data-trial={view.ab_test.id}>
       <div class="flex flex-wrap items-baseline gap-x-3">
-        <h3 class="grow">{view.trial.name}</h3>
+        <h3 class="grow">{view.ab_test.name}</h3>
         <span class="text-sm text-soft"
-          >{view.trial.measure}{where(view.trial.place_id) ? ` at ${where(view.trial.place_id)}` : ''}; {view.less_is_better
+          >{view.ab_test.measure}{where(view.ab_test.place_id) ? ` at ${where(view.ab_test.place_id)}` : ''}; {view.less_is_better
             ? 'less'
-            : 'more'} is better; worth {percent(view.trial.worth_fraction)}</span
+            : 'more'} is better; worth {percent(view.ab_test.worth_fraction)}</span
         >
         <button
           class="button slim no-print"
-          aria-label="Forget the trial {view.trial.name}"
+          aria-label="Forget the trial {view.ab_test.name}"
           disabled={call.busy}
           onclick={() => forget(view)}><X size={14} /></button
         >
       </div>
-      <p class="text-sm">A: {view.trial.a.name}. B: {view.trial.b.name}.</p>
+      <p class="text-sm">A: {view.ab_test.a.name}. B: {view.ab_test.b.name}.</p>
       <TrialDrawing {view} />
       {#if view.result.ratio !== null}
         <p class="my-1 flex flex-wrap items-baseline gap-x-4">
@@ -151,7 +152,7 @@
                   .map((v) => v.toFixed(1))
                   .join(', ')}
                 {view.unit}</button
-              >{:else if view.trial.place_id}<a class="underline" href="#/call/{call.id}/walk"
+              >{:else if view.ab_test.place_id}<a class="underline" href="#/call/{call.id}/walk"
                 >link test under Walk</a
               >{/if}
             <form class="flex items-end gap-2" onsubmit={(e) => typed(e, view)}>
@@ -166,13 +167,13 @@
               <button class="button" disabled={!values.trim()}>Write down</button>
             </form>
           {:else}
-            <button class="button main" disabled={call.busy} onclick={() => call.runTrial(view.trial.id)}
+            <button class="button main" disabled={call.busy} onclick={() => call.runTrial(view.ab_test.id)}
               ><Play size={16} />{view.turn ? 'Go on' : 'Run it'} on the boxes</button
             >
           {/if}
         </div>
-      {:else if view.result.advice === 'keep B' && view.trial.b.settings}
-        <button class="button main no-print mt-1" onclick={() => call.try(view.trial.b.settings)}
+      {:else if view.result.advice === 'keep B' && view.ab_test.b.settings}
+        <button class="button main no-print mt-1" onclick={() => call.try(view.ab_test.b.settings)}
           >Put B on trial, to make the sheet from</button
         >
       {/if}
@@ -182,7 +183,7 @@
     <form class="no-print grid gap-2 border-t border-(--rule) pt-3" onsubmit={add}>
       <div class="flex flex-wrap items-end gap-2">
         <label class="grid text-sm text-soft"
-          >Trial<input
+          >AbTest<input
             class="field text-base text-ink"
             bind:value={name}
             required

@@ -19,15 +19,15 @@
     )
   })
   const view = $derived(answer.value)
-  const WAYS: CableRun['way'][] = ['through the rooms', 'through the attic', 'along the outside']
+  const ROUTES: CableRun['route'][] = ['through the rooms', 'through the attic', 'along the outside']
   const fed = $derived(call.job.nodes.filter((n) => n.uplink))
   const sources = $derived([
     ...call.job.nodes.map((n) => ({ id: n.id, name: n.name })),
-    ...(call.job.wiring?.boxes ?? []).map((b) => ({ id: b.id, name: b.name })),
+    ...(call.job.wiring?.line_equipment ?? []).map((b) => ({ id: b.id, name: b.name })),
   ])
   let to = $state('')
   let from = $state('')
-  let way = $state<CableRun['way']>('through the rooms')
+  let route = $state<CableRun['route']>('through the rooms')
   const target = $derived(to || (fed.find((n) => n.uplink?.band) ?? fed[0])?.id || '')
   const source = $derived(from || call.job.nodes.find((n) => n.id === target)?.uplink?.to_node_id || '')
   const works = $derived(call.job.works)
@@ -43,7 +43,7 @@
       `cable ${target}`,
       works.map((w) => w.id),
     )
-    const run = { id, to_node_id: target, from_id: source, way, runs: 2, way_m: null, done: false }
+    const run = { id, to_node_id: target, from_id: source, route, runs: 2, length_m: null, done: false }
     return keep([...works, run], `planned a cable to ${call.job.nodes.find((n) => n.id === target)?.name}`)
   }
 </script>
@@ -61,7 +61,9 @@
             <div class="flex flex-wrap items-center gap-x-3 gap-y-1">
               <strong class="grow">{r.done ? '●' : '○'} {r.title}</strong>
               <span class="figure text-lg"
-                >{r.each_m === null ? 'measure the way' : `${r.runs} × ${r.each_m} m = ${r.total_m} m`}</span
+                >{r.each_m === null
+                  ? 'measure the route'
+                  : `${r.runs} × ${r.each_m} m = ${r.total_m} m`}</span
               >
             </div>
             <p class="text-sm text-soft">
@@ -76,15 +78,15 @@
                   <select
                     class="field slim text-ink"
                     aria-label="How {r.title} goes"
-                    value={run.way}
+                    value={run.route}
                     onchange={(e) =>
                       alter(
                         r.id,
-                        { way: e.currentTarget.value as CableRun['way'] },
-                        `moved the way of ${r.title}`,
+                        { route: e.currentTarget.value as CableRun['route'] },
+                        `moved the route of ${r.title}`,
                       )}
                   >
-                    {#each WAYS as w (w)}<option value={w}>{w}</option>{/each}
+                    {#each ROUTES as w (w)}<option value={w}>{w}</option>{/each}
                   </select></label
                 >
                 <label class="grid text-soft"
@@ -108,13 +110,13 @@
                     min="0.5"
                     max="500"
                     step="0.1"
-                    value={run.way_m ?? ''}
+                    value={run.length_m ?? ''}
                     onchange={(e) =>
                       e.currentTarget.validity.valid &&
                       alter(
                         r.id,
-                        { way_m: e.currentTarget.value ? Number(e.currentTarget.value) : null },
-                        `measured the way of ${r.title}`,
+                        { length_m: e.currentTarget.value ? Number(e.currentTarget.value) : null },
+                        `measured the route of ${r.title}`,
                       )}
                   /></label
                 >
@@ -189,9 +191,9 @@
         </select></label
       >
       <label class="grid text-sm text-soft"
-        >By the way
-        <select class="field text-base text-ink" bind:value={way}>
-          {#each WAYS as w (w)}<option value={w}>{w}</option>{/each}
+        >By the route
+        <select class="field text-base text-ink" bind:value={route}>
+          {#each ROUTES as w (w)}<option value={w}>{w}</option>{/each}
         </select></label
       >
       <button class="button"><Plus size={16} />Plan the cable</button>

@@ -15,9 +15,9 @@
       .then((view) => (found = view))
       .catch((error) => notices.fail(error))
   })
-  const WORDS = { do: 'Do', consider: 'Consider', leave: 'Leave' } as const
+  const WORDS = { recommended: 'Do', optional: 'Consider', leave: 'Leave' } as const
   const groups = $derived(
-    (['do', 'consider', 'leave'] as const).map((advice) => ({
+    (['recommended', 'optional', 'leave'] as const).map((advice) => ({
       advice,
       list: (found?.decisions ?? []).filter((d) => d.advice === advice),
     })),
@@ -34,7 +34,7 @@
   {#if !found}<p class="text-soft">Trying every change…</p>{/if}
   {#each groups as { advice, list } (advice)}
     {#if list.length}
-      <h3 class="mt-2 mb-1 {advice === 'do' ? 'text-accent' : 'text-soft'}">{WORDS[advice]}</h3>
+      <h3 class="mt-2 mb-1 {advice === 'recommended' ? 'text-accent' : 'text-soft'}">{WORDS[advice]}</h3>
       <ul class="grid gap-1">
         {#each list as d (key(d))}
           <li class="border-t border-(--rule) py-1">
@@ -50,7 +50,7 @@
                 <button class="button slim" onclick={() => tryIt(d)}>Try</button>
               {/if}
             </div>
-            {#if open === key(d) || (advice === 'do' && !d.power)}
+            {#if open === key(d) || (advice === 'recommended' && !d.power)}
               <ul class="list-disc pl-5 text-sm text-soft">
                 {#each d.reasons as reason (reason)}<li>{prose(reason)}</li>{/each}
               </ul>

@@ -31,9 +31,9 @@
     return change({ storeys }, summary)
   }
   function partySide(side: (typeof SIDES)[number], on: boolean) {
-    const kept = (building.party_sides ?? []).filter((s) => s !== side)
+    const kept = (building.party_walls ?? []).filter((s) => s !== side)
     return change(
-      { party_sides: on ? [...kept, side] : kept },
+      { party_walls: on ? [...kept, side] : kept },
       on ? `neighbours behind the ${side} wall` : `no neighbours behind the ${side} wall`,
     )
   }
@@ -116,7 +116,7 @@
         ><input
           type="checkbox"
           class="size-5"
-          checked={(building.party_sides ?? []).includes(side)}
+          checked={(building.party_walls ?? []).includes(side)}
           onchange={(e) => partySide(side, e.currentTarget.checked)}
         />{side}</label
       >

@@ -87,7 +87,7 @@
   {#if view && view.readings}
     <section class="page" aria-label="What the readings say">
       <h2 class="mb-1">What {view.readings} readings say</h2>
-      {#each view.strange as s (s.listen_id + s.radio_id)}<p class="mb-2 text-sm text-accent">
+      {#each view.strange as s (s.scan_id + s.radio_id)}<p class="mb-2 text-sm text-accent">
           {s.text}
         </p>{/each}
       <table class="ledger tight text-sm">

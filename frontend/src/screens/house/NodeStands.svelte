@@ -100,13 +100,13 @@
               max="360"
               step="15"
               aria-label="Heading of rod {i + 1} of {id}"
-              value={rod.heading_deg ?? 0}
+              value={rod.azimuth_deg ?? 0}
               onchange={(e) =>
                 rods(
                   id,
                   stand,
                   stand.antennas!.map((a, k) =>
-                    k === i ? { ...a, heading_deg: Number(e.currentTarget.value) } : a,
+                    k === i ? { ...a, azimuth_deg: Number(e.currentTarget.value) } : a,
                   ),
                 )}
             /></label
@@ -127,7 +127,7 @@
         <button
           class="button slim"
           aria-label="Add a rod to {id}"
-          onclick={() => rods(id, stand, [...(stand.antennas ?? []), { tilt_deg: 0, heading_deg: 0 }])}
+          onclick={() => rods(id, stand, [...(stand.antennas ?? []), { tilt_deg: 0, azimuth_deg: 0 }])}
           ><Plus size={14} />{stand.antennas?.length ? 'rod' : 'rod (inner now)'}</button
         >
         <select

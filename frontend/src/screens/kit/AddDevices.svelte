@@ -120,7 +120,7 @@
     </div>
     {#each kit?.crowds ?? [] as crowd (crowd.node_id)}
       {#if crowd.tired}<p class="text-sm font-semibold text-accent">
-          {call.job.nodes.find((n) => n.id === crowd.node_id)?.name}: {crowd.devices} devices, {crowd.carries_well}
+          {call.job.nodes.find((n) => n.id === crowd.node_id)?.name}: {crowd.devices} devices, {crowd.device_limit}
           are carried well.
         </p>{/if}
     {/each}

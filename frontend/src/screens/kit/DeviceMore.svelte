@@ -15,7 +15,7 @@
     call.job.nodes.flatMap((n) => n.radios).filter((r) => device.bands.includes(r.band)),
   )
   function onGadgetNetwork(on: boolean) {
-    const names = call.job.settings.names
+    const names = call.job.settings.ssid_plan
     const device_network = [
       ...names.device_network.filter((d) => d !== device.id),
       ...(on ? [device.id] : []),
@@ -118,7 +118,7 @@
     ><input
       type="checkbox"
       class="size-5"
-      checked={call.job.settings.names.device_network.includes(device.id)}
+      checked={call.job.settings.ssid_plan.device_network.includes(device.id)}
       onchange={(e) => onGadgetNetwork(e.currentTarget.checked)}
     />on the box's network for gadgets</label
   >

@@ -20,7 +20,7 @@
   const mine = (id: string) => kit?.crowds.find((c) => c.node_id === id)
   /** The job without a device, and without what names it. */
   function withoutDevice(id: string) {
-    const names = call.job.settings.names
+    const names = call.job.settings.ssid_plan
     const settings = {
       ...call.job.settings,
       names: {
@@ -47,7 +47,7 @@
     With what each wants in the busy hour. A phone that plays to a speaker counts twice.
     {call.job.nodes
       .filter((n) => mine(n.id))
-      .map((n) => `${n.name}: ${mine(n.id)?.devices} of ${mine(n.id)?.carries_well} carried well.`)
+      .map((n) => `${n.name}: ${mine(n.id)?.devices} of ${mine(n.id)?.device_limit} carried well.`)
       .join(' ')}
   </p>
   {#if call.job.devices.length}
@@ -144,7 +144,7 @@
       </table>
     </div>
   {/if}
-  {#if call.job.settings.names.device_network.length}
+  {#if call.job.settings.ssid_plan.device_network.length}
     <label class="mb-3 flex flex-wrap items-center gap-2 text-sm"
       >The box's network for gadgets lets each device have, Mb/s
       <input

@@ -4,7 +4,7 @@
   import type { CallState } from '../../state/call.svelte'
 
   let { call, view }: { call: CallState; view: SetUp } = $props()
-  const MARK: Record<Finding['urgency'], string> = { mend: '◆', consider: '◇', ask: '○' }
+  const MARK: Record<Finding['urgency'], string> = { recommended: '◆', optional: '◇', ask: '○' }
   const sure = (f: Finding) => (f.sure ? `${f.rests_on}, ${percent(f.sure)} sure` : 'not known: ask')
 </script>
 
@@ -14,7 +14,7 @@
     {#each view.findings as f (f.id)}
       <li class="border-t border-(--rule) pt-1.5" data-finding={f.id}>
         <div class="flex items-baseline gap-2">
-          <span class:text-accent={f.urgency === 'mend'} aria-hidden="true">{MARK[f.urgency]}</span>
+          <span class:text-accent={f.urgency === 'recommended'} aria-hidden="true">{MARK[f.urgency]}</span>
           <strong class="grow">{f.title}</strong>
           <span class="text-sm whitespace-nowrap text-soft">{sure(f)}</span>
         </div>

@@ -2,7 +2,7 @@
   import { Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { CABLE } from '../../lib/kit'
-  import type { Band, BoxKind, Node } from '../../lib/types'
+  import type { Band, NodeTemplate, Node } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
   import PlacePick from '../../parts/PlacePick.svelte'
@@ -13,7 +13,7 @@
   let name = $state('')
   let placeId = $state('')
   let kind = $state('dual band, 802.11ax')
-  const known = new Resource<BoxKind[]>((signal) => ask(api.GET('/api/box-kinds', { signal })))
+  const known = new Resource<NodeTemplate[]>((signal) => ask(api.GET('/api/node-kinds', { signal })))
   const kinds = $derived((known.value ?? []).map((k) => k.name))
 
   async function add(event: SubmitEvent) {
@@ -173,11 +173,11 @@
             min="1"
             max="1000"
             aria-label="Devices that {node.name} carries well"
-            value={node.carries_well}
+            value={node.device_limit}
             onchange={(e) =>
               ability(
                 node.id,
-                { carries_well: Number(e.currentTarget.value) },
+                { device_limit: Number(e.currentTarget.value) },
                 `devices that ${node.name} carries well`,
               )}
           /></label

@@ -3,16 +3,16 @@
   import { api, ask, sendFile } from '../../lib/api'
   import { dbm, percent, when } from '../../lib/format'
   import { identifier } from '../../lib/kit'
-  import type { Call, OtherSender, SenderKind } from '../../lib/types'
+  import type { Call, OtherSource, SourceKind } from '../../lib/types'
   import { notices } from '../../state/notices.svelte'
   import NumberField from '../../parts/NumberField.svelte'
   import PlacePick from '../../parts/PlacePick.svelte'
   import type { CallState } from '../../state/call.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let kinds = $state<SenderKind[]>([])
+  let kinds = $state<SourceKind[]>([])
   let name = $state('')
-  let kind = $state<OtherSender['kind']>('microwave oven')
+  let kind = $state<OtherSource['kind']>('microwave oven')
   let placeId = $state('')
   let minutes = $state(10)
   let centre = $state<number | null>(null)
@@ -26,7 +26,7 @@
   const at = $derived(heardPlace || call.job.zigbee?.hub_place_id || call.job.places[0]?.id || '')
 
   $effect(() => {
-    ask(api.GET('/api/sender-kinds'))
+    ask(api.GET('/api/source-kinds'))
       .then((found) => (kinds = found))
       .catch((error) => notices.fail(error))
   })
@@ -35,9 +35,9 @@
     event.preventDefault()
     const id = identifier(
       name,
-      call.job.other_senders.map((s) => s.id),
+      call.job.other_sources.map((s) => s.id),
     )
-    const made: OtherSender = {
+    const made: OtherSource = {
       id,
       name,
       kind,
@@ -49,19 +49,19 @@
       to_hour: toHour,
       heard_at: [],
     }
-    const other_senders = [...call.job.other_senders, made]
-    if (await call.edit({ ...call.job, other_senders }, `wrote down ${name}`)) name = ''
+    const other_sources = [...call.job.other_sources, made]
+    if (await call.edit({ ...call.job, other_sources }, `wrote down ${name}`)) name = ''
   }
-  const change = (id: string, what: Partial<OtherSender>, label: string) =>
+  const change = (id: string, what: Partial<OtherSource>, label: string) =>
     call.edit(
       {
         ...call.job,
-        other_senders: call.job.other_senders.map((s) => (s.id === id ? { ...s, ...what } : s)),
+        other_sources: call.job.other_sources.map((s) => (s.id === id ? { ...s, ...what } : s)),
       },
       `changed ${label}`,
     )
   /** The level of a sender where somebody read it while it ran; empty takes it away again. */
-  function measured(s: OtherSender, text: string) {
+  function measured(s: OtherSource, text: string) {
     const others = s.heard_at.filter((h) => h.place_id !== at)
     const heard_at = text === '' ? others : [...others, { place_id: at, rssi_dbm: Number(text) }]
     return change(s.id, { heard_at }, `the level of ${s.name}`)
@@ -99,7 +99,7 @@
     Ovens, cameras, baby monitors, Bluetooth, USB 3 beside a dongle; other people's 802.15.4 networks. What it
     costs the house stands under Tune. Nothing that guards a child or a patient is switched off to try.
   </p>
-  {#if call.job.other_senders.length}
+  {#if call.job.other_sources.length}
     <div class="overflow-x-auto">
       <table class="ledger mb-3 text-sm" aria-label="Other senders">
         <thead
@@ -110,7 +110,7 @@
           ></thead
         >
         <tbody>
-          {#each call.job.other_senders as s (s.id)}
+          {#each call.job.other_sources as s (s.id)}
             <tr>
               <td
                 >{s.name}
@@ -158,7 +158,7 @@
                     call.edit(
                       {
                         ...call.job,
-                        other_senders: call.job.other_senders.filter((o) => o.id !== s.id),
+                        other_sources: call.job.other_sources.filter((o) => o.id !== s.id),
                       },
                       `removed ${s.name}`,
                     )}><X size={14} /></button

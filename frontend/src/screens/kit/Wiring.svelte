@@ -5,7 +5,7 @@
   import { api, ask } from '../../lib/api'
   import { identifier } from '../../lib/kit'
   import { onKeys } from '../../lib/keys'
-  import type { BoxFacts, LineBox, SetUp, Wiring } from '../../lib/types'
+  import type { EquipmentFacts, LineEquipment, SetUp, Wiring } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
   import Findings from './Findings.svelte'
@@ -17,17 +17,17 @@
   })
   const view = $derived(answer.value)
   let picked = $state<string | null>(null)
-  const NONE: Wiring = { boxes: [], cables: [], facts: [], same_password: null, guests_apart: null }
-  const KINDS: LineBox['kind'][] = ['modem', "provider's box", 'router']
-  const MODES: NonNullable<BoxFacts['mode']>[] = ['routes', 'passes through', 'access point']
+  const NONE: Wiring = { line_equipment: [], cables: [], facts: [], same_password: null, guests_apart: null }
+  const KINDS: LineEquipment['kind'][] = ['modem', "provider's gateway", 'router']
+  const MODES: NonNullable<EquipmentFacts['mode']>[] = ['routes', 'passes through', 'access point']
 
   /** The wiring as it is drawn now; nothing is offered before it is known. */
   const wiring = $derived<Wiring>(call.job.wiring ?? view?.wiring ?? NONE)
   const box = $derived(view?.cabling.boxes.find((b) => b.id === picked) ?? null)
-  const line = $derived(wiring.boxes.find((b) => b.id === picked) ?? null)
-  const facts = $derived<BoxFacts>(
-    wiring.facts.find((f) => f.box_id === picked) ?? {
-      box_id: picked ?? '',
+  const line = $derived(wiring.line_equipment.find((b) => b.id === picked) ?? null)
+  const facts = $derived<EquipmentFacts>(
+    wiring.facts.find((f) => f.equipment_id === picked) ?? {
+      equipment_id: picked ?? '',
       mode: null,
       sends_wifi: null,
       line_address: null,
@@ -65,13 +65,13 @@
       { ...wiring, cables: wiring.cables.filter((c) => !joined(c, a, b)) },
       `unplugged ${name(b)} from ${name(a)}`,
     )
-  function add(kind: LineBox['kind']) {
+  function add(kind: LineEquipment['kind']) {
     const taken = [...(view?.cabling.boxes ?? []).map((b) => b.id)]
-    const count = wiring.boxes.filter((b) => b.kind === kind).length
+    const count = wiring.line_equipment.filter((b) => b.kind === kind).length
     const label = `${kind[0]!.toUpperCase()}${kind.slice(1)}${count ? ` ${count + 1}` : ''}`
-    const made: LineBox = { id: identifier(label, taken), name: label, kind, place_id: null }
+    const made: LineEquipment = { id: identifier(label, taken), name: label, kind, place_id: null }
     picked = null
-    return keep({ ...wiring, boxes: [...wiring.boxes, made] }, `drew ${label}`)
+    return keep({ ...wiring, line_equipment: [...wiring.line_equipment, made] }, `drew ${label}`)
   }
   function addSwitch() {
     const taken = [...(view?.cabling.boxes ?? []).map((b) => b.id)]
@@ -86,26 +86,32 @@
     return keep(
       {
         ...wiring,
-        boxes: wiring.boxes.filter((b) => b.id !== id),
+        line_equipment: wiring.line_equipment.filter((b) => b.id !== id),
         cables: wiring.cables.filter((c) => c.a_id !== id && c.b_id !== id),
-        facts: wiring.facts.filter((f) => f.box_id !== id),
+        facts: wiring.facts.filter((f) => f.equipment_id !== id),
       },
       `took ${label} off the drawing`,
     )
   }
-  const say = (change: Partial<BoxFacts>) =>
+  const say = (change: Partial<EquipmentFacts>) =>
     keep(
-      { ...wiring, facts: [...wiring.facts.filter((f) => f.box_id !== picked), { ...facts, ...change }] },
+      {
+        ...wiring,
+        facts: [...wiring.facts.filter((f) => f.equipment_id !== picked), { ...facts, ...change }],
+      },
       `wrote down how ${name(picked!)} is set up`,
     )
-  const alter = (change: Partial<LineBox>) =>
+  const alter = (change: Partial<LineEquipment>) =>
     keep(
-      { ...wiring, boxes: wiring.boxes.map((b) => (b.id === picked ? { ...b, ...change } : b)) },
+      {
+        ...wiring,
+        line_equipment: wiring.line_equipment.map((b) => (b.id === picked ? { ...b, ...change } : b)),
+      },
       `changed ${name(picked!)}`,
     )
   const answerOf = (value: string) => (value === '' ? null : value === 'yes')
   const flagged = $derived(
-    (view?.findings ?? []).filter((f) => f.urgency === 'mend').flatMap((f) => f.box_ids),
+    (view?.findings ?? []).filter((f) => f.urgency === 'recommended').flatMap((f) => f.box_ids),
   )
   const keys = onKeys({ escape: () => (picked = null) })
 </script>
@@ -183,7 +189,7 @@
             <select
               class="field text-base text-ink"
               value={facts.mode ?? ''}
-              onchange={(e) => say({ mode: (e.currentTarget.value || null) as BoxFacts['mode'] })}
+              onchange={(e) => say({ mode: (e.currentTarget.value || null) as EquipmentFacts['mode'] })}
             >
               <option value="">not known</option>
               {#each MODES as mode (mode)}<option value={mode}

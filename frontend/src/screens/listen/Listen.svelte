@@ -19,11 +19,11 @@
     if (!call.job.places.some((p) => p.id === placeId)) placeId = call.job.places[0]?.id ?? ''
   })
   const times = $derived(
-    [...new Set(call.job.listens.filter((l) => l.place_id === placeId).map((l) => l.heard_at))]
+    [...new Set(call.job.scans.filter((l) => l.place_id === placeId).map((l) => l.heard_at))]
       .sort((a, b) => Date.parse(a) - Date.parse(b))
       .reverse(),
   )
-  const heardAt = (id: string) => call.job.listens.filter((l) => l.place_id === id).length
+  const heardAt = (id: string) => call.job.scans.filter((l) => l.place_id === id).length
   $effect(() => {
     void placeId
     until = ''
@@ -104,7 +104,7 @@
       </label>
       <span class="grow"></span>
       <button class="button main" disabled={call.busy} onclick={listenHere}
-        ><Ear size={18} />Listen here <kbd>L</kbd></button
+        ><Ear size={18} />Scan here <kbd>L</kbd></button
       >
       <button class="button" disabled={call.busy} onclick={listenAll}
         ><Footprints size={18} />Everywhere, with tests <kbd>E</kbd></button

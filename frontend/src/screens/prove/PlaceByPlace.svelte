@@ -5,7 +5,7 @@
 
   let { call, proof }: { call: CallState; proof: Proof } = $props()
   const place = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
-  const MARK = { better: '+', worse: '×', 'cannot tell': '?' }
+  const MARK = { better: '+', worse: '×', inconclusive: '?' }
   const said = (p: PlaceProof) => (p.mixed ? 'some better, some worse' : p.verdict)
 </script>
 

@@ -44,7 +44,7 @@
       ? ''
       : proof.mixed
         ? 'Some of it is better, some of it is worse.'
-        : proof.verdict === 'cannot tell'
+        : proof.verdict === 'inconclusive'
           ? 'The measurements cannot tell.'
           : `It is ${proof.verdict}: ${restsOn(proof)}.`,
   )

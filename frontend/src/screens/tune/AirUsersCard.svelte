@@ -40,7 +40,7 @@
             ></thead
           >
           <tbody>
-            {#each users.senders as s (s.sender_id)}
+            {#each users.senders as s (s.source_id)}
               <tr
                 ><td
                   >{s.name}

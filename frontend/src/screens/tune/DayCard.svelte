@@ -33,10 +33,10 @@
         >
         <tbody>
           {#each day.parts as part (part.name)}
-            <tr class:font-bold={part.name === day.worst && day.parts.filter((p) => p.listens).length > 1}>
+            <tr class:font-bold={part.name === day.worst && day.parts.filter((p) => p.scans).length > 1}>
               <td>{part.name} <span class="text-soft">{part.from_hour} to {part.to_hour} h</span></td>
-              {#if part.listens}
-                <td class="number">{part.listens} at {part.places} places</td>
+              {#if part.scans}
+                <td class="number">{part.scans} at {part.places} places</td>
                 <td class="number">{percent(part.busy_fraction)}</td>
                 <td class="number">{part.problems}</td>
                 <td class="number">{headroom(part.headroom)}</td>

@@ -2,16 +2,16 @@
   import { api, ask } from '../../lib/api'
   import { dbm, headroom, percent, prose } from '../../lib/format'
   import { namesText } from '../../lib/settings'
-  import type { NamesView } from '../../lib/types'
+  import type { SsidView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
   import BandSheetDrawing from '../../draw/BandSheetDrawing.svelte'
   import EveningDrawing from '../../draw/EveningDrawing.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  const answer = new Resource<NamesView>((signal) =>
+  const answer = new Resource<SsidView>((signal) =>
     ask(
-      api.POST('/api/calls/{call_id}/names', {
+      api.POST('/api/calls/{call_id}/ssid-plans', {
         params: { path: { call_id: call.id } },
         body: { settings: call.settings, stands: [] },
         signal,
@@ -21,7 +21,7 @@
   const view = $derived(answer.value)
   let shown = $state<'' | 'evening' | 'joining' | 'levels' | 'rates' | 'small'>('')
   const changed = $derived(
-    JSON.stringify(call.settings.names ?? {}) !== JSON.stringify(call.job.settings.names ?? {}),
+    JSON.stringify(call.settings.ssid_plan ?? {}) !== JSON.stringify(call.job.settings.ssid_plan ?? {}),
   )
   const nameOf = (id: string) => call.job.devices.find((d) => d.id === id)?.name ?? id
   const bandOf = (id: string) => call.job.nodes.flatMap((n) => n.radios).find((r) => r.id === id)?.band
@@ -32,14 +32,14 @@
 
 <article
   class="page"
-  aria-label="Names and steering"
+  aria-label="SsidPlan and steering"
   class:border-l-8={changed}
   class:border-l-(--accent)={changed}
 >
   <div class="mb-2 flex flex-wrap items-baseline gap-x-4">
-    <h3 class="grow">Names and steering</h3>
-    <p>{namesText(call.settings.names)}</p>
-    {#if changed}<p class="text-sm text-soft">now: {namesText(call.job.settings.names)}</p>{/if}
+    <h3 class="grow">SsidPlan and steering</h3>
+    <p>{namesText(call.settings.ssid_plan)}</p>
+    {#if changed}<p class="text-sm text-soft">now: {namesText(call.job.settings.ssid_plan)}</p>{/if}
   </div>
   {#if view}
     <p class="mb-2">
@@ -49,21 +49,23 @@
     <div class="overflow-x-auto">
       <table class="ledger text-sm" aria-label="Schools of naming">
         <thead
-          ><tr><th>School</th><th class="number">Problems</th><th class="number">Headroom</th><th></th></tr
+          ><tr
+            ><th>SsidPlanKind</th><th class="number">Problems</th><th class="number">Headroom</th><th
+            ></th></tr
           ></thead
         >
         <tbody>
-          {#each view.schools as school (school.school)}
+          {#each view.ssid_plans as school (school.kind)}
             <tr class:font-bold={school.recommended}
               ><td
-                >{school.school}{school.recommended ? ', best here' : ''}
+                >{school.kind}{school.recommended ? ', best here' : ''}
                 <span class="block text-xs font-normal text-soft">{prose(school.reason)}</span></td
               ><td class="number">{school.evaluation.problems}</td><td class="number"
                 >{headroom(school.evaluation.headroom)}</td
               ><td class="number"
                 ><button
                   class="button slim"
-                  onclick={() => call.try({ ...call.settings, names: school.names })}>Try</button
+                  onclick={() => call.try({ ...call.settings, ssid_plan: school.ssid_plan })}>Try</button
                 ></td
               ></tr
             >
@@ -78,7 +80,7 @@
             <strong>{nameOf(t.device_id)}</strong>
             {t.flaps
               ? `flaps: ${t.changes} changes in an evening`
-              : t.clings
+              : t.sticky
                 ? 'clings to a far node'
                 : `is away ${t.away_minutes} min`};
             <span class="text-accent">{t.remedy}</span>
@@ -116,7 +118,7 @@
           ></thead
         >
         <tbody>
-          {#each view.least_rates as r (r.radio_id + r.rate_mbps)}
+          {#each view.minimum_rates as r (r.radio_id + r.rate_mbps)}
             <tr class:font-bold={r.advised}
               ><td>{r.radio_id}{r.advised ? ', advised' : ''}</td><td class="number">{r.rate_mbps} Mb/s</td
               ><td class="number">{percent(r.beacons_fraction, 2)}</td><td
@@ -186,5 +188,5 @@
         </tbody>
       </table>
     {/if}
-  {:else}<p class="text-soft">Comparing the schools…</p>{/if}
+  {:else}<p class="text-soft">Comparing the SSID plans…</p>{/if}
 </article>

@@ -12,11 +12,11 @@
   const sentence = (text: string) => `${text[0]?.toUpperCase()}${text.slice(1)}`
   const runnersUp = $derived(plan.alternatives.filter((a) => a.kind === 'next best'))
   const rows = $derived([
-    { name: 'as set now', kind: 'now', reason: 'the present setting', settings: null, evaluation: plan.now },
+    { name: 'current settings', kind: 'now', reason: 'the present setting', settings: null, evaluation: plan.now },
     {
       kind: 'plan',
       name: 'best found',
-      reason: `policy: ${plan.policy}`,
+      reason: `policy: ${plan.channel_plan}`,
       settings: plan.settings,
       evaluation: plan.evaluation,
     },
@@ -43,13 +43,13 @@
       if (!before || text(before) === text(after)) return []
       return [{ id: after.radio_id, before: text(before), after: text(after) }]
     }),
-    ...(JSON.stringify(plan.settings.names) === JSON.stringify(call.job.settings.names)
+    ...(JSON.stringify(plan.settings.ssid_plan) === JSON.stringify(call.job.settings.ssid_plan)
       ? []
       : [
           {
             id: 'names',
-            before: namesText(call.job.settings.names),
-            after: namesText(plan.settings.names),
+            before: namesText(call.job.settings.ssid_plan),
+            after: namesText(plan.settings.ssid_plan),
           },
         ]),
     ...(plan.settings.link_bands ?? []).map((link) => ({

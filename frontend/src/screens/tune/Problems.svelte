@@ -2,12 +2,12 @@
   import { api, ask } from '../../lib/api'
   import PartsLedger from '../../draw/PartsLedger.svelte'
   import { plural, prose } from '../../lib/format'
-  import type { Holding } from '../../lib/types'
+  import type { Bottleneck } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  const answer = new Resource<Holding>((signal) =>
+  const answer = new Resource<Bottleneck>((signal) =>
     ask(
       api.POST('/api/calls/{call_id}/holding', {
         params: { path: { call_id: call.id } },
@@ -29,9 +29,9 @@
 
 <section class="page mb-4" aria-label="Problems">
   <h3>
-    {#if shown.problems === 0}No problems {call.trial ? 'on trial' : 'as set now'}: every device that counts
+    {#if shown.problems === 0}No problems {call.trial ? 'on trial' : 'current settings'}: every device that counts
       is carried.
-    {:else}{plural(shown.problems, 'problem')} {call.trial ? 'on trial' : 'as set now'}{/if}
+    {:else}{plural(shown.problems, 'problem')} {call.trial ? 'on trial' : 'current settings'}{/if}
   </h3>
   {#if holding}
     <p class="mt-1 text-lg">

@@ -3,7 +3,7 @@
   import { api, ask } from '../../lib/api'
   import { onKeys } from '../../lib/keys'
   import { namesText } from '../../lib/settings'
-  import type { Policy, RadioOptions } from '../../lib/types'
+  import type { ChannelPlan, RadioOptions } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
   import { notices } from '../../state/notices.svelte'
   import type { CallState, Free } from '../../state/call.svelte'
@@ -20,7 +20,7 @@
 
   let { state: call }: { state: CallState } = $props()
   let options = $state<RadioOptions[]>([])
-  let policy = $state<Policy>('any lawful channel')
+  let policy = $state<ChannelPlan>('any legal channel')
   let avoidRadar = $state(false)
   let pinned = $state<string[]>([])
   let asking = $state(false)
@@ -40,8 +40,8 @@
     links: 'link bands',
     steering: 'steering',
   }
-  const hold = $state({ hold_names: false, hold_links: false, hold_zigbee: false })
-  const HOLD = { hold_names: 'names', hold_links: 'links', hold_zigbee: 'the Zigbee channel' }
+  const hold = $state({ hold_ssid_plan: false, hold_links: false, hold_zigbee: false })
+  const HOLD = { hold_ssid_plan: 'names', hold_links: 'links', hold_zigbee: 'the Zigbee channel' }
   let moving = $state<string[]>([])
   const mayMove = $derived(
     !!call.job.building?.outlets.length && !Object.values(hold).some(Boolean) && !pinned.length,
@@ -73,8 +73,8 @@
     <label class="flex items-center gap-2"
       ><span class="text-sm text-soft">2.4 GHz school</span>
       <select class="field" bind:value={policy}>
-        <option value="any lawful channel">any lawful channel</option>
-        <option value="standard set">standard set: 1, 6, 11</option>
+        <option value="any legal channel">any legal channel</option>
+        <option value="1/6/11 only">1/6/11 only</option>
       </select>
     </label>
     <label class="flex min-h-10 items-center gap-2"
@@ -170,8 +170,8 @@
         {s.radio_id}: channel {s.channel}, {s.width_mhz} MHz, {s.eirp_dbm} dBm{s.enabled ? '' : ', off'}
       </li>
     {/each}
-    {#if JSON.stringify(call.settings.names) !== JSON.stringify(call.job.settings.names)}
-      <li>{namesText(call.settings.names)}</li>
+    {#if JSON.stringify(call.settings.ssid_plan) !== JSON.stringify(call.job.settings.ssid_plan)}
+      <li>{namesText(call.settings.ssid_plan)}</li>
     {/if}
     {#each call.settings.link_bands ?? [] as link (link.node_id)}
       <li>{nodeName(link.node_id)}: radio link at {link.band}</li>

@@ -1,9 +1,9 @@
 <script lang="ts">
   import { plural } from '../../lib/format'
-  import type { Round } from '../../lib/types'
+  import type { Route } from '../../lib/types'
 
   interface Props {
-    round: Round | null
+    round: Route | null
     note: string
     placeId: string
     nameOf: (id: string) => string
@@ -18,7 +18,7 @@
   {#if round}
     <p class="mb-2 text-sm text-soft">
       Levels are known to ±{round.house_db.toFixed(1)} dB over the house. {round.stops.length
-        ? `${plural(round.stops.length, 'stop')}, ${round.way_m.toFixed(0)} m of way.`
+        ? `${plural(round.stops.length, 'stop')}, ${round.walk_m.toFixed(0)} m of way.`
         : 'No further spot would teach much.'}
     </p>
     <ol class="grid gap-1">

@@ -11,7 +11,7 @@
   const line = $derived(trace.lines[0] ?? null)
   const low = $derived(Math.floor((Math.min(...(line?.level_dbm ?? [-90])) - 3) / 10) * 10)
   const high = $derived(Math.ceil((Math.max(...(line?.level_dbm ?? [-30])) + 3) / 10) * 10)
-  const x = (at: number) => LEFT + ((WIDTH - LEFT - 8) * at) / Math.max(trace.way_m, 0.1)
+  const x = (at: number) => LEFT + ((WIDTH - LEFT - 8) * at) / Math.max(trace.walk_m, 0.1)
   const y = (level: number) => 8 + ((HEIGHT - BOTTOM - 8) * (high - level)) / Math.max(high - low, 1)
   const ticks = $derived(Array.from({ length: (high - low) / 10 + 1 }, (_, i) => low + i * 10))
   const costly = $derived(
@@ -65,7 +65,7 @@
       </svg>
     </div>
     <p class="text-sm text-soft">
-      {line.radio_id}, {line.band}, in dBm along {trace.way_m.toFixed(1)} m; {dbm(line.level_dbm[0])} to {dbm(
+      {line.radio_id}, {line.band}, in dBm along {trace.walk_m.toFixed(1)} m; {dbm(line.level_dbm[0])} to {dbm(
         line.level_dbm[line.level_dbm.length - 1],
       )}.
     </p>

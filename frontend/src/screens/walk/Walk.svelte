@@ -3,7 +3,7 @@
   import { api, ask } from '../../lib/api'
   import { plural } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
-  import type { LinkView, Round } from '../../lib/types'
+  import type { LinkView, Route } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { waiting } from '../../state/waiting.svelte'
   import { WalkState, type Way } from '../../state/walk.svelte'
@@ -17,7 +17,7 @@
 
   let { state: call }: { state: CallState } = $props()
   const walk = $derived(new WalkState(call))
-  let round = $state<Round | null>(null)
+  let round = $state<Route | null>(null)
   let roundNote = $state('')
   let link = $state<LinkView | null>(null)
   let testing = $state(false)
@@ -30,7 +30,7 @@
   const stop = $derived(round?.stops.find((s) => s.place_id === walk.placeId) ?? null)
   const next = $derived(round?.stops.find((s) => s.place_id !== walk.placeId) ?? null)
   const nameOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
-  const count = $derived(call.job.listens.filter((l) => l.place_id === walk.placeId).length)
+  const count = $derived(call.job.scans.filter((l) => l.place_id === walk.placeId).length)
   const spotNote = $derived(
     [
       place?.x_m != null ? `hold it ${(place.height_m ?? 1.2).toFixed(1)} m above the floor` : '',
@@ -54,7 +54,7 @@
     void call.call.revision
     const from = walk.placeId || undefined
     ask(
-      api.GET('/api/calls/{call_id}/round', {
+      api.GET('/api/calls/{call_id}/route', {
         params: { ...path.params, query: from ? { from_place_id: from } : {} },
       }),
     )

@@ -12,19 +12,19 @@ from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Zigbee
 from even_static.core.house.mesh import MeshLink
-from even_static.core.house.readings import Listen
-from even_static.core.house.senders import EnergyScan
+from even_static.core.house.other_sources import EnergyScan
+from even_static.core.house.readings import Scan
 from even_static.core.survey.walk import Series
 from even_static.core.tables.bands import BANDS, Band
 from even_static.instruments.simulated.stand_ins import SimulatedHub, SimulatedScanner, SimulatedSpeedTest
 from even_static.store.steps import StoredCall
 
-LISTEN_S, SPEED_RUNS, LOG_HOURS = 12.0, 5, 2.0
+SCAN_S, SPEED_RUNS, LOG_HOURS = 12.0, 5, 2.0
 
 
 def sample(
     service: Service, call: StoredCall, place_id: str, so_far: list[Series], instrument_id: str | None = None
-) -> tuple[list[Series], Listen]:
+) -> tuple[list[Series], Scan]:
     """One more second of the scanner at a spot: own radios' series with one more level each, and all that it heard.
 
     Nothing is stored; the house's clock stands still. Another instrument reads as far off as it does.
@@ -42,11 +42,11 @@ def sample(
 
 
 def on_the_way(
-    service: Service, call: StoredCall, from_place_id: str, to_place_id: str, way_fraction: float
+    service: Service, call: StoredCall, from_place_id: str, to_place_id: str, path_fraction: float
 ) -> dict[str, float]:
     """Levels of own radios on the way between two spots, from the scanner. Nothing is stored."""
     world = world_of(service, call)
-    levels = SimulatedScanner(world).on_the_way(from_place_id, to_place_id, way_fraction)
+    levels = SimulatedScanner(world).on_the_way(from_place_id, to_place_id, path_fraction)
     keep_world(service, call.id, world)
     return levels
 
@@ -62,15 +62,15 @@ def listen(service: Service, call_id: int, place_ids: list[str], bands: tuple[Ba
     def work(task: Task) -> None:
         world = world_of(service, call)
         scanner, tester, hub = SimulatedScanner(world), SimulatedSpeedTest(world), SimulatedHub(world)
-        listens, tests = [], []
+        scans, tests = [], []
         for i, place_id in enumerate(place_ids):
             task.tell(f"listening at {known[place_id]}", i / len(place_ids))
-            listens.append(scanner.listen(place_id, bands or BANDS, LISTEN_S))
-            wait(service, LISTEN_S)
+            scans.append(scanner.listen(place_id, bands or BANDS, SCAN_S))
+            wait(service, SCAN_S)
             if with_tests:
                 task.tell(f"speed test at {known[place_id]}", (i + 0.5) / len(place_ids))
                 tests.append(tester.run(place_id, SPEED_RUNS))
-                wait(service, LISTEN_S)
+                wait(service, SCAN_S)
         if with_tests:
             task.tell("reading the hub's log", 0.97)
         reports = hub.reports(LOG_HOURS) if with_tests else ()
@@ -81,14 +81,14 @@ def listen(service: Service, call_id: int, place_ids: list[str], bands: tuple[Ba
         def add(job: Job) -> Job:
             return replace(
                 job,
-                listens=(*job.listens, *(fresh(job, with_settings(job, li)) for li in listens)),
+                scans=(*job.scans, *(fresh(job, with_settings(job, li)) for li in scans)),
                 speed_tests=(*job.speed_tests, *tests),
                 zigbee_reports=(*job.zigbee_reports, *reports),
                 zigbee=_with_links(job.zigbee, links),
             )
 
         service.amend(call_id, add, f"listened at {where}" + (" with tests" if with_tests else ""))
-        task.notes.append(f"{sum(len(li.readings) for li in listens)} networks heard at {where}")
+        task.notes.append(f"{sum(len(li.readings) for li in scans)} networks heard at {where}")
 
     return service.tasks.start("listen", work, call_id)
 

@@ -76,8 +76,8 @@ def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Ta
     def work(task: Task) -> None:
         world = world_of(service, call)
         console, hub = SimulatedConsole(world), SimulatedHub(world)
-        if step.kind == "names":
-            _follow(service, task, console.save_names(wanted.names), 0, 1)
+        if step.kind == "ssids":
+            _follow(service, task, console.save_ssid_plan(wanted.ssid_plan), 0, 1)
         elif step.kind == "hub" and wanted.zigbee_channel is not None:
             _follow(service, task, hub.move(wanted.zigbee_channel), 0, 1)
         elif step.node_id is not None:
@@ -125,7 +125,7 @@ def sendings_of(job: Job, world: World, wanted: Settings) -> Iterator[tuple[str,
         changed = tuple(s for s in mine if not same_setting(before[s.radio_id], s))
         if changed:
             yield "box", console.save(node_id, changed)
-    if wanted.names != console.names():
-        yield "names", console.save_names(wanted.names)
+    if wanted.ssid_plan != console.names():
+        yield "names", console.save_ssid_plan(wanted.ssid_plan)
     if wanted.zigbee_channel is not None and wanted.zigbee_channel != hub.channel():
         yield "hub", hub.move(wanted.zigbee_channel)

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 
 from even_static.api.service import Service
 from even_static.core.house.job import Job
-from even_static.core.house.settings import Names, Settings
+from even_static.core.house.settings import Settings, SsidPlan
 from even_static.instruments.simulated.world import World, WorldState, build_world
 from even_static.store.steps import StoredCall
 
@@ -45,7 +45,7 @@ def stored_world(service: Service, call: StoredCall) -> World | None:
         zigbee = said.zigbee_channel
     state = replace(
         state,
-        settings=Settings(radios, zigbee, _known_names(call.job, state.settings.names)),
+        settings=Settings(radios, zigbee, _known_ssid_plan(call.job, state.settings.ssid_plan)),
         measured_settings=Settings(base, said.zigbee_channel),
     )
     return World(call.job, state)
@@ -74,12 +74,12 @@ def wait(service: Service, seconds: float) -> None:
 
 
 def _first_clock(job: Job) -> str:
-    times = [li.heard_at for li in job.listens] or ([job.opened_at] if job.opened_at else [])
+    times = [li.heard_at for li in job.scans] or ([job.opened_at] if job.opened_at else [])
     times += [c.changed_at for c in job.changes]
     return max(times, key=datetime.fromisoformat) if times else datetime.now(UTC).isoformat(timespec="seconds")
 
 
-def _known_names(job: Job, names: Names) -> Names:
+def _known_ssid_plan(job: Job, names: SsidPlan) -> SsidPlan:
     """Names without devices that the call does not have any more."""
     known = {d.id for d in job.devices}
     return replace(names, bands=tuple(b for b in names.bands if b.device_id in known))

@@ -1,28 +1,37 @@
-"""Which radio a device holds."""
+"""Which radio a device associates with: one rule, used by evaluation, the evening and the pictures alike."""
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
+from collections.abc import Sequence
 
+import numpy as np
+
+from even_static.core.arrays import Floats, Indices
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
 
 
-def chosen(level_dbm: NDArray[np.float64], bands: list[Band]) -> NDArray[np.intp]:
-    """The radio that a device would hold at points, -1 for none: shape (points,).
+def band_numbers(bands: Sequence[Band]) -> Indices:
+    """Each radio's band as a number that rises with frequency: shape (radios,)."""
+    return np.array([BANDS.index(b) for b in bands], dtype=np.intp)
 
-    ``level_dbm`` has shape (radios, points), NaN where a radio cannot be used; ``bands`` is each radio's. The highest
-    band received at the client's threshold or better, else the loudest; within a band the loudest. Common practice.
+
+def chosen(level_dbm: Floats, bands: Indices, high_band_from_dbm: float | None = None) -> Indices:
+    """The radio that a device associates with, -1 for none: shape (...,).
+
+    ``level_dbm`` has shape (..., radios), NaN or minus infinity where a radio cannot be used; ``bands`` is from
+    :func:`band_numbers`; ``high_band_from_dbm`` is the steering level, none given the client's own threshold (-70 dBm).
+    The highest band received at that level or better, else the loudest radio; within a band the loudest. Common
+    practice.
     """
     known = np.where(np.isnan(level_dbm), -np.inf, level_dbm)
-    if len(known) == 0:
-        return np.full(level_dbm.shape[1:], -1, dtype=np.intp)
-    result = np.where(known.max(axis=0) > -np.inf, known.argmax(axis=0), -1)
-    for band in BANDS:
-        rows = np.array([i for i, b in enumerate(bands) if b == band], dtype=np.intp)
+    if known.shape[-1] == 0:
+        return np.full(known.shape[:-1], -1, dtype=np.intp)
+    wanted = CLIENT_HIGH_BAND_DBM if high_band_from_dbm is None else high_band_from_dbm
+    result = np.where(known.max(axis=-1) > -np.inf, known.argmax(axis=-1), -1)
+    for band in range(len(BANDS)):
+        rows = np.flatnonzero(bands == band)
         if len(rows):
-            loudest = rows[known[rows].argmax(axis=0)]
-            strong = known[loudest, np.arange(known.shape[1])] >= CLIENT_HIGH_BAND_DBM
-            result = np.where(strong, loudest, result)
+            here = known[..., rows]
+            result = np.where(here.max(axis=-1) >= wanted, rows[here.argmax(axis=-1)], result)
     return np.asarray(result, dtype=np.intp)

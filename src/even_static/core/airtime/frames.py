@@ -23,10 +23,7 @@ from even_static.core.tables.phy import (
     SLOT_US,
     Generation,
 )
-
-PACKET_BYTES = 1500
-PAYLOAD_BYTES = 1460  # of a TCP segment; its acknowledgements ride back in the other direction's aggregates
-TCP_ACK_SHARE = 0.03  # airtime of those acknowledgements; common practice
+from even_static.core.tables.speed import PACKET_BYTES, PAYLOAD_BYTES, TCP_ACK_SHARE
 
 
 @lru_cache(maxsize=65536)

@@ -1,4 +1,4 @@
-"""Trials: two ways in turns, until the difference is known.
+"""A/B tests: two settings in alternating blocks, until the difference is known.
 
 Turns go ABBA, then BAAB, and so on: within a block of four a steady drift takes as much from one way as from the other,
 so the block's difference (mean of B less mean of A, of logarithms) is free of it. The blocks' differences are judged by
@@ -21,50 +21,46 @@ import numpy as np
 
 from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
-from even_static.core.house.changes import Trial
+from even_static.core.house.ab_test import LESS_IS_BETTER, AbMeasure, Arm
+from even_static.core.house.changes import AbTest
 from even_static.core.house.job import Job
 from even_static.core.house.readings import SpeedTest
-from even_static.core.house.trial import LESS_IS_BETTER, Arm, TrialMeasure
+from even_static.core.tables.work import HUB_HOURS, HUB_SET_S, RUN_S, SENT_AN_HOUR, SET_S, TURN_SPREAD, USUAL_RUN_SPREAD
 
 # One over the variance of the standardised effect that is expected: effects of interest are about twice the spread.
 PRIOR_PRECISION: Final = 0.25
 # The evidence at which a difference counts as real: an error of 1 in 20 at whatever time one stops.
 ENOUGH: Final = 20.0
 POWER: Final = 0.8
-# No trial makes surer than this: what it rests on is a model.
+# No A/B test makes surer than this: what it rests on is a model.
 SUREST: Final = 0.999
 BLOCK: Final = 4
-RUNS_A_VISIT: Final = 6
-# Spread of a run of a link test, and what a turn has beyond its runs', both of logarithms. Common practice.
-USUAL_RUN_SPREAD, TURN_SPREAD = 0.15, 0.04
-# Seconds of a turn: settings saved and devices back (as on the change sheet), and a run; of a turn of the hub.
-SET_S, RUN_S, HUB_SET_S = 105.0, 15.0, 160.0
-HUB_HOURS: Final = 1.0
-SENT_AN_HOUR: Final = 12
+READINGS_A_RUN: Final = 6
 MOST_PLANNED: Final = 60
-UNITS: Final[dict[TrialMeasure, str]] = {
+UNITS: Final[dict[AbMeasure, str]] = {
     "throughput down": "Mb/s",
     "throughput up": "Mb/s",
     "latency under load": "ms",
     "Zigbee reports lost": "of 1",
 }
-Advice = Literal["keep B", "go back to A", "leave it: no difference worth caring about", "go on", "cannot tell"]
+Advice = Literal["keep B", "go back to A", "leave it: no difference worth caring about", "go on", "inconclusive"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TrialPlan:
-    """How long a trial takes for the difference one cares about: ``blocks`` of four turns (None: more than it is worth)
+class AbTestPlan:
+    """How long an A/B test takes for the difference one cares about: ``blocks`` of four turns (None: more than it is
+    worth)
     for a chance of 80 % to see it, ``minutes`` in all, and in words why."""
 
     blocks: int | None
-    visits: int
+    arm_runs: int
     minutes: int
     spread: float
     text: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TrialResult:
+class AbTestResult:
     """What the blocks so far say. ``ratio``: B over A, with its interval that holds at any time (``low``, ``high``;
     None where nothing can be said yet); ``chance_real``: that there is a difference, even odds beforehand."""
 
@@ -82,12 +78,12 @@ class TrialResult:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TrialView:
-    """A trial with its plan, its result and whose turn is next (None: it has ended)."""
+class AbTestView:
+    """An A/B test with its plan, its result and whose turn is next (None: it has ended)."""
 
-    trial: Trial
-    plan: TrialPlan
-    result: TrialResult
+    ab_test: AbTest
+    plan: AbTestPlan
+    result: AbTestResult
     next_arm: Arm | None
     turn: int
     less_is_better: bool
@@ -105,9 +101,9 @@ def arm_at(turn: int) -> Arm:
     return "A" if (first == "A") == (block % 2 == 0) else "B"
 
 
-def differences_of(trial: Trial) -> Floats:
+def differences_of(ab_test: AbTest) -> Floats:
     """Difference of each complete block, of logarithms: above 0 where B is higher. Shape (blocks,)."""
-    level = [float(np.mean(np.log(np.maximum(v.values, least_value(trial.measure))))) for v in trial.visits]
+    level = [float(np.mean(np.log(np.maximum(v.values, least_value(ab_test.measure))))) for v in ab_test.arm_runs]
     found = []
     for n in range(len(level) // BLOCK):
         turns = range(BLOCK * n, BLOCK * (n + 1))
@@ -116,8 +112,8 @@ def differences_of(trial: Trial) -> Floats:
     return np.array(found)
 
 
-def least_value(measure: TrialMeasure) -> float:
-    """The smallest value that is told from nothing: 0.05 Mb/s, 0.5 ms, half a report of a turn."""
+def least_value(measure: AbMeasure) -> float:
+    """The smallest value that differs from zero: 0.05 Mb/s, 0.5 ms, half a report of a turn."""
     if measure == "Zigbee reports lost":
         return 0.5 / (SENT_AN_HOUR * HUB_HOURS)
     return 0.5 if measure == "latency under load" else 0.05
@@ -179,73 +175,73 @@ def blocks_needed(effect: float, spread: float, power: float = POWER) -> int | N
     return None
 
 
-def spread_before(job: Job, trial: Trial) -> tuple[float, str]:
+def spread_before(job: Job, ab_test: AbTest) -> tuple[float, str]:
     """(spread of a block's difference, of logarithms; where it comes from), before the first block."""
-    if trial.measure == "Zigbee reports lost":
+    if ab_test.measure == "Zigbee reports lost":
         return 0.35, "a usual spread of lost reports from turn to turn (common practice)"
     runs = [
         values
         for t in job.speed_tests
-        if t.place_id == trial.place_id
-        for values in [_runs(t, trial.measure)]
+        if t.place_id == ab_test.place_id
+        for values in [_runs(t, ab_test.measure)]
         if len(values) >= 2
     ]
     told = "a usual spread of runs (common practice)"
     run = USUAL_RUN_SPREAD
     if runs:
-        logs = [np.log(np.maximum(v, least_value(trial.measure))) for v in runs]
+        logs = [np.log(np.maximum(v, least_value(ab_test.measure))) for v in runs]
         freedom = sum(len(v) - 1 for v in logs)
         run = math.sqrt(sum(float(((v - v.mean()) ** 2).sum()) for v in logs) / freedom)
         told = f"the runs measured here, which spread by {run * 100:.0f} %"
-    return math.hypot(run / math.sqrt(RUNS_A_VISIT), TURN_SPREAD), told
+    return math.hypot(run / math.sqrt(READINGS_A_RUN), TURN_SPREAD), told
 
 
-def plan_of(job: Job, trial: Trial) -> TrialPlan:
-    """How long a trial takes."""
-    spread, told = spread_before(job, trial)
-    effect = math.log1p(trial.worth_fraction)
+def plan_of(job: Job, ab_test: AbTest) -> AbTestPlan:
+    """How long an A/B test takes."""
+    spread, told = spread_before(job, ab_test)
+    effect = math.log1p(ab_test.worth_fraction)
     blocks = blocks_needed(effect, spread)
-    each = SET_S + RUNS_A_VISIT * RUN_S
-    if trial.measure == "Zigbee reports lost":
+    each = SET_S + READINGS_A_RUN * RUN_S
+    if ab_test.measure == "Zigbee reports lost":
         each = HUB_SET_S + HUB_HOURS * 3600
-    visits = BLOCK * (blocks or MOST_PLANNED)
-    minutes = round(visits * each / 60)
-    size = f"{trial.worth_fraction * 100:.0f} %"
+    arm_runs = BLOCK * (blocks or MOST_PLANNED)
+    minutes = round(arm_runs * each / 60)
+    size = f"{ab_test.worth_fraction * 100:.0f} %"
     if blocks is None:
         text = f"a difference of {size} would take more than {MOST_PLANNED} blocks: measure longer, or care about more"
     else:
         text = (
-            f"{blocks} blocks of four turns, {visits} turns, some {_time(minutes)}, show a difference of {size} with a "
-            f"chance of {POWER * 100:.0f} %; a larger one ends it sooner. Reckoned from {told}"
+            f"{blocks} blocks of four turns, {arm_runs} turns, about {_time(minutes)}, show a difference of {size} "
+            f"with a chance of {POWER * 100:.0f} %; a larger one ends it sooner. Reckoned from {told}"
         )
-    return TrialPlan(blocks=blocks, visits=visits, minutes=minutes, spread=round(spread, 4), text=text)
+    return AbTestPlan(blocks=blocks, arm_runs=arm_runs, minutes=minutes, spread=round(spread, 4), text=text)
 
 
 def _time(minutes: int) -> str:
     return f"{minutes} min" if minutes < 120 else f"{minutes / 60:.0f} h"
 
 
-def result_of(trial: Trial) -> TrialResult:
+def result_of(ab_test: AbTest) -> AbTestResult:
     """What the blocks so far say, and what to do."""
-    found = differences_of(trial)
+    found = differences_of(ab_test)
     n = len(found)
     evidence = evidence_of(found)
     low, high = interval_of(found) if n else (-math.inf, math.inf)
-    worth = math.log1p(trial.worth_fraction)
+    worth = math.log1p(ab_test.worth_fraction)
     mean = float(found.mean()) if n else None
-    less = trial.measure in LESS_IS_BETTER
+    less = ab_test.measure in LESS_IS_BETTER
     b_better = mean is not None and (mean < 0) == less
     advice: Advice = "go on"
     if evidence >= ENOUGH:
         advice = "keep B" if b_better else "go back to A"
     elif -worth < low and high < worth:
         advice = "leave it: no difference worth caring about"
-    elif n >= trial.most_blocks:
-        advice = "cannot tell"
+    elif n >= ab_test.most_blocks:
+        advice = "inconclusive"
     chance = min(evidence / (1 + evidence), SUREST)
-    middles = {arm: _middle([x for v in trial.visits if v.arm == arm for x in v.values]) for arm in ("A", "B")}
+    middles = {arm: _middle([x for v in ab_test.arm_runs if v.arm == arm for x in v.values]) for arm in ("A", "B")}
     finite = not math.isinf(low)
-    return TrialResult(
+    return AbTestResult(
         blocks=n,
         ratio=None if mean is None else math.exp(mean),
         low=math.exp(low) if finite else None,
@@ -256,7 +252,7 @@ def result_of(trial: Trial) -> TrialResult:
         b_middle=middles["B"],
         advice=advice,
         done=advice != "go on",
-        text=_told(trial, n, mean, (low, high) if finite else None, chance, advice),
+        text=_told(ab_test, n, mean, (low, high) if finite else None, chance, advice),
     )
 
 
@@ -265,67 +261,69 @@ def _middle(values: list[float]) -> float | None:
 
 
 def _told(
-    trial: Trial, n: int, mean: float | None, interval: tuple[float, float] | None, chance: float, advice: Advice
+    ab_test: AbTest, n: int, mean: float | None, interval: tuple[float, float] | None, chance: float, advice: Advice
 ) -> str:
     if mean is None:
         return "no block of four turns is complete yet"
-    said = f"B gives {math.exp(mean):.2f} times the {trial.measure} of A"
+    said = f"B gives {math.exp(mean):.2f} times the {ab_test.measure} of A"
     if interval is not None:
         said += f", {math.exp(interval[0]):.2f} to {math.exp(interval[1]):.2f} at 95 %"
     blocks = f"{n} {'block' if n == 1 else 'blocks'}"
     said += f", after {blocks}; the chance that it is a difference at all is {chance * 100:.1f} %"
     last = {
-        "keep B": f"Keep B, {trial.b.name}",
-        "go back to A": f"Go back to A, {trial.a.name}",
+        "keep B": f"Keep B, {ab_test.b.name}",
+        "go back to A": f"Go back to A, {ab_test.a.name}",
         "leave it: no difference worth caring about": "Leave it: there is no difference worth caring about",
         "go on": "Go on: it is not decided",
-        "cannot tell": "It cannot be told within the turns that were planned: leave it as it is",
+        "inconclusive": "It cannot be told within the turns that were planned: leave it as it is",
     }[advice]
     return f"{said}. {last}"
 
 
-def view_of(job: Job, trial: Trial) -> TrialView:
-    """A trial for those who run it."""
-    result = result_of(trial)
-    turn = len(trial.visits)
+def view_of(job: Job, ab_test: AbTest) -> AbTestView:
+    """An A/B test for those who run it."""
+    result = result_of(ab_test)
+    turn = len(ab_test.arm_runs)
     # A block that has begun is ended, so that no drift is left in.
     over = result.done and turn % BLOCK == 0
-    by_hand = trial.a.settings is None or trial.b.settings is None
-    test_at, test_values = _newest_test(job, trial)
-    return TrialView(
-        trial=trial,
-        plan=plan_of(job, trial),
+    by_hand = ab_test.a.settings is None or ab_test.b.settings is None
+    test_at, test_values = _newest_test(job, ab_test)
+    return AbTestView(
+        ab_test=ab_test,
+        plan=plan_of(job, ab_test),
         result=result,
         next_arm=None if over else arm_at(turn),
         turn=turn,
-        less_is_better=trial.measure in LESS_IS_BETTER,
+        less_is_better=ab_test.measure in LESS_IS_BETTER,
         by_hand=by_hand,
-        unit=UNITS[trial.measure],
+        unit=UNITS[ab_test.measure],
         test_at=test_at,
         test_values=test_values,
     )
 
 
-def _runs(test: SpeedTest, measure: TrialMeasure) -> tuple[float, ...]:
-    """A speed test's runs in a trial's measure."""
+def _runs(test: SpeedTest, measure: AbMeasure) -> tuple[float, ...]:
+    """A speed test's runs in an A/B test's measure."""
     if measure == "latency under load":
         return test.latency_ms
     return test.down_mbps if measure == "throughput down" else test.up_mbps
 
 
-def _newest_test(job: Job, trial: Trial) -> tuple[str | None, tuple[float, ...]]:
-    """(when, runs) of the newest link test at the trial's place since its last turn, or since it was planned."""
-    since = datetime.fromisoformat(trial.visits[-1].at if trial.visits else trial.planned_at)
-    tests = [t for t in job.speed_tests if t.place_id == trial.place_id and _runs(t, trial.measure)]
+def _newest_test(job: Job, ab_test: AbTest) -> tuple[str | None, tuple[float, ...]]:
+    """(when, runs) of the newest link test at the A/B test's place since its last turn, or since it was planned."""
+    since = datetime.fromisoformat(ab_test.arm_runs[-1].at if ab_test.arm_runs else ab_test.planned_at)
+    tests = [t for t in job.speed_tests if t.place_id == ab_test.place_id and _runs(t, ab_test.measure)]
     newest = max(tests, key=lambda t: datetime.fromisoformat(t.tested_at), default=None)
     if newest is None or datetime.fromisoformat(newest.tested_at) <= since:
         return None, ()
-    return newest.tested_at, _runs(newest, trial.measure)
+    return newest.tested_at, _runs(newest, ab_test.measure)
 
 
-def find_trial(job: Job, trial_id: str) -> Trial:
-    """A trial of the job; BadInput where there is none."""
-    found = next((t for t in job.trials if t.id == trial_id), None)
+def find_ab_test(job: Job, ab_test_id: str) -> AbTest:
+    """An A/B test of the job; BadInput where there is none."""
+    found = next((t for t in job.ab_tests if t.id == ab_test_id), None)
     if found is None:
-        raise BadInput("trial_id", "must name a trial", trial_id, ", ".join(t.id for t in job.trials) or "(none yet)")
+        raise BadInput(
+            "ab_test_id", "must name an A/B test", ab_test_id, ", ".join(t.id for t in job.ab_tests) or "(none yet)"
+        )
     return found

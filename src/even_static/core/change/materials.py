@@ -15,7 +15,7 @@ from even_static.core.house.building import Building, Stand
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node
 from even_static.core.house.walls import walls_of
-from even_static.core.house.works import CableRun, Way
+from even_static.core.house.works import CableRun, Route
 from even_static.core.propagation.geometry import describe
 from even_static.core.propagation.stands import Point3, place_point, stand_of, stand_point
 from even_static.core.tables.cabling import (
@@ -31,9 +31,8 @@ from even_static.core.tables.cabling import (
     SOLD_BY_M,
 )
 from even_static.core.tables.cautions import Caution, CautionKind, cautions_for
+from even_static.core.tables.placing import SOCKET_M
 
-# A socket within this of where a box is to stand can feed it, in m. Common practice: the cord it came with.
-SOCKET_M = 1.8
 MOVED_M = 0.3
 Hole = tuple[str, str]  # material, in words
 
@@ -44,7 +43,7 @@ class RunView:
 
     id: str
     title: str
-    way_m: float | None
+    length_m: float | None
     each_m: int | None
     total_m: int | None
     runs: int
@@ -86,11 +85,11 @@ def materials(job: Job, moved: Mapping[str, Stand] | None = None) -> Materials:
     lines = _cable_lines(job, left)
     for run, view in left:
         kinds |= {"drilling", "mains"}
-        kinds |= {"attics"} if run.way == "through the attic" else set()
-        kinds |= {"ladders"} if run.way != "through the rooms" else set()
+        kinds |= {"attics"} if run.route == "through the attic" else set()
+        kinds |= {"ladders"} if run.route != "through the rooms" else set()
         kinds |= {"outdoors", "ladders"} if view.outdoors else set()
         work.append(
-            f"{view.title}: pull {run.runs} {'cable' if run.runs == 1 else 'cables'} {run.way}"
+            f"{view.title}: pull {run.runs} {'cable' if run.runs == 1 else 'cables'} {run.route}"
             + (f", {view.each_m} m each" if view.each_m else ", measure the way first")
             + (f"; through {', '.join(view.holes)}" if view.holes else "")
         )
@@ -130,17 +129,17 @@ def materials(job: Job, moved: Mapping[str, Stand] | None = None) -> Materials:
 # -- cables ----------------------------------------------------------------------------------------------------------
 
 
-def _end(job: Job, box_id: str) -> tuple[str, Point3 | None, bool, str | None]:
+def _end(job: Job, equipment_id: str) -> tuple[str, Point3 | None, bool, str | None]:
     """(name, point, whether out in the open, the kind of the room that it is in) of a box that a cable ends at."""
-    node = next((n for n in job.nodes if n.id == box_id), None)
+    node = next((n for n in job.nodes if n.id == equipment_id), None)
     place_id = None if node is None else node.place_id
-    name = node.name if node is not None else box_id
+    name = node.name if node is not None else equipment_id
     point: Point3 | None = None
     if node is not None and job.building is not None:
         stand = stand_of(job, node)
         point = None if stand is None else stand_point(job.building, stand)
-    for box in job.wiring.boxes if job.wiring is not None else ():
-        if box.id == box_id:
+    for box in job.wiring.line_equipment if job.wiring is not None else ():
+        if box.id == equipment_id:
             name, place_id = box.name, box.place_id
     place = next((p for p in job.places if p.id == place_id), None)
     if point is None and place is not None:
@@ -171,19 +170,19 @@ def _run(job: Job, run: CableRun) -> RunView:
     near, a, open_a, kind_a = _end(job, run.from_id)
     far, b, open_b, kind_b = _end(job, run.to_node_id)
     apart = {kind_a, kind_b} == {"room", "outbuilding"}
-    outdoors = open_a or open_b or apart or run.way == "along the outside"
+    outdoors = open_a or open_b or apart or run.route == "along the outside"
     reasons: list[str] = []
-    way = run.way_m
+    way = run.length_m
     holes: tuple[Hole, ...] = ()
     if way is not None:
         reasons.append(f"way measured: {way:.1f} m")
     elif a is None or b is None or job.building is None:
         reasons.append("one end has no spot in the house yet: measure the way")
     else:
-        way, told = _way(job.building, a, b, run)
+        way, told = _route(job.building, a, b, run)
         reasons.append(told)
     if a is not None and b is not None and job.building is not None:
-        holes = _holes(job.building, a, b, run.way)
+        holes = _holes(job.building, a, b, run.route)
     each = None
     if way is not None:
         each = math.ceil(way * (1 + SLACK_FRACTION) + 2 * END_LOOP_M)
@@ -205,7 +204,7 @@ def _run(job: Job, run: CableRun) -> RunView:
     return RunView(
         id=run.id,
         title=f"{near} to {far}",
-        way_m=None if way is None else round(way, 1),
+        length_m=None if way is None else round(way, 1),
         each_m=each,
         total_m=None if each is None else each * run.runs,
         runs=run.runs,
@@ -217,10 +216,10 @@ def _run(job: Job, run: CableRun) -> RunView:
     )
 
 
-def _way(building: Building, a: Point3, b: Point3, run: CableRun) -> tuple[float, str]:
+def _route(building: Building, a: Point3, b: Point3, run: CableRun) -> tuple[float, str]:
     """Length of the way in m, and how it adds up."""
     across, along = abs(a[0] - b[0]), abs(a[1] - b[1])
-    if run.way == "through the attic":
+    if run.route == "through the attic":
         top = building.elevation_m(building.storeys[-1].level) + building.height_m(building.storeys[-1].level)
         up, down = max(top - a[2], 0.0), max(top - b[2], 0.0)
         told = f"{up:.1f} m up, {across:.1f} m and {along:.1f} m across the attic, {down:.1f} m down"
@@ -229,7 +228,7 @@ def _way(building: Building, a: Point3, b: Point3, run: CableRun) -> tuple[float
     return across + along + rise, f"{across:.1f} m and {along:.1f} m along the walls, {rise:.1f} m up or down"
 
 
-def _holes(building: Building, a: Point3, b: Point3, by: Way) -> tuple[Hole, ...]:
+def _holes(building: Building, a: Point3, b: Point3, by: Route) -> tuple[Hole, ...]:
     """What a way goes through: the walls of the lower end's storey on the easier of the two ways round, then floors; by
     the attic only the floors above both ends."""
     import shapely
@@ -303,7 +302,7 @@ def _moves(job: Job, node_id: str, stand: Stand) -> bool:
 
 
 def _socket(job: Job, stand: Stand) -> float | None:
-    """Way to the nearest socket on the storey, in m; None where none is written down."""
+    """Route to the nearest socket on the storey, in m; None where none is written down."""
     building = job.building
     outlets = [o for o in (building.outlets if building else ()) if o.power and o.storey == stand.storey]
     return min((math.hypot(o.x_m - stand.x_m, o.y_m - stand.y_m) for o in outlets), default=None)

@@ -8,27 +8,20 @@ Names follow the boxes, and the hub comes last, when the household can spare it.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Final
 
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import Timestamp
 from even_static.core.house.changes import Change, ChangeSheet
 from even_static.core.house.job import Job
-from even_static.core.house.settings import Names, RadioSetting, Settings, setting_block
+from even_static.core.house.settings import RadioSetting, Settings, SsidPlan, setting_block
 from even_static.core.house.sheet import SheetStep, StepState
 from even_static.core.model.daily import over_the_day
 from even_static.core.model.prepared_house import House, link_ends, with_link_bands
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.violations import same_setting
 from even_static.core.spectrum.lawful import lawful_block
+from even_static.core.tables.work import HUB_S, RADAR_S, RETURN_S, SAVE_S, SSIDS_S
 
-# How long a step takes: saving and restarting (30 s to 2 min), devices coming back, a radar check, a hub's move. Common
-# practice; the radar check's minute is IEEE 802.11h's and the regulators' (from memory).
-SAVE_S: Final = 75
-RETURN_S: Final = 30
-RADAR_S: Final = 60
-NAMES_S: Final = 60
-HUB_S: Final = 160
 CAUTION = "ask first whether alarms, locks or medical aids hang on it; leave them alone until their owner agrees"
 
 
@@ -77,9 +70,9 @@ def make_sheet(job: Job, after: Settings, sheet_id: str, made_at: Timestamp, rea
         node = next(n for n in job.nodes if n.id == node_id)
         changed = [r.id for r in node.radios if not same_setting(before.of(r.id), after.of(r.id))]
         if changed or any(e.node_id == node_id for e in set(before.link_bands) ^ set(after.link_bands)):
-            steps.append(SheetStep(id=f"box-{node_id}"[:40], kind="box", node_id=node_id))
-    if after.names != before.names:
-        steps.append(SheetStep(id="names", kind="names"))
+            steps.append(SheetStep(id=f"box-{node_id}"[:40], kind="node", node_id=node_id))
+    if after.ssid_plan != before.ssid_plan:
+        steps.append(SheetStep(id="ssids", kind="ssids"))
     if after.zigbee_channel != before.zigbee_channel:
         steps.append(SheetStep(id="hub", kind="hub"))
     if not steps:
@@ -101,8 +94,8 @@ def order_of_nodes(job: Job) -> list[str]:
 def with_step(settings: Settings, sheet: ChangeSheet, step: SheetStep, job: Job, *, back: bool = False) -> Settings:
     """Settings after a step was done, or taken back."""
     wanted = sheet.before if back else sheet.after
-    if step.kind == "names":
-        return replace(settings, names=wanted.names)
+    if step.kind == "ssids":
+        return replace(settings, ssid_plan=wanted.ssid_plan)
     if step.kind == "hub":
         return replace(settings, zigbee_channel=wanted.zigbee_channel)
     mine = {r.id for n in job.nodes if n.id == step.node_id for r in n.radios}
@@ -171,8 +164,8 @@ def taken_back(job: Job, step_id: str, at: Timestamp, *, by: str, real: Settings
 
 def differences(job: Job, sheet: ChangeSheet, step: SheetStep, real: Settings) -> str:
     """What the boxes say otherwise than a step wanted, in words; empty where every value is as wanted."""
-    if step.kind == "names":
-        return "" if real.names == sheet.after.names else "names or steering are not as wanted"
+    if step.kind == "ssids":
+        return "" if real.ssid_plan == sheet.after.ssid_plan else "names or steering are not as wanted"
     if step.kind == "hub":
         wanted = sheet.after.zigbee_channel
         return "" if real.zigbee_channel == wanted else f"the hub is on {real.zigbee_channel}, {wanted} was wanted"
@@ -238,13 +231,13 @@ def _view(
 ) -> StepView:
     before, after = sheet.before, sheet.after
     caution = ""
-    if step.kind == "names":
-        lines = [f"names and steering: {names_text(before.names)}, then {names_text(after.names)}"]
-        title, wait, away = "Names and steering, on the box that the others follow", NAMES_S, NAMES_S
+    if step.kind == "ssids":
+        lines = [f"names and steering: {ssid_plan_text(before.ssid_plan)}, then {ssid_plan_text(after.ssid_plan)}"]
+        title, wait, away = "Names and steering, on the box that the others follow", SSIDS_S, SSIDS_S
         drops = [d.name for d in job.devices if d.wired_to_id is None]
         where = "wireless settings: network name; one name for all bands, or band steering with its level"
         check = "read the names again; see one device of each kind come back; password exactly as before, case included"
-        back = f"set them back: {names_text(before.names)}"
+        back = f"set them back: {ssid_plan_text(before.ssid_plan)}"
         caution = CAUTION
     elif step.kind == "hub":
         lines = [f"Zigbee: channel {before.zigbee_channel}, then {after.zigbee_channel}"]
@@ -292,7 +285,7 @@ def _links(job: Job, sheet: ChangeSheet, node_id: str) -> list[str]:
     """What a step means for the radio links that end on a box."""
     said = []
     by_id = {n.id: n.name for n in job.nodes}
-    order = [s.node_id for s in sheet.steps if s.kind == "box"]
+    order = [s.node_id for s in sheet.steps if s.kind == "node"]
     for link in sheet.after.link_bands:
         if link.node_id == node_id and link not in sheet.before.link_bands:
             said.append(f"its radio link: put on {link.band}")
@@ -318,7 +311,7 @@ def _until_the_other_end(job: Job, sheet: ChangeSheet, n: int) -> int:
     if ends is None or same_setting(sheet.before.of(ends[1]), sheet.after.of(ends[1])):
         return 0
     near = then.node_of(ends[0]).id
-    between = [s for s in sheet.steps[n + 1 :] if s.kind == "box"]
+    between = [s for s in sheet.steps[n + 1 :] if s.kind == "node"]
     index = next((i for i, s in enumerate(between) if s.node_id == near), None)
     return 0 if index is None else (index + 1) * (SAVE_S + RETURN_S)
 
@@ -333,13 +326,13 @@ def setting_text(s: RadioSetting) -> str:
     return f"channel {s.channel}, {s.width_mhz} MHz, {s.eirp_dbm:g} dBm" if s.enabled else "off"
 
 
-def names_text(names: Names) -> str:
+def ssid_plan_text(names: SsidPlan) -> str:
     """Names and steering in words."""
     on = f", {len(names.bands)} devices on a band's own name" if names.bands else ""
     steered = (
         "steering off" if names.high_band_from_dbm is None else f"steered up from {names.high_band_from_dbm:g} dBm"
     )
-    return f"{names.school}{on}, {steered}"
+    return f"{names.kind}{on}, {steered}"
 
 
 def _minutes(seconds: int) -> str:
@@ -349,7 +342,7 @@ def _minutes(seconds: int) -> str:
 def _when(job: Job, sheet: ChangeSheet) -> str:
     """A time that spares the household: the quietest part of the day that was heard, else the usual one."""
     day = over_the_day(job, job.settings)
-    heard = [p for p in day.parts if p.listens and p.name != "night"]
+    heard = [p for p in day.parts if p.scans and p.name != "night"]
     text = "a weekday between 9 and 11, when fewest count on it (common practice)"
     if len(heard) > 1:
         quiet = min(heard, key=lambda p: p.busy_fraction or 0.0)

@@ -13,12 +13,12 @@ from typing import TYPE_CHECKING, Literal
 
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Uplink
-from even_static.core.house.wiring import LINE_BOXES, Cable, Wiring
+from even_static.core.house.wiring import LINE_EQUIPMENT, Cable, Wiring
 
 if TYPE_CHECKING:
     import networkx as nx
 
-Role = Literal["modem", "provider's box", "router", "node", "repeater", "cellular gateway", "switch"]
+Role = Literal["modem", "provider's gateway", "router", "node", "repeater", "cellular gateway", "switch"]
 LINE_ID = "line"
 # A way by cable, however long, is taken before one by radio.
 BY_RADIO = 1000
@@ -56,16 +56,16 @@ class Cabling:
     joins: tuple[Join, ...]
     rings: tuple[tuple[str, ...], ...]
 
-    def box(self, box_id: str) -> Box:
+    def box(self, equipment_id: str) -> Box:
         """A box; KeyError where there is none."""
         for box in self.boxes:
-            if box.id == box_id:
+            if box.id == equipment_id:
                 return box
-        raise KeyError(box_id)
+        raise KeyError(equipment_id)
 
-    def way(self, box_id: str) -> list[str]:
+    def path(self, equipment_id: str) -> list[str]:
         """Boxes from the line to a box, both ends included; just the box where nothing leads to it."""
-        way = [box_id]
+        way = [equipment_id]
         while (up := self.box(way[-1]).from_id) is not None:
             way.append(up)
         return way[::-1]
@@ -98,7 +98,7 @@ def wiring_of(job: Job) -> Wiring:
 def _role_and_mode(job: Job, wiring: Wiring) -> dict[str, tuple[str, Role, bool | None]]:
     """Name, role and whether it routes, of every box."""
     found: dict[str, tuple[str, Role, bool | None]] = {}
-    for box in wiring.boxes:
+    for box in wiring.line_equipment:
         mode = wiring.of(box.id).mode
         routes = False if box.kind == "modem" else None if mode is None else mode == "routes"
         found[box.id] = (box.name, box.kind, routes)
@@ -130,15 +130,15 @@ def cabling(job: Job) -> Cabling:
         if up is not None and up.band is not None and not graph.has_edge(up.to_node_id, node.id):
             graph.add_edge(up.to_node_id, node.id, band=up.band, weight=BY_RADIO)
     at_the_line = _at_the_line(job, wiring, graph)
-    for box_id in at_the_line:
-        graph.add_edge(LINE_ID, box_id, band=None, weight=1)
+    for equipment_id in at_the_line:
+        graph.add_edge(LINE_ID, equipment_id, band=None, weight=1)
     ways = nx.single_source_dijkstra_path(graph, LINE_ID) if at_the_line else {}
     boxes = []
-    for box_id, (name, role, routes) in known.items():
-        way = ways.get(box_id, [])
+    for equipment_id, (name, role, routes) in known.items():
+        way = ways.get(equipment_id, [])
         feed = way[-2] if len(way) > 2 else None
         boxes.append(
-            Box(id=box_id, name=name, role=role, routes=routes, hops=len(way) - 2 if way else None, from_id=feed)
+            Box(id=equipment_id, name=name, role=role, routes=routes, hops=len(way) - 2 if way else None, from_id=feed)
         )
     in_ring = {frozenset(pair) for ring in rings for pair in zip(ring, (*ring[1:], ring[0]), strict=True)}
     hops = {b.id: len(known) if b.hops is None else b.hops for b in boxes}
@@ -155,10 +155,10 @@ def cabling(job: Job) -> Cabling:
 def _at_the_line(job: Job, wiring: Wiring, graph: nx.Graph[str]) -> list[str]:
     """The boxes that the line comes into: modems, else provider's boxes, else routers, as far as anything is plugged in
     there; else nodes that hang on nothing. A box that was only just drawn does not take the line from the others."""
-    for kind in LINE_BOXES:
-        if found := [b.id for b in wiring.boxes if b.kind == kind and graph.degree(b.id)]:
+    for kind in LINE_EQUIPMENT:
+        if found := [b.id for b in wiring.line_equipment if b.kind == kind and graph.degree(b.id)]:
             return found
-    return [n.id for n in job.nodes if n.uplink is None] or [b.id for b in wiring.boxes][:1]
+    return [n.id for n in job.nodes if n.uplink is None] or [b.id for b in wiring.line_equipment][:1]
 
 
 def following(job: Job) -> Job:
@@ -172,7 +172,7 @@ def following(job: Job) -> Job:
     cabled = {frozenset((j.a_id, j.b_id)) for j in drawn.joins if j.band is None}
     changed = []
     for node in job.nodes:
-        way = drawn.way(node.id)[::-1]
+        way = drawn.path(node.id)[::-1]
         by_cable = [way[0]]
         for a, b in itertools.pairwise(way):
             if frozenset((a, b)) not in cabled:
@@ -186,7 +186,7 @@ def following(job: Job) -> Job:
             changed.append(node)
     behind = {}
     for switch in job.switches:
-        way = drawn.way(switch.id)
+        way = drawn.path(switch.id)
         above = way[-2] if len(way) > 1 else None
         behind[switch.id] = above if above in switches else None
     return replace(

@@ -1,6 +1,6 @@
 """What a check of the set-up says: what, why, on what it rests, what to do, and how sure it is.
 
-"drawn", "heard" and "worked out" are certain as far as the drawing, the listening or the house is right; "said" is as
+"drawn", "heard" and "worked out" are certain as far as the drawing, the scan or the house is right; "said" is as
 sure as who said it; "not known" asks. Rules without a source are common practice.
 """
 
@@ -10,9 +10,9 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 Topic = Literal["cabling", "addresses", "backhaul", "names", "security", "lawful", "placement"]
-Urgency = Literal["mend", "consider", "ask"]
+Urgency = Literal["recommended", "optional", "ask"]
 Rests = Literal["drawn", "heard", "worked out", "said", "not known"]
-URGENCIES: Final[tuple[Urgency, ...]] = ("mend", "consider", "ask")
+URGENCIES: Final[tuple[Urgency, ...]] = ("recommended", "optional", "ask")
 # How sure a finding is of what it rests on; common practice. What nobody knows is asked.
 SURE: Final[dict[Rests, float]] = {"drawn": 0.95, "heard": 0.95, "worked out": 0.9, "said": 0.8, "not known": 0.0}
 

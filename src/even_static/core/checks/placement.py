@@ -6,21 +6,10 @@ import math
 from collections.abc import Iterator
 
 from even_static.core.checks.findings import Finding, finding
-from even_static.core.explain.placement import LOW_M
 from even_static.core.house.job import Job
 from even_static.core.propagation.stands import place_point, stand_of, stand_point
 from even_static.core.tables.materials import MOUNTING_DB, OBSTACLES
-
-# Metal and water nearer than this shade a box; ovens nearer than this are heard by it. In m; common practice.
-METAL_NEAR_M, OVEN_NEAR_M = 0.8, 1.5
-
-
-# A box within this share of the house's length from its edge on both axes stands in its corner. Common practice.
-CORNER_FRACTION = 0.12
-
-
-# Loss in dB from which an obstacle counts as metal or water.
-SHADING_DB = 15.0
+from even_static.core.tables.placing import CORNER_FRACTION, LOW_M, METAL_NEAR_M, OVEN_NEAR_M, SHADING_DB
 
 
 def placement(job: Job) -> Iterator[Finding]:
@@ -33,7 +22,7 @@ def placement(job: Job) -> Iterator[Finding]:
     xs, ys = ([c[k] for r in rooms for c in r.outline] for k in (0, 1))
     ovens = [
         (s.name, point)
-        for s in job.other_senders
+        for s in job.other_sources
         for place in job.places
         if place.id == s.place_id and s.kind == "microwave oven"
         for point in [place_point(job, place)]
@@ -65,7 +54,7 @@ def placement(job: Job) -> Iterator[Finding]:
         if told:
             yield finding(
                 "placement",
-                "consider",
+                "optional",
                 f"{node.name} stands badly",
                 "Central, open and high, away from metal and appliances, a box reaches furthest.",
                 told,

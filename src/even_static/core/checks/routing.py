@@ -10,12 +10,10 @@ from even_static.core.checks.cabling import Box, Cabling
 from even_static.core.checks.findings import Finding, finding
 from even_static.core.house.job import Job
 from even_static.core.house.wiring import Wiring
+from even_static.core.tables.placing import CABLE_SHARE
 
 # The address range that providers share among their customers: RFC 6598.
 SHARED_ADDRESSES: Final = ipaddress.ip_network("100.64.0.0/10")
-
-
-SWITCH_TENTH: Final = 0.94  # share of a socket's rate that data gets: TCP over Ethernet, IEEE 802.3 frame overheads
 
 
 def _say(drawn: Cabling, ids: list[str]) -> str:
@@ -30,7 +28,7 @@ def routing(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
     if not routers:
         yield finding(
             "addresses",
-            "mend",
+            "recommended",
             "Nothing routes",
             "Without a router no device gets an address, and the house has no firewall.",
             ["no box of the drawing routes"],
@@ -52,7 +50,7 @@ def routing(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
 
 def _behind_each_other(routers: list[Box], drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
     for box in routers:
-        before = [b for b in routers if b.id != box.id and b.id in drawn.way(box.id)]
+        before = [b for b in routers if b.id != box.id and b.id in drawn.path(box.id)]
         if before:
             yield _double(drawn, wiring, before[-1], box)
 
@@ -60,16 +58,16 @@ def _behind_each_other(routers: list[Box], drawn: Cabling, wiring: Wiring) -> It
 def _first_routers(routers: list[Box], drawn: Cabling) -> list[Box]:
     """Routers that are joined to the line with no other router before them."""
     reached = [b for b in routers if b.hops is not None]
-    return [b for b in reached if not any(o.id in drawn.way(b.id) for o in reached if o.id != b.id)]
+    return [b for b in reached if not any(o.id in drawn.path(b.id) for o in reached if o.id != b.id)]
 
 
 def _side_by_side(apart: list[Box], drawn: Cabling) -> Finding:
     return finding(
         "addresses",
-        "mend",
+        "recommended",
         f"{' and '.join(b.name for b in apart)} route side by side",
         "Each makes a network of its own: devices on one do not find those on the other, and most lines serve one.",
-        [_say(drawn, drawn.way(b.id)) for b in apart],
+        [_say(drawn, drawn.path(b.id)) for b in apart],
         f"Keep one of them as the router; put the other behind it in access-point mode ({apart[-1].name}).",
         "drawn",
         tuple(b.id for b in apart),
@@ -78,12 +76,12 @@ def _side_by_side(apart: list[Box], drawn: Cabling) -> Finding:
 
 def _before_the_router(router: Box, drawn: Cabling) -> Iterator[Finding]:
     """A switch between the line and the router, and what else hangs there."""
-    path = drawn.way(router.id)
+    path = drawn.path(router.id)
     between = [drawn.box(i) for i in path[1:-1] if drawn.box(i).role == "switch"]
     if between:
         yield finding(
             "cabling",
-            "mend",
+            "recommended",
             f"{between[0].name} stands before the router",
             "A switch before the router puts what hangs on it straight on the line: no address, or no firewall.",
             [_say(drawn, path)],
@@ -92,14 +90,14 @@ def _before_the_router(router: Box, drawn: Cabling) -> Iterator[Finding]:
             (between[0].id, router.id),
         )
     for box in drawn.boxes:
-        joined = box.hops is not None and box.id not in path and router.id not in drawn.way(box.id)
+        joined = box.hops is not None and box.id not in path and router.id not in drawn.path(box.id)
         if joined and box.role in ("node", "repeater", "switch"):
             yield finding(
                 "cabling",
-                "mend",
+                "recommended",
                 f"{box.name} hangs before the router",
                 "It gets no address from the router, or another one than the rest of the house.",
-                [_say(drawn, drawn.way(box.id))],
+                [_say(drawn, drawn.path(box.id))],
                 f"Move its cable to a socket of {router.name}, or to a switch behind it.",
                 "drawn",
                 (box.id,),
@@ -111,11 +109,11 @@ def _translated_before(drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
     for box in drawn.boxes:
         address = wiring.of(box.id).line_address
         kind = private_kind(address or "")
-        if kind and box.routes and not any(o.routes for o in drawn.boxes if o.id in drawn.way(box.id)[:-1]):
+        if kind and box.routes and not any(o.routes for o in drawn.boxes if o.id in drawn.path(box.id)[:-1]):
             who = "the provider" if kind == "shared" else "a box before it"
             yield finding(
                 "addresses",
-                "mend" if kind == "private" else "consider",
+                "recommended" if kind == "private" else "optional",
                 f"Addresses are translated before {box.name}",
                 "Twice translated, incoming connections, some games and some calls fail.",
                 [f"{box.name} gets {address} from the line: a {kind} address, so {who} translates already"],
@@ -172,17 +170,17 @@ def private_kind(address: str) -> Literal["", "private", "shared"]:
 
 def _double(drawn: Cabling, wiring: Wiring, first: Box, second: Box) -> Finding:
     address = wiring.of(second.id).line_address
-    if first.role == "provider's box":
+    if first.role == "provider's gateway":
         do = f"Put {first.name} into pass-through and let {second.name} route, or {second.name} into access-point mode."
     else:
         do = f"Put {second.name} into access-point (bridge) mode: {first.name} routes for the house."
     return finding(
         "addresses",
-        "mend",
+        "recommended",
         f"{second.name} routes behind {first.name}",
         "Addresses are translated twice: devices on one do not find those on the other, and incoming connections fail.",
         [
-            _say(drawn, drawn.way(second.id)),
+            _say(drawn, drawn.path(second.id)),
             f"{first.name} and {second.name} both route",
             *([f"{second.name} gets {address}, a private address"] if private_kind(address or "") == "private" else []),
         ],
@@ -194,19 +192,19 @@ def _double(drawn: Cabling, wiring: Wiring, first: Box, second: Box) -> Finding:
 
 def _two_cables(job: Job, drawn: Cabling, wiring: Wiring, router: Box) -> Iterator[Finding]:
     """A router away from the line, with boxes left behind there, needs two cables."""
-    place_of = {n.id: n.place_id for n in job.nodes} | {b.id: b.place_id for b in wiring.boxes}
-    way = drawn.way(router.id)
+    place_of = {n.id: n.place_id for n in job.nodes} | {b.id: b.place_id for b in wiring.line_equipment}
+    way = drawn.path(router.id)
     line = next((place_of.get(i) for i in way[:-1] if place_of.get(i)), None)
     here = place_of.get(router.id)
     if line is None or here is None or line == here:
         return
-    left = [b.name for b in drawn.boxes if router.id in drawn.way(b.id)[:-1] and place_of.get(b.id) == line]
+    left = [b.name for b in drawn.boxes if router.id in drawn.path(b.id)[:-1] and place_of.get(b.id) == line]
     where = next(p.name for p in job.places if p.id == here)
     at = next(p.name for p in job.places if p.id == line)
     if left:
         yield finding(
             "cabling",
-            "consider",
+            "optional",
             f"{router.name} stands away from the line: two cables",
             "One brings the line to it, the other brings the network back to what stayed where the line comes in.",
             [f"line at {at}, router at {where}", f"at {at} stayed: {', '.join(left)}"],
@@ -222,7 +220,7 @@ def rings(job: Job, drawn: Cabling) -> Iterator[Finding]:
         names = " - ".join(drawn.box(i).name for i in (*ring, ring[0]))
         yield finding(
             "cabling",
-            "mend",
+            "recommended",
             f"A ring of cables: {names}",
             "Plain switches send the same frames round for ever: the whole network stands still.",
             [names],
@@ -238,7 +236,7 @@ def rings(job: Job, drawn: Cabling) -> Iterator[Finding]:
         if any(router_side(drawn, node.id, j.a_id if j.b_id == node.id else j.b_id) for j in cabled):
             yield finding(
                 "backhaul",
-                "mend",
+                "recommended",
                 f"{node.name} has a cable and a radio link",
                 "Fed both ways it may make a ring, and the radio link takes airtime that nobody needs.",
                 [f"cable drawn; under nodes it is fed by {up.band}"],
@@ -248,9 +246,9 @@ def rings(job: Job, drawn: Cabling) -> Iterator[Finding]:
             )
 
 
-def router_side(drawn: Cabling, box_id: str, other_id: str) -> bool:
+def router_side(drawn: Cabling, equipment_id: str, other_id: str) -> bool:
     """Whether ``other_id`` gets the line without ``box_id``: a cable between them can feed ``box_id``."""
-    return box_id not in drawn.way(other_id) and drawn.box(other_id).hops is not None
+    return equipment_id not in drawn.path(other_id) and drawn.box(other_id).hops is not None
 
 
 def feeds(job: Job, drawn: Cabling) -> Iterator[Finding]:
@@ -258,7 +256,7 @@ def feeds(job: Job, drawn: Cabling) -> Iterator[Finding]:
     nodes = {n.id: n for n in job.nodes}
     for node in job.nodes:
         up = node.uplink
-        if job.wiring is not None and up is not None and up.band is None and up.to_node_id not in drawn.way(node.id):
+        if job.wiring is not None and up is not None and up.band is None and up.to_node_id not in drawn.path(node.id):
             yield finding(
                 "backhaul",
                 "ask",
@@ -271,12 +269,12 @@ def feeds(job: Job, drawn: Cabling) -> Iterator[Finding]:
             )
     paid = job.subscription.down_mbps if job.subscription is not None else 0.0
     for switch in job.switches:
-        through = SWITCH_TENTH * switch.rate_mbps
+        through = CABLE_SHARE * switch.rate_mbps
         if paid > through:
-            behind = [b.name for b in drawn.boxes if switch.id in drawn.way(b.id)[:-1] and b.id in nodes]
+            behind = [b.name for b in drawn.boxes if switch.id in drawn.path(b.id)[:-1] and b.id in nodes]
             yield finding(
                 "cabling",
-                "consider",
+                "optional",
                 f"{switch.name} is slower than the line",
                 "Everything behind it gets no more than its sockets carry.",
                 [

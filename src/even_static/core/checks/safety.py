@@ -9,27 +9,25 @@ from even_static.core.checks.cabling import Cabling
 from even_static.core.checks.findings import Finding, finding
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node
-from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.settings import setting_block
 from even_static.core.house.wiring import Wiring
 from even_static.core.spectrum.lawful import lawful_block
-
-# A network as loud as this stands in the same room. Common practice: -20s at the box, -40 at 6 m in the open.
-SAME_ROOM_DBM = -38.0
+from even_static.core.tables.placing import SAME_ROOM_DBM
 
 
 def provider_wifi(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
     """The provider's box still sending its own Wi-Fi beside the house's nodes."""
     if not job.nodes:
         return
-    for box in wiring.boxes:
-        if box.kind != "provider's box":
+    for box in wiring.line_equipment:
+        if box.kind != "provider's gateway":
             continue
         sends = wiring.of(box.id).sends_wifi
         if sends:
             yield finding(
                 "names",
-                "mend",
+                "recommended",
                 f"{box.name} sends its own Wi-Fi beside the nodes",
                 "Devices cling to it, and it takes air from the house's own nodes.",
                 [f"said of {box.name}"],
@@ -41,7 +39,7 @@ def provider_wifi(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]
         if heard is not None:
             yield finding(
                 "names",
-                "consider",
+                "optional",
                 f"{box.name} may send its own Wi-Fi",
                 "Beside the new nodes it takes air, and devices cling to it.",
                 [
@@ -71,7 +69,7 @@ def _beside(job: Job, place_id: str | None) -> Reading | None:
     own = {r.bssid for r in job.radios}
     heard = [
         r
-        for li in job.listens
+        for li in job.scans
         if li.place_id == place_id
         for r in li.readings
         if r.bssid not in own and r.rssi_dbm >= SAME_ROOM_DBM
@@ -93,7 +91,7 @@ def names(job: Job, wiring: Wiring) -> Iterator[Finding]:
             said = "; ".join(f'"{name}" from {", ".join(of)}' for name, of in names.items())
             yield finding(
                 "names",
-                "consider",
+                "optional",
                 f"Nodes differ in their name at {band}",
                 "Between differently named networks a device does not roam: it clings until it loses the first.",
                 [said],
@@ -104,7 +102,7 @@ def names(job: Job, wiring: Wiring) -> Iterator[Finding]:
     if wiring.same_password is False:
         yield finding(
             "names",
-            "mend",
+            "recommended",
             "Nodes take different passwords",
             "A device that knows one node's password is refused by the next one.",
             ["said by the household"],
@@ -113,18 +111,18 @@ def names(job: Job, wiring: Wiring) -> Iterator[Finding]:
         )
 
 
-def _own_readings(job: Job) -> Iterator[tuple[Node, Listen, Reading]]:
+def _own_readings(job: Job) -> Iterator[tuple[Node, Scan, Reading]]:
     """The newest reading of every own radio, where it was loudest."""
     node_of = {r.bssid: n for n in job.nodes for r in n.radios}
-    best: dict[str, tuple[Listen, Reading]] = {}
-    for listen in job.listens:
-        for reading in listen.readings:
+    best: dict[str, tuple[Scan, Reading]] = {}
+    for scan in job.scans:
+        for reading in scan.readings:
             if reading.bssid in node_of:
                 known = best.get(reading.bssid)
                 if known is None or reading.rssi_dbm > known[1].rssi_dbm:
-                    best[reading.bssid] = (listen, reading)
-    for bssid, (listen, reading) in best.items():
-        yield node_of[bssid], listen, reading
+                    best[reading.bssid] = (scan, reading)
+    for bssid, (scan, reading) in best.items():
+        yield node_of[bssid], scan, reading
 
 
 WEAK: Final[dict[str, str]] = {
@@ -146,8 +144,8 @@ def _announced(job: Job) -> Iterator[Finding]:
     place = {p.id: p.name for p in job.places}
     weak: dict[str, list[tuple[Node, str]]] = {}
     hidden: list[tuple[Node, str]] = []
-    for node, listen, reading in _own_readings(job):
-        where = f"{node.name}, {reading.band}: heard at {place[listen.place_id]}"
+    for node, scan, reading in _own_readings(job):
+        where = f"{node.name}, {reading.band}: heard at {place[scan.place_id]}"
         if reading.security in WEAK:
             weak.setdefault(reading.security, []).append((node, where))
         if reading.ssid == "":
@@ -155,7 +153,7 @@ def _announced(job: Job) -> Iterator[Finding]:
     for kind, found in weak.items():
         yield finding(
             "security",
-            "mend",
+            "recommended",
             f"Own network announces {'no security' if kind == 'open' else kind}",
             WEAK[kind],
             [where for _, where in found],
@@ -166,7 +164,7 @@ def _announced(job: Job) -> Iterator[Finding]:
     if hidden:
         yield finding(
             "security",
-            "consider",
+            "optional",
             "A network's name is hidden",
             "Hiding protects nothing: the name is in every frame of a device that joins, and devices then call for it "
             "wherever they are.",
@@ -178,12 +176,12 @@ def _announced(job: Job) -> Iterator[Finding]:
 
 
 def _passwords(job: Job, wiring: Wiring) -> Iterator[Finding]:
-    boxes = [(b.id, b.name) for b in wiring.boxes] + [(n.id, n.name) for n in job.nodes]
+    boxes = [(b.id, b.name) for b in wiring.line_equipment] + [(n.id, n.name) for n in job.nodes]
     default = [(i, n) for i, n in boxes if wiring.of(i).own_admin_password is False]
     if default:
         yield finding(
             "security",
-            "mend",
+            "recommended",
             f"Factory password on {', '.join(n for _, n in default)}",
             "Whoever is in the network can change the box.",
             ["said by the household"],
@@ -207,7 +205,7 @@ def _passwords(job: Job, wiring: Wiring) -> Iterator[Finding]:
     if remote:
         yield finding(
             "security",
-            "mend",
+            "recommended",
             f"{', '.join(n for _, n in remote)} can be managed from the internet",
             "Its page is open to everybody who tries passwords.",
             ["said by the household"],
@@ -221,7 +219,7 @@ def _guests(job: Job, wiring: Wiring) -> Iterator[Finding]:
     if wiring.guests_apart is False:
         yield finding(
             "security",
-            "consider",
+            "optional",
             "Guests are in the household's own network",
             "They reach printers, cameras and shared folders, and know the password for good.",
             ["said by the household"],
@@ -253,7 +251,7 @@ def lawful(job: Job) -> Iterator[Finding]:
             if lawful is None:
                 yield finding(
                     "lawful",
-                    "mend",
+                    "recommended",
                     f"{node.name} uses a channel that {job.country} does not allow",
                     "Radio outside the country's channels may disturb others and is an offence.",
                     [told],
@@ -265,7 +263,7 @@ def lawful(job: Job) -> Iterator[Finding]:
             elif setting.eirp_dbm > lawful.max_eirp_dbm:
                 yield finding(
                     "lawful",
-                    "mend",
+                    "recommended",
                     f"{node.name} radiates more than {job.country} allows",
                     "Above the lawful radiated power a radio disturbs others; antennas count in.",
                     [told, f"at most {lawful.max_eirp_dbm:g} dBm on this channel"],
@@ -275,14 +273,14 @@ def lawful(job: Job) -> Iterator[Finding]:
                     "tune",
                 )
     place = {p.id: p.name for p in job.places}
-    for node, listen, reading in _own_readings(job):
+    for node, scan, reading in _own_readings(job):
         if reading.country not in (None, job.country):
             yield finding(
                 "lawful",
-                "mend",
+                "recommended",
                 f"{node.name} announces another country ({reading.country})",
                 "Its channels and powers are then another country's.",
-                [f"heard at {place[listen.place_id]}; the call is in {job.country}"],
+                [f"heard at {place[scan.place_id]}; the call is in {job.country}"],
                 f"Set its country to {job.country} on its page; never choose one for its powers.",
                 "heard",
                 (node.id,),

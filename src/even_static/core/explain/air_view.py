@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.settings import Settings, setting_block
 from even_static.core.model.evaluate import zigbee_figures
 from even_static.core.model.interference import noise_states
@@ -15,8 +15,9 @@ from even_static.core.model.radio_state import radio_state
 from even_static.core.spectrum.channels import CHANNELS_20MHZ, ZIGBEE_CHANNELS, channel_mhz, zigbee_mhz
 from even_static.core.spectrum.deference import decodes_and_feels
 from even_static.core.spectrum.lawful import lawful_blocks
-from even_static.core.survey.air import UNHEARD_DBM, newest_listens
+from even_static.core.survey.air import newest_scans
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.propagation import UNHEARD_DBM
 
 EDGES_MHZ: dict[Band, tuple[int, int]] = {"2.4 GHz": (2400, 2484), "5 GHz": (5150, 5895), "6 GHz": (5925, 7125)}
 
@@ -87,16 +88,16 @@ def strength_word(rssi_dbm: float) -> str:
 
 
 def air_view(house: House, settings: Settings, place_id: str, until: str | None = None) -> AirView:
-    """The newest listenings at a place (up to a time), band by band. KeyError for an unknown place."""
+    """The newest scans at a place (up to a time), band by band. KeyError for an unknown place."""
     place = house.places[place_id]
-    newest = newest_listens(house.job, until=until)
+    newest = newest_scans(house.job, until=until)
     sheets = tuple(_sheet(house, band, place, newest.get((place_id, band))) for band in BANDS)
     return AirView(place_id, sheets, zigbee_slots(house, settings))
 
 
-def _sheet(house: House, band: Band, place: int, listen: Listen | None) -> BandSheet:
+def _sheet(house: House, band: Band, place: int, scan: Scan | None) -> BandSheet:
     own = {r.bssid: r.id for r in house.radios}
-    readings = [r for r in listen.readings if r.band == band] if listen else []
+    readings = [r for r in scan.readings if r.band == band] if scan else []
     strips = tuple(
         Strip(
             reading=r,
@@ -108,13 +109,13 @@ def _sheet(house: House, band: Band, place: int, listen: Listen | None) -> BandS
         for r in sorted(readings, key=lambda r: -r.rssi_dbm)
     )
     low, high = EDGES_MHZ[band]
-    channels = channel_loads(house, band, place) if listen else ()
+    channels = channel_loads(house, band, place) if scan else ()
     return BandSheet(
         band=band,
         low_mhz=low,
         high_mhz=high,
-        heard_at=listen.heard_at if listen else None,
-        source=listen.source if listen else None,
+        heard_at=scan.heard_at if scan else None,
+        source=scan.source if scan else None,
         strips=strips,
         channels=channels,
     )

@@ -16,11 +16,7 @@ from even_static.core.model.prepared_house import House, link_ends, link_level_d
 from even_static.core.model.radio_state import radio_state
 from even_static.core.search.choices import link_choices_of, tied
 from even_static.core.tables.bands import BANDS, Band
-
-# A cable's usual rate, in Mb/s. Common practice (gigabit).
-CABLE_MBPS = 940.0
-# What of a switch's rate reaches the other end. Common practice (frame headers).
-CABLE_SHARE = 0.94
+from even_static.core.tables.placing import CABLE_MBPS, CABLE_SHARE
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -321,11 +317,11 @@ def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
             found.append(_if(node, "a cable to it", wired, replace(settings, link_bands=links), now))
             parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
             for way in link_choices_of(node, parent):
-                trial = replace(settings, link_bands=(*links, way))
+                ab_test = replace(settings, link_bands=(*links, way))
                 by = (
                     "" if way.radio_id is None and way.to_radio_id is None else f" by {way.radio_id or way.to_radio_id}"
                 )
-                found.append(_if(node, f"its link at {way.band}{by}", house, tied(house, trial), now))
+                found.append(_if(node, f"its link at {way.band}{by}", house, tied(house, ab_test), now))
             ends = _ends(house.linked_by(settings.link_bands).job, node)
             other = all(_other_radio(job, e) for e in ends)
             if other and not all(job.radio(e).link_only for e in ends):

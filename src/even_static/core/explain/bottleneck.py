@@ -22,7 +22,7 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Holding:
+class Bottleneck:
     """What holds the house back: in words, about whom, whether it is still a problem, and its parts as a picture of
     ``of``: a second of airtime, or all tries on the best hop."""
 
@@ -33,7 +33,7 @@ class Holding:
     parts: tuple[Part, ...] = ()
 
 
-def holding_back(house: House, settings: Settings) -> Holding:
+def holding_back(house: House, settings: Settings) -> Bottleneck:
     """The first thing to know: the radio with the least room if it cannot carry its hour, else the worst Zigbee
     device, else what is tightest although it does."""
     figures = evaluate(house, settings)
@@ -46,17 +46,19 @@ def holding_back(house: House, settings: Settings) -> Holding:
         return _zigbee(house, settings, device, worst)
     if figures.problem_list:
         first = figures.problem_list[0]
-        return Holding(text=f"{_name(house, first.subject_id)} {first.text}", subject_id=first.subject_id, problem=True)
+        return Bottleneck(
+            text=f"{_name(house, first.subject_id)} {first.text}", subject_id=first.subject_id, problem=True
+        )
     if tight is not None and tight.headroom is not None and tight.headroom < 2:
         return _radio(house, settings, tight.radio_id, False)
-    return Holding(
+    return Bottleneck(
         text="nothing: every radio has twice the airtime that it needs and every report arrives",
         subject_id=None,
         problem=False,
     )
 
 
-def _radio(house: House, settings: Settings, radio_id: str, problem: bool) -> Holding:
+def _radio(house: House, settings: Settings, radio_id: str, problem: bool) -> Bottleneck:
     why = radio_reasons(house, settings, radio_id)
     need, free = why.need_fraction * 1000, why.available_fraction * 1000
     text = f"{radio_id} needs {need:.0f} ms of each second and has {free:.0f}"
@@ -71,7 +73,7 @@ def _radio(house: House, settings: Settings, radio_id: str, problem: bool) -> Ho
     busy = [Part("other networks", 1 - why.available_fraction, "others")]
     busy += [Part(f"own radio {o.radio_id}", o.costs_fraction, "own") for o in why.own if o.shares]
     busy += [Part(x.name, x.need_fraction, "this") for x in why.loads if x.need_fraction > 0]
-    return Holding(
+    return Bottleneck(
         text=f"{text}; {parts[0][1]}",
         subject_id=radio_id,
         problem=problem,
@@ -80,7 +82,7 @@ def _radio(house: House, settings: Settings, radio_id: str, problem: bool) -> Ho
     )
 
 
-def _zigbee(house: House, settings: Settings, device_id: str, worst: float) -> Holding:
+def _zigbee(house: House, settings: Settings, device_id: str, worst: float) -> Bottleneck:
     hops = zigbee_reasons(house, settings, device_id)
     text = f"{_name(house, device_id)}: {worst:.1%} of its reports arrive"
     interferers = hops[0].interferers if hops else ()
@@ -92,7 +94,7 @@ def _zigbee(house: House, settings: Settings, device_id: str, worst: float) -> H
         Part(f"own radio {i.name}" if i.own else "a neighbour", i.spoilt_fraction + i.waiting_fraction, "lost")
         for i in sorted(interferers, key=lambda i: -(i.spoilt_fraction + i.waiting_fraction))[:5]
     )
-    return Holding(text=text, subject_id=device_id, problem=True, of="tries on its best hop", parts=shares)
+    return Bottleneck(text=text, subject_id=device_id, problem=True, of="tries on its best hop", parts=shares)
 
 
 def _name(house: House, subject_id: str) -> str:

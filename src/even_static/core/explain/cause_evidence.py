@@ -12,7 +12,7 @@ from even_static.core.explain.other_sources import air_users
 from even_static.core.explain.problem_clients import on_gadget_network
 from even_static.core.explain.reasons import zigbee_reasons
 from even_static.core.explain.zigbee_help import hub_to_nearest_node
-from even_static.core.house.complaint import Complaint, SuspicionKind
+from even_static.core.house.complaint import CauseKind, Complaint
 from even_static.core.house.devices import crowds
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
@@ -21,22 +21,24 @@ from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
 from even_static.core.propagation.stands import stand_of
 from even_static.core.survey.line_or_wifi import line_or_wifi
+from even_static.core.tables.causes import (
+    BUSY_FRACTION,
+    HARDLY,
+    NOISE_DB,
+    NOT,
+    SOMEWHAT,
+    STRONG_DBM,
+    STRONGLY,
+    WEAK_DBM,
+)
 from even_static.core.tables.materials import MOUNTING_DB
 from even_static.core.tables.phy import DESIGN_LEVEL_DBM
 from even_static.core.tables.zigbee import NEAR_WIFI_M, WANTED_DELIVERY
 
-STRONGLY, SOMEWHAT, HARDLY, NOT = 6.0, 2.0, 0.4, 0.1
-
-
-SHOWN, RULED_OUT = 40.0, 0.02
-
-
-BUSY_FRACTION, NOISE_DB = 0.5, 6.0
-
 
 @dataclass(frozen=True, slots=True)
 class Evidence:
-    """What the house says about a suspicion, with its number, and the factor that it counts for."""
+    """What the house says about a likely cause, with its number, and the factor that it counts for."""
 
     text: str
     factor: float
@@ -71,7 +73,7 @@ class Known:
         return {d.radio_id for d in hit if d.radio_id}
 
 
-def evidence_for(kind: SuspicionKind, known: Known) -> Iterator[Evidence]:
+def evidence_for(kind: CauseKind, known: Known) -> Iterator[Evidence]:
     yield from _BY_KIND[kind](known)
 
 
@@ -101,7 +103,15 @@ def _coverage(k: Known) -> Iterator[Evidence]:
         yield Evidence("a device there has no link at all", STRONGLY)
     if levels:
         worst = min(levels)
-        factor = STRONGLY if worst < -72 else SOMEWHAT if worst < DESIGN_LEVEL_DBM else NOT if worst > -58 else HARDLY
+        factor = (
+            STRONGLY
+            if worst < WEAK_DBM
+            else SOMEWHAT
+            if worst < DESIGN_LEVEL_DBM
+            else NOT
+            if worst > STRONG_DBM
+            else HARDLY
+        )
         yield Evidence(f"weakest level there {worst:.0f} dBm; {DESIGN_LEVEL_DBM:.0f} is the design", factor)
 
 
@@ -128,7 +138,7 @@ def _half(k: Known) -> Iterator[Evidence]:
 
 
 def _flapping(k: Known) -> Iterator[Evidence]:
-    steered = k.settings.names.high_band_from_dbm
+    steered = k.settings.ssid_plan.high_band_from_dbm
     place = {d.id: d.place_id for d in k.job.devices}
     flaps = [t for t in k.evening if t.flaps and k.named(t.device_id, place[t.device_id])]
     if flaps:
@@ -141,9 +151,9 @@ def _flapping(k: Known) -> Iterator[Evidence]:
 
 def _clinging(k: Known) -> Iterator[Evidence]:
     place = {d.id: d.place_id for d in k.job.devices}
-    clings = [t for t in k.evening if t.clings and k.named(t.device_id, place[t.device_id])]
-    if clings:
-        yield Evidence(f"{len(clings)} of the devices would hold a node that another beats by 8 dB", STRONGLY)
+    sticky = [t for t in k.evening if t.sticky and k.named(t.device_id, place[t.device_id])]
+    if sticky:
+        yield Evidence(f"{len(sticky)} of the devices would hold a node that another beats by 8 dB", STRONGLY)
     if len(k.job.nodes) < 2:
         yield Evidence("there is one node only", 0.0)
 
@@ -184,7 +194,7 @@ def _enclosure(k: Known) -> Iterator[Evidence]:
 
 
 def _double(k: Known) -> Iterator[Evidence]:
-    weight = {"mend": STRONGLY, "consider": SOMEWHAT, "ask": 1.0}
+    weight = {"recommended": STRONGLY, "optional": SOMEWHAT, "ask": 1.0}
     first = next((f for f in set_up(k.job).findings if f.topic == "addresses"), None)
     if first is not None:
         yield Evidence(first.title, weight[first.urgency])
@@ -224,7 +234,7 @@ def _hub(k: Known) -> Iterator[Evidence]:
 def _oven(k: Known) -> Iterator[Evidence]:
     if "while something runs" in k.when:
         yield Evidence("it happens while something runs", STRONGLY)
-    if k.job.other_senders and k.job.nodes:
+    if k.job.other_sources and k.job.nodes:
         costly = [s for s in air_users(k.house, k.settings).senders if s.problems_running > s.problems_without]
         if costly:
             worst = max(costly, key=lambda s: s.problems_running - s.problems_without)
@@ -251,10 +261,10 @@ def _tired(k: Known) -> Iterator[Evidence]:
     if k.figures is None:
         return
     counts = crowds(k.job, {d.device_id: d.radio_id for d in k.figures.devices})
-    worst = max(counts, key=lambda c: c.devices / c.carries_well, default=None)
+    worst = max(counts, key=lambda c: c.devices / c.device_limit, default=None)
     if worst is not None:
         name = next(n.name for n in k.job.nodes if n.id == worst.node_id)
-        text = f"{worst.devices} devices on {name}, which carries {worst.carries_well} well"
+        text = f"{worst.devices} devices on {name}, which carries {worst.device_limit} well"
         yield Evidence(text, STRONGLY if worst.tired else HARDLY)
 
 
@@ -265,21 +275,21 @@ def _device(k: Known) -> Iterator[Evidence]:
         yield Evidence("more than one thing is complained of", HARDLY)
 
 
-_BY_KIND: Final[dict[SuspicionKind, Callable[[Known], Iterator[Evidence]]]] = {
+_BY_KIND: Final[dict[CauseKind, Callable[[Known], Iterator[Evidence]]]] = {
     "the line": _line,
     "coverage": _coverage,
-    "rivals": _rivals,
-    "half-overlap": _half,
+    "co-channel neighbours": _rivals,
+    "adjacent-channel neighbours": _half,
     "flapping by steering": _flapping,
-    "clinging": _clinging,
+    "sticky client": _clinging,
     "shared link": _link,
     "too many nodes": _nodes,
     "enclosure": _enclosure,
-    "double router": _double,
+    "double NAT": _double,
     "Zigbee under Wi-Fi": _zigbee,
     "hub too close": _hub,
     "oven": _oven,
     "throttled network": _throttled,
-    "tired box": _tired,
+    "tired router": _tired,
     "the device itself": _device,
 }

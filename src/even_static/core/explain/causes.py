@@ -1,6 +1,7 @@
-"""From the complaint to ranked suspicions, each with the cheapest test that would tell.
+"""From the complaint to ranked likely causes, each with the cheapest test that would tell.
 
-A suspicion starts with how often it is behind such a complaint (common practice), and every piece of evidence from the
+A likely cause starts with how often it is behind such a complaint (common practice), and every piece of evidence from
+the
 house multiplies that: what speaks for it by more than one, what speaks against it by less. The products, made to add up
 to one, are its shares. A test's answer multiplies too, so that the list is ranked anew. Every factor is shown.
 """
@@ -10,10 +11,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
-from even_static.core.explain.cause_evidence import RULED_OUT, SHOWN, Evidence, Known, evidence_for
-from even_static.core.house.complaint import SuspicionKind, What
+from even_static.core.explain.cause_evidence import Evidence, Known, evidence_for
+from even_static.core.house.complaint import CauseKind, What
 from even_static.core.house.settings import Settings
 from even_static.core.model.prepared_house import House
+from even_static.core.tables.causes import RULED_OUT, SHOWN
 
 ON_WIFI: Final[tuple[What, ...]] = (
     "video stalls",
@@ -26,29 +28,29 @@ ON_WIFI: Final[tuple[What, ...]] = (
 IN_THE_MESH: Final[tuple[What, ...]] = ("a sensor or plug goes missing", "automations do not fire")
 # How often each is behind a complaint on Wi-Fi, about a device that drops off, and in the mesh, out of 100. Common
 # practice: with 50 to 100 Mb/s the line is seldom it, although it is the household's first idea.
-USUAL: Final[dict[SuspicionKind, tuple[int, int, int]]] = {
+USUAL: Final[dict[CauseKind, tuple[int, int, int]]] = {
     "the line": (12, 2, 0),
     "coverage": (20, 15, 8),
-    "rivals": (18, 8, 4),
-    "half-overlap": (8, 4, 2),
+    "co-channel neighbours": (18, 8, 4),
+    "adjacent-channel neighbours": (8, 4, 2),
     "flapping by steering": (3, 25, 2),
-    "clinging": (8, 6, 0),
+    "sticky client": (8, 6, 0),
     "shared link": (8, 3, 0),
     "too many nodes": (4, 3, 0),
     "enclosure": (5, 4, 3),
-    "double router": (4, 3, 3),
+    "double NAT": (4, 3, 3),
     "Zigbee under Wi-Fi": (0, 3, 40),
     "hub too close": (0, 1, 14),
     "oven": (3, 3, 6),
     "throttled network": (3, 6, 0),
-    "tired box": (3, 8, 3),
+    "tired router": (3, 8, 3),
     "the device itself": (1, 6, 15),
 }
 
 
 @dataclass(frozen=True, slots=True)
 class CheapTest:
-    """The cheapest thing that would confirm or rule out a suspicion: what to do, how long, and where in the work."""
+    """The cheapest thing that would confirm or rule out a likely cause: what to do, how long, and where in the work."""
 
     text: str
     minutes: int
@@ -56,11 +58,12 @@ class CheapTest:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Suspicion:
-    """A suspicion: its share of all, where it began, what counts for and against it, its test, and that test's answer.
+class LikelyCause:
+    """A likely cause: its share of all, where it began, what counts for and against it, its test, and that test's
+    answer.
     ``order``: when to test it; the line before all else, then what promises most for its time."""
 
-    kind: SuspicionKind
+    kind: CauseKind
     share: float
     usual: float
     evidence: list[Evidence]
@@ -70,30 +73,30 @@ class Suspicion:
 
 
 @dataclass(frozen=True, slots=True)
-class Suspicions:
+class LikelyCauses:
     """All of them, the likeliest first, and the next thing to do in one sentence."""
 
-    found: list[Suspicion]
+    found: list[LikelyCause]
     text: str
 
 
-TESTS: Final[dict[SuspicionKind, CheapTest]] = {
+TESTS: Final[dict[CauseKind, CheapTest]] = {
     "the line": CheapTest("Speed by cable at the gateway, three runs, beside what is paid for.", 4, "walk"),
     "coverage": CheapTest("Stand where it is used, let the level settle, read it.", 2, "walk"),
-    "rivals": CheapTest("Listen there when it is bad; see who takes the air of that radio.", 2, "listen"),
-    "half-overlap": CheapTest("Try the plan's channel for that radio and watch its noise.", 3, "tune"),
+    "co-channel neighbours": CheapTest(
+        "Listen there when it is bad; see who takes the air of that radio.", 2, "listen"
+    ),
+    "adjacent-channel neighbours": CheapTest("Try the plan's channel for that radio and watch its noise.", 3, "tune"),
     "flapping by steering": CheapTest(
         "Turn steering off for an evening, or give the device a name of its own.", 5, "tune"
     ),
-    "clinging": CheapTest(
+    "sticky client": CheapTest(
         "Switch the device's Wi-Fi off and on where it is used: does it take the near node?", 1, "walk"
     ),
     "shared link": CheapTest("Speed test beside the far node, then beside the router.", 5, "walk"),
     "too many nodes": CheapTest("Switch the surplus node off and test again in the rooms round it.", 6, "walk"),
     "enclosure": CheapTest("Take the box out and set it on top; read the far room again.", 5, "house"),
-    "double router": CheapTest(
-        "Look up the address that the router gets from the line: a private one tells.", 2, "kit"
-    ),
+    "double NAT": CheapTest("Look up the address that the router gets from the line: a private one tells.", 2, "kit"),
     "Zigbee under Wi-Fi": CheapTest(
         "Try the plan's Zigbee or Wi-Fi channel; read the hub's log after an hour.", 6, "tune"
     ),
@@ -104,21 +107,21 @@ TESTS: Final[dict[SuspicionKind, CheapTest]] = {
     "throttled network": CheapTest(
         "Link test with a phone on the network for gadgets: is the upload there?", 4, "walk"
     ),
-    "tired box": CheapTest("Count what hangs on the box; switch ten things off and try again.", 5, "kit"),
+    "tired router": CheapTest("Count what hangs on the box; switch ten things off and try again.", 5, "kit"),
     "the device itself": CheapTest(
         "Put it two metres from a node: it fails there too? Then it is the device.", 6, "kit"
     ),
 }
 
 
-def suspicions(house: House, settings: Settings) -> Suspicions:
-    """Ranked suspicions for the call's complaints under the present settings."""
+def likely_causes(house: House, settings: Settings) -> LikelyCauses:
+    """Likely causes, ranked, for the call's complaints under the present settings."""
     job = house.job
     if not job.complaints:
-        return Suspicions([], "write down a complaint first")
+        return LikelyCauses([], "write down a complaint first")
     known = Known(house, settings)
-    answers = {a.suspicion: a for a in job.answers}
-    weights: dict[SuspicionKind, tuple[float, list[Evidence]]] = {}
+    answers = {a.cause: a for a in job.answers}
+    weights: dict[CauseKind, tuple[float, list[Evidence]]] = {}
     for kind in USUAL:
         start = sum(_usual(kind, c.what) for c in job.complaints) / len(job.complaints)
         evidence = list(evidence_for(kind, known)) if start > 0 else []
@@ -127,7 +130,7 @@ def suspicions(house: House, settings: Settings) -> Suspicions:
             weight *= e.factor
         answer = answers.get(kind)
         if answer is not None:
-            weight *= SHOWN if answer.shows == "it is so" else RULED_OUT
+            weight *= SHOWN if answer.shows == "confirmed" else RULED_OUT
         weights[kind] = weight, evidence
     total = sum(w for w, _ in weights.values()) or 1.0
     first = sum(_usual(kind, c.what) for kind in USUAL for c in job.complaints) or 1
@@ -137,7 +140,7 @@ def suspicions(house: House, settings: Settings) -> Suspicions:
         key=lambda k: (k != "the line", -weights[k][0] / TESTS[k].minutes, k),
     )
     found = [
-        Suspicion(
+        LikelyCause(
             kind=k,
             share=weights[k][0] / total,
             usual=sum(_usual(k, c.what) for c in job.complaints) / first,
@@ -149,11 +152,11 @@ def suspicions(house: House, settings: Settings) -> Suspicions:
         for k in ranked
         if weights[k][0] > 0
     ]
-    return Suspicions(found, _told(found))
+    return LikelyCauses(found, _told(found))
 
 
-def _told(found: list[Suspicion]) -> str:
-    shown = [s for s in found if s.answer == "it is so"]
+def _told(found: list[LikelyCause]) -> str:
+    shown = [s for s in found if s.answer == "confirmed"]
     if shown:
         return f"{shown[0].kind} is shown: mend that first, then ask again"
     following = next((s for s in found if s.order == 1), None)
@@ -162,6 +165,6 @@ def _told(found: list[Suspicion]) -> str:
     return f"next: {following.test.text[0].lower()}{following.test.text[1:].rstrip('.')} ({following.test.minutes} min)"
 
 
-def _usual(kind: SuspicionKind, what: What) -> float:
+def _usual(kind: CauseKind, what: What) -> float:
     wifi, drops, mesh = USUAL[kind]
     return float(wifi if what in ON_WIFI else mesh if what in IN_THE_MESH else drops)

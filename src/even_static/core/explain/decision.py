@@ -10,12 +10,10 @@ from even_static.core.house.settings import Settings
 from even_static.core.search.node_spots import Verdict
 from even_static.core.search.power import RadioPower
 
-Advice = Literal["do", "consider", "leave"]
+Advice = Literal["recommended", "optional", "leave"]
 
 
-Kind = Literal[
-    "enclosure", "stacked nodes", "rod antennas", "radio link", "surplus node", "cellular gateway", "power step"
-]
+Kind = Literal["enclosure", "stacked nodes", "antennas", "radio link", "surplus node", "cellular gateway", "power step"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

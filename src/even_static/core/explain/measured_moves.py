@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from even_static.core.house.readings import Listen
+from even_static.core.house.readings import Scan
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.stands import stand_of, stand_then
 
@@ -31,7 +31,7 @@ def measured_moves(coverage: Coverage) -> list[Moved]:
     for node in job.nodes:
         present = stand_of(job, node)
         for place in job.places:
-            here = sorted((li for li in job.listens if li.place_id == place.id), key=lambda li: li.heard_at)
+            here = sorted((li for li in job.scans if li.place_id == place.id), key=lambda li: li.heard_at)
             after = [li for li in here if stand_then(job, li, node) == present]
             before = [li for li in here if stand_then(job, li, node) != present]
             if not after or not before:
@@ -56,12 +56,12 @@ def measured_moves(coverage: Coverage) -> list[Moved]:
     return found
 
 
-def _level(listens: list[Listen], bssid: str, radio_id: str) -> tuple[float, float] | None:
-    """(level less the power it was sent with, its uncertainty) of the newest listening that heard a radio."""
-    for listen in reversed(listens):
-        for reading in listen.readings:
+def _level(scans: list[Scan], bssid: str, radio_id: str) -> tuple[float, float] | None:
+    """(level less the power it was sent with, its uncertainty) of the newest scan that heard a radio."""
+    for scan in reversed(scans):
+        for reading in scan.readings:
             if reading.bssid == bssid:
-                sent = listen.settings.of(radio_id).eirp_dbm if listen.settings else 0.0
+                sent = scan.settings.of(radio_id).eirp_dbm if scan.settings else 0.0
                 error = 1.2533 * max(reading.spread_db or 2.0, 0.5) / math.sqrt(reading.samples)
                 return reading.rssi_dbm - sent, max(error, 1.0)
     return None

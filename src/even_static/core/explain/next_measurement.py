@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import math
 import time
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,13 +13,14 @@ from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.rank import counted_headroom
-from even_static.core.search.uncertainty import LOAD_SPREAD, READ_SPREAD_DB, UNREAD_SPREAD_DB
-from even_static.core.survey.air import UNHEARD_DBM, Air
+from even_static.core.progress import OnProgress
+from even_static.core.survey.air import Air
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.propagation import LOAD_SPREAD, READ_SPREAD_DB, UNHEARD_DBM, UNREAD_SPREAD_DB
 
+DRAWING = "drawing what is not known well, one thing at a time"
 DRAWS = 10
 MOST_PLANS = 4
-Told = Callable[[float], bool]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,11 +56,16 @@ class _Unknown:
 
 
 def measure_next(
-    house: House, plan: Settings, others: list[Settings], told: Told | None = None, *, seconds: float = math.inf
+    house: House,
+    plan: Settings,
+    others: list[Settings],
+    on_progress: OnProgress | None = None,
+    *,
+    seconds: float = math.inf,
 ) -> MeasureNext:
     """Weigh what could be measured against a plan and the others that were found (the best of them).
 
-    ``told(share)`` is called now and then; what it returns false for ends it with what is known by then, as does the
+    ``on_progress`` is called now and then; what it returns False for ends it with what is known by then, as does the
     end of its time in ``seconds``.
     """
     deadline_s = time.monotonic() + seconds
@@ -69,7 +74,9 @@ def measure_next(
     unknowns = _unknowns(house)
     found = []
     for n, unknown in enumerate(unknowns):
-        if time.monotonic() > deadline_s or (told is not None and not told(n / len(unknowns))):
+        if time.monotonic() > deadline_s or (
+            on_progress is not None and on_progress(DRAWING, n / len(unknowns)) is False
+        ):
             break
         found.append(_weighed(house, plans, unknown))
     found.sort(key=lambda m: (-m.changes_plan, -m.spares_problems, -m.gains_headroom, m.what))

@@ -15,15 +15,9 @@ from even_static.core.house.kit import Node
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.moved_nodes import link_level
 from even_static.core.propagation.stands import stand_of, stand_point
-from even_static.core.search.node_spots import LINK_DBM, Judge, Verdict
+from even_static.core.search.node_spots import Judge, Verdict
 from even_static.core.tables.bands import BANDS, Band
-
-# Links between nodes one or two rooms apart, in m. Common practice.
-LINK_M = 12.0
-
-
-# A free cable end within this of a node can be used, in m. Common practice.
-CABLE_M = 5.0
+from even_static.core.tables.placing import CABLE_M, LINK_DBM, LINK_M
 
 
 def link_decision(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Decision]:
@@ -51,7 +45,7 @@ def link_decision(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Itera
         yield Decision(
             kind="radio link",
             node_id=node.id,
-            advice="do",
+            advice="recommended",
             title=title,
             reasons=reasons,
             now=now,
@@ -62,11 +56,11 @@ def link_decision(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Itera
     advice: Advice = "leave"
     title = f"{node.name}: the radio link is sound"
     if now_level < LINK_DBM or distance > LINK_M:
-        advice, title = "do", f"{node.name}: move it nearer to {parent.name}, or bring a cable"
+        advice, title = "recommended", f"{node.name}: move it nearer to {parent.name}, or bring a cable"
         reasons.append(f"a link wants {LINK_DBM:.0f} dBm or better")
         cautions.append("A new cable may mean ladders, attics and drilling; outdoors use cable rated for it.")
     elif best_band != node.uplink.band and best_rate > 1.3 * now_rate:
-        advice, title = "consider", f"{node.name}: link at {best_band}"
+        advice, title = "optional", f"{node.name}: link at {best_band}"
     yield Decision(
         kind="radio link",
         node_id=node.id,

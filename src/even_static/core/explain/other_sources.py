@@ -4,25 +4,25 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from even_static.core.house.senders import OtherSender
+from even_static.core.house.other_sources import OtherSource
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.rank import counted_headroom
 from even_static.core.survey.air import explained_energy
 from even_static.core.survey.other_sources import EnergyFigure, duty_of, lines_of, newest_pans, others_of
-from even_static.core.tables.senders import USUAL
+from even_static.core.tables.other_sources import USUAL
 
 # A fall of the least headroom that is worth a word.
 NOTED_HEADROOM = 0.1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SenderFigure:
+class SourceFigure:
     """A sender: its lines in MHz (lowest, highest), how much of the time it sends while it runs, of an hour in all, its
     level at the hub, and the house's figures while it runs and without it."""
 
-    sender_id: str
+    source_id: str
     name: str
     kind: str
     low_mhz: int
@@ -57,7 +57,7 @@ class PanFigure:
 class AirUsers:
     """All of it; ``text`` says in one sentence what matters."""
 
-    senders: list[SenderFigure]
+    senders: list[SourceFigure]
     pans: list[PanFigure]
     energy: list[EnergyFigure]
     text: str
@@ -66,7 +66,7 @@ class AirUsers:
 def air_users(house: House, settings: Settings) -> AirUsers:
     """What else is on the air, and what it costs under a setting."""
     job = house.job
-    senders = [_figure(house, settings, s) for s in job.other_senders]
+    senders = [_figure(house, settings, s) for s in job.other_sources]
     foreign = {(p.pan_id, p.channel) for p in newest_pans(job)}
     newest = {(p.pan_id, p.channel, p.place_id): p for p in sorted(job.pans, key=lambda p: p.heard_at)}
     pans = [
@@ -86,18 +86,18 @@ def air_users(house: House, settings: Settings) -> AirUsers:
     return AirUsers(senders, pans, energy, _told(settings, senders, pans, energy))
 
 
-def without(house: House, sender_id: str) -> House:
+def without(house: House, source_id: str) -> House:
     """The house with a sender gone."""
-    job = replace(house.job, other_senders=tuple(s for s in house.job.other_senders if s.id != sender_id))
+    job = replace(house.job, other_sources=tuple(s for s in house.job.other_sources if s.id != source_id))
     return House(job, in_air=replace(house.air, others=others_of(job)))
 
 
-def while_running(house: House, sender_id: str) -> House:
+def while_running(house: House, source_id: str) -> House:
     """The house while a sender runs without a pause."""
-    return House(house.job, in_air=replace(house.air, others=others_of(house.job, running=sender_id)))
+    return House(house.job, in_air=replace(house.air, others=others_of(house.job, running=source_id)))
 
 
-def _figure(house: House, settings: Settings, sender: OtherSender) -> SenderFigure:
+def _figure(house: House, settings: Settings, sender: OtherSource) -> SourceFigure:
     job = house.job
     on = while_running(house, sender.id)
     runs, gone = evaluate(on, settings), evaluate(without(house, sender.id), settings)
@@ -107,8 +107,8 @@ def _figure(house: House, settings: Settings, sender: OtherSender) -> SenderFigu
     if job.zigbee is not None:
         row = on.air.others.ids.index(sender.id)
         hub = float(on.air.others.level_dbm[row, on.places[job.zigbee.hub_place_id]])
-    return SenderFigure(
-        sender_id=sender.id,
+    return SourceFigure(
+        source_id=sender.id,
         name=sender.name,
         kind=sender.kind,
         low_mhz=min(line.centre_mhz - line.width_mhz // 2 for line in lines),
@@ -127,7 +127,7 @@ def _figure(house: House, settings: Settings, sender: OtherSender) -> SenderFigu
     )
 
 
-def _told(settings: Settings, senders: list[SenderFigure], pans: list[PanFigure], energy: list[EnergyFigure]) -> str:
+def _told(settings: Settings, senders: list[SourceFigure], pans: list[PanFigure], energy: list[EnergyFigure]) -> str:
     words = []
     bad = max(senders, key=lambda s: s.problems_running - s.problems_without, default=None)
     if bad is not None and bad.problems_running > bad.problems_without:
@@ -135,7 +135,7 @@ def _told(settings: Settings, senders: list[SenderFigure], pans: list[PanFigure]
         words.append(f"while {bad.name} runs there {'is' if more == 1 else 'are'} {more} more in problem: {bad.advice}")
     elif senders:
         # Nobody more in problem, but less room or fewer reports while it runs: told too.
-        def less(s: SenderFigure) -> float:
+        def less(s: SourceFigure) -> float:
             return counted_headroom(s.headroom_without) - counted_headroom(s.headroom_running)
 
         tight = max(senders, key=less)

@@ -14,21 +14,21 @@ from even_static.core.house.kit import Node
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.moved_nodes import link_level
 from even_static.core.propagation.stands import stand_of
-from even_static.core.search.node_spots import LINK_DBM, Judge, Verdict
+from even_static.core.search.node_spots import Judge, Verdict
 from even_static.core.search.power import RadioPower, cells_note, power_steps, with_power
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.materials import MOUNTING_DB
+from even_static.core.tables.placing import (
+    DIAGONAL_M,
+    EYE_M,
+    LINK_DBM,
+    LOW_M,
+    STACKED_M,
+    WORTH_DB,
+    WORTH_FRACTION,
+    WORTH_MEAN_DB,
+)
 
-# Two nodes nearer than this as seen from above, on storeys one over the other, are stacked, in m. Common practice.
-STACKED_M = 2.5
-# Diagonally apart: at least so far, in m. Common practice.
-DIAGONAL_M = 4.0
-# A box lower than this stands low, in m; eye level to ceiling is better. Common practice.
-LOW_M, EYE_M = 0.9, 1.7
-# What a change must bring to be worth a hand's turn, in dB at the worst spot or as a share of the rooms.
-WORTH_DB, WORTH_FRACTION = 3.0, 0.05
-# What it must bring to the spots on average to be considered although the worst one gains nothing, in dB.
-WORTH_MEAN_DB = 1.0
 HEADINGS_DEG = tuple(range(0, 180, 30))
 
 
@@ -49,7 +49,7 @@ def decide(coverage: Coverage) -> list[Decision]:
         found += _stacked(judge, now, (a, sa), (b, sb))
     for power in power_steps(coverage):
         found.append(_power(judge, now, power))
-    order = {"do": 0, "consider": 1, "leave": 2}
+    order = {"recommended": 0, "optional": 1, "leave": 2}
     return sorted(found, key=lambda d: order[d.advice])
 
 
@@ -65,9 +65,9 @@ def gains(now: Verdict, then: Verdict) -> tuple[float, float, int]:
 def _advice(now: Verdict, then: Verdict) -> Advice:
     if then.rank >= now.rank:
         better = then.rank[:2] == now.rank[:2] and _mean_margin(then) - _mean_margin(now) >= WORTH_MEAN_DB
-        return "consider" if better else "leave"
+        return "optional" if better else "leave"
     db, fraction, spots = gains(now, then)
-    return "do" if spots > 0 or (spots == 0 and (db >= WORTH_DB or fraction >= WORTH_FRACTION)) else "consider"
+    return "recommended" if spots > 0 or (spots == 0 and (db >= WORTH_DB or fraction >= WORTH_FRACTION)) else "optional"
 
 
 def _told(now: Verdict, then: Verdict) -> str:
@@ -103,7 +103,7 @@ def _enclosure(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator
         cautions.append("New cable may mean ladders and drilling: know what is in the wall; mains is an electrician's.")
     advice = _advice(now, then)
     if any(was < LINK_DBM and became - was >= WORTH_DB for _, was, became in links):
-        advice = "do"
+        advice = "recommended"
     where = "on the wall at eye level" if not shut_in else "out of it, on the wall at eye level"
     if advice == "leave":
         where = "may stay where it is; no spot and no link would gain"
@@ -147,7 +147,7 @@ def _rods(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Deci
     if best.antennas == stand.antennas:
         title = f"{node.name}: leave the rods as they are"
         yield Decision(
-            kind="rod antennas",
+            kind="antennas",
             node_id=node.id,
             advice="leave",
             title=title,
@@ -158,14 +158,14 @@ def _rods(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Deci
         return
     others = _by_storey(judge, now, then, stand.storey)
     title = (
-        f"{node.name}: lay one rod over, towards {best.antennas[0].heading_deg:.0f}°"
+        f"{node.name}: lay one rod over, towards {best.antennas[0].azimuth_deg:.0f}°"
         if laid
         else f"{node.name}: stand all rods up"
     )
     reasons = [f"{len(options)} ways of turning them tried", *others, _told(now, then), "measure before and after"]
     advice = _advice(now, then)
     yield Decision(
-        kind="rod antennas",
+        kind="antennas",
         node_id=node.id,
         advice=advice,
         title=title,
@@ -201,7 +201,7 @@ def _gateway(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[D
     if not spots:
         title = f"{node.name}: write down the sockets to see where a router of its own would stand"
         yield Decision(
-            kind="cellular gateway", node_id=node.id, advice="consider", title=title, reasons=[], now=now, then=None
+            kind="cellular gateway", node_id=node.id, advice="optional", title=title, reasons=[], now=now, then=None
         )
         return
     tried = [(judge.verdict({node.id: s}).rank, k) for k, s in enumerate(spots)]
@@ -236,7 +236,7 @@ def _surplus(judge: Judge, now: Verdict, node: Node) -> Decision:
     return Decision(
         kind="surplus node",
         node_id=node.id,
-        advice="leave" if needed else "consider",
+        advice="leave" if needed else "optional",
         title=title,
         reasons=reasons,
         now=now,
@@ -262,7 +262,7 @@ def _stacked(judge: Judge, now: Verdict, one: tuple[Node, Stand], two: tuple[Nod
         title = f"{node.name}: put it diagonally across the house"
         reasons.append("no socket farther off is written down")
         yield Decision(
-            kind="stacked nodes", node_id=node.id, advice="consider", title=title, reasons=reasons, now=now, then=None
+            kind="stacked nodes", node_id=node.id, advice="optional", title=title, reasons=reasons, now=now, then=None
         )
         return
     tried = [(judge.verdict({node.id: s}).rank, k) for k, s in enumerate(options)]
@@ -305,7 +305,7 @@ def _power(judge: Judge, now: Verdict, power: RadioPower) -> Decision:
     quieter = power.advised_dbm < power.now_dbm
     title = f"{power.radio_id}: {power.advised_dbm:.0f} instead of {power.now_dbm:.0f} dBm"
     # Lowering gives up what nobody needs; it is advised as long as no spot falls short of its need by it.
-    advice: Advice = "do" if (then.short <= now.short if quieter else then.rank < now.rank) else "consider"
+    advice: Advice = "recommended" if (then.short <= now.short if quieter else then.rank < now.rank) else "optional"
     return Decision(
         kind="power step",
         node_id=node.id,

@@ -14,11 +14,15 @@ from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
 from even_static.core.propagation.coverage import coverage_of
 from even_static.core.tables.channel_plans import ONE_SIX_ELEVEN
+from even_static.core.tables.clients import (
+    ADVISED_MINIMUM_MBPS,
+    MINIMUM_RATE_SPARE_DB,
+    MINIMUM_RATES_MBPS_DBM,
+    SMALL_EIRP_DBM,
+    STEADY_MBPS,
+)
 from even_static.core.tables.phy import BEACON_BYTES, BEACON_INTERVAL_US, PREAMBLE_US
 
-# A device that wants this much steadily suffers first where a network is throttled, in Mb/s. Common practice: a camera.
-STEADY_MBPS: Final = 1.0
-SMALL_EIRP_DBM: Final = 14.0
 SMALL_ID: Final = "small-point"
 
 
@@ -34,7 +38,7 @@ class OnGadgetNetwork:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class LeastRate:
+class MinimumRate:
     """A least rate that a radio could be set to: airtime of its beacons at it, and the devices that it would lose."""
 
     radio_id: str
@@ -62,10 +66,10 @@ def on_gadget_network(job: Job, settings: Settings) -> list[OnGadgetNetwork]:
     """Every device on the box's network for gadgets, those that it throttles or may throttle first."""
     found = []
     for device in job.devices:
-        if device.id not in settings.names.device_network:
+        if device.id not in settings.ssid_plan.device_network:
             continue
         wants = device.demand_down_mbps + device.demand_up_mbps
-        slow = throttled(job, settings.names, device)
+        slow = throttled(job, settings.ssid_plan, device)
         text = "carried"
         if slow:
             text = f"throttled: {job.device_network_mbps:g} of {wants:g} Mb/s; give it the house's own name"
@@ -79,7 +83,7 @@ def on_gadget_network(job: Job, settings: Settings) -> list[OnGadgetNetwork]:
     return sorted(found, key=lambda g: (not g.throttled, g.text == "carried", -g.wants_mbps))
 
 
-def least_rates(house: House, settings: Settings) -> list[LeastRate]:
+def minimum_rates(house: House, settings: Settings) -> list[MinimumRate]:
     """What each least rate would cost and spare on every radio that is on. Advised is the highest up to 12 Mb/s that
     loses nobody with 5 dB in hand (common practice)."""
     state = radio_state(house, settings)
@@ -87,9 +91,8 @@ def least_rates(house: House, settings: Settings) -> list[LeastRate]:
     for i, radio in enumerate(house.radios):
         if not state.enabled[i]:
             continue
-        rates = ((1.0, -83.0), (6.0, -82.0), (12.0, -79.0), (24.0, -74.0))
         options = []
-        for rate, needs in rates[radio.band != "2.4 GHz" :]:
+        for rate, needs in MINIMUM_RATES_MBPS_DBM[radio.band != "2.4 GHz" :]:
             preamble = PREAMBLE_US["802.11b" if rate < 6 else "802.11g"]
             beacons = (preamble + 8 * BEACON_BYTES / rate) / BEACON_INTERVAL_US
             loses, close = [], False
@@ -98,11 +101,11 @@ def least_rates(house: House, settings: Settings) -> list[LeastRate]:
                 old = client.generation == "802.11b" and rate >= 6
                 if level < needs or old:
                     loses.append(client.id)
-                close |= level < needs + 5
-            options.append((rate, beacons, tuple(loses), not loses and not close and rate <= 12))
+                close |= level < needs + MINIMUM_RATE_SPARE_DB
+            options.append((rate, beacons, tuple(loses), not loses and not close and rate <= ADVISED_MINIMUM_MBPS))
         best = max((rate for rate, _, _, fits in options if fits), default=None)
         found += [
-            LeastRate(radio_id=radio.id, rate_mbps=rate, beacons_fraction=beacons, loses=loses, advised=rate == best)
+            MinimumRate(radio_id=radio.id, rate_mbps=rate, beacons_fraction=beacons, loses=loses, advised=rate == best)
             for rate, beacons, loses, _ in options
         ]
     return found
@@ -121,13 +124,13 @@ def small_points(house: House, settings: Settings, most: int = 3) -> list[SmallP
     found = []
     for place in _small_places(job, devices):
         there = House(_with_small(job, place, router.id, devices))
-        bands = [b for b in settings.names.bands if b.device_id not in devices]
+        bands = [b for b in settings.ssid_plan.bands if b.device_id not in devices]
         bands += [DeviceBand(d, "2.4 GHz") for d in devices]
-        names = replace(settings.names, school="one name and a split pair", bands=tuple(bands))
+        names = replace(settings.ssid_plan, kind="one SSID plus a split pair", bands=tuple(bands))
         tried = []
         for channel in ONE_SIX_ELEVEN:
             mine = RadioSetting(radio_id=f"{SMALL_ID}.24", channel=channel, width_mhz=20, eirp_dbm=SMALL_EIRP_DBM)
-            figures = evaluate(there, replace(settings, radios=(*settings.radios, mine), names=names))
+            figures = evaluate(there, replace(settings, radios=(*settings.radios, mine), ssid_plan=names))
             tried.append((figures.rank.noticed, channel, figures))
         _, channel, best = min(tried, key=lambda t: (t[0], t[1]))
         better = (best.problems, -(best.headroom or 0)) < (now.problems, -(now.headroom or 0))

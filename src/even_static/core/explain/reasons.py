@@ -17,7 +17,7 @@ from even_static.core.model.prepared_house import House, Spectra
 from even_static.core.model.radio_state import RadioState, radio_state
 from even_static.core.model.zigbee_mesh import MESHES, zigbee_mesh
 from even_static.core.spectrum.channels import Block
-from even_static.core.survey.air import UNHEARD_DBM
+from even_static.core.tables.propagation import UNHEARD_DBM
 
 Effect = Literal["shares: decoded", "shares: energy", "noise", "unnoticed"]
 NOTICED_DB = -10.0

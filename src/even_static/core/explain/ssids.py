@@ -8,43 +8,40 @@ goodput times its free airtime equals that of 2.4 GHz, spot by spot in this hous
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from typing import Final
 
 import numpy as np
 
 from even_static.core.airtime.rates import older, rate_steps
 from even_static.core.explain.problem_clients import (
-    LeastRate,
+    MinimumRate,
     OnGadgetNetwork,
     SmallPoint,
-    least_rates,
+    minimum_rates,
     on_gadget_network,
     small_points,
 )
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device, Radio
-from even_static.core.house.settings import DeviceBand, Names, Settings
+from even_static.core.house.settings import DeviceBand, Settings, SsidPlan
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.evening import MINUTES, Timeline, evening
 from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
-from even_static.core.model.steering import fitting_gadgets, lowest_band, paired_devices, split_names
-from even_static.core.survey.air import UNHEARD_DBM
+from even_static.core.model.steering import fitting_gadgets, lowest_band, paired_devices, split_ssids
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.clients import STEERING_BOUNDS_DBM, STEP_DB
 from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
-
-STEP_DB: Final = 5.0
-STEERING_BOUNDS_DBM: Final = (-80.0, -55.0)
+from even_static.core.tables.propagation import UNHEARD_DBM
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SchoolResult:
-    """What one school of naming does here, with the radios set alike."""
+class SsidPlanResult:
+    """What one SSID plan does here, with the radios set alike."""
 
-    school: str
+    kind: str
     reason: str
-    names: Names
+    ssid_plan: SsidPlan
     evaluation: Evaluation
     recommended: bool
 
@@ -96,43 +93,45 @@ class Joining:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class NamesView:
-    """Everything about names: the schools compared, the level to steer from, the sheet, and old rates that may go."""
+class SsidView:
+    """Everything about names: the SSID plans compared, the level to steer from, the sheet, and old rates that may
+    go."""
 
-    schools: list[SchoolResult]
+    ssid_plans: list[SsidPlanResult]
     advice: SteeringAdvice
     joining: list[Joining]
     old_rates: str
     minutes: int = MINUTES
     timelines: list[Timeline] = field(default_factory=list)
     gadgets: list[OnGadgetNetwork] = field(default_factory=list)
-    least_rates: list[LeastRate] = field(default_factory=list)
+    minimum_rates: list[MinimumRate] = field(default_factory=list)
     small_points: list[SmallPoint] = field(default_factory=list)
 
 
-def compare_schools(house: House, settings: Settings) -> list[SchoolResult]:
-    """The three schools with these radios, the recommended one first. A school that the boxes cannot do is left out."""
+def compare_ssid_plans(house: House, settings: Settings) -> list[SsidPlanResult]:
+    """The three SSID plans with these radios, the recommended one first. A plan that the routers cannot do is left
+    out."""
     job = house.job
     advice = steering_level(house, settings).high_band_from_dbm
     steered = advice if advice is not None else CLIENT_HIGH_BAND_DBM
     can_steer = all(n.steering != "nothing" for n in job.nodes)
     gadgets = fitting_gadgets(job)
-    tried = [("one name, no steering", "devices choose for themselves", Names(device_network=gadgets))]
+    tried = [("one SSID, no steering", "devices choose for themselves", SsidPlan(device_network=gadgets))]
     if can_steer:
-        names = Names(high_band_from_dbm=steered, device_network=gadgets)
-        tried.append(("one name with steering", f"moved up from {steered:.0f} dBm", names))
-    tried.append(("split names", "each device is put on the band that suits its spot", split_names(house, settings)))
+        names = SsidPlan(high_band_from_dbm=steered, device_network=gadgets)
+        tried.append(("one SSID with steering", f"moved up from {steered:.0f} dBm", names))
+    tried.append(("split SSIDs", "each device is put on the band that suits its spot", split_ssids(house, settings)))
     apart = paired_devices(job)
     if apart and can_steer:
         pairs = tuple(DeviceBand(d.id, lowest_band(d)) for d in apart)
-        names = Names("one name and a split pair", steered, pairs, gadgets)
-        tried.append(("one name and a split pair", f"{len(apart)} awkward devices on a name of their own", names))
-    found = [(name, why, names, evaluate(house, replace(settings, names=names))) for name, why, names in tried]
+        names = SsidPlan("one SSID plus a split pair", steered, pairs, gadgets)
+        tried.append(("one SSID plus a split pair", f"{len(apart)} awkward devices on a name of their own", names))
+    found = [(name, why, names, evaluate(house, replace(settings, ssid_plan=names))) for name, why, names in tried]
     # Of equals the simpler is taken: fewer names to know, no steering to go wrong.
     best = min(range(len(found)), key=lambda i: (found[i][3].rank.noticed, i))
     results = [
-        SchoolResult(school=school, reason=why, names=names, evaluation=evaluation, recommended=i == best)
-        for i, (school, why, names, evaluation) in enumerate(found)
+        SsidPlanResult(kind=kind, reason=why, ssid_plan=names, evaluation=evaluation, recommended=i == best)
+        for i, (kind, why, names, evaluation) in enumerate(found)
     ]
     return sorted(results, key=lambda r: not r.recommended)
 
@@ -209,7 +208,7 @@ def joining(house: House, settings: Settings) -> list[Joining]:
         place = house.places[d.place_id]
         radio = house.radios[home] if home is not None else None
         level = float(state.own_rssi_dbm[home, place]) if home is not None else None
-        own = settings.names.band_of(d.id)
+        own = settings.ssid_plan.band_of(d.id)
         base = radio.ssid if radio is not None else (house.radios[0].ssid if house.radios else "")
         label = f"{base} {own.removesuffix(' GHz')}" if own is not None else base
         bands = tuple(_on_band(house, settings, d, band, radio) for band in BANDS)
@@ -264,17 +263,17 @@ def old_rates(job: Job) -> str:
     return said + (f". First ask what {', '.join(unknown[:2])} is" if unknown else "")
 
 
-def names_view(house: House, settings: Settings) -> NamesView:
+def ssid_view(house: House, settings: Settings) -> SsidView:
     """All of it for one setting."""
     house = house.linked_by(settings.link_bands)
-    return NamesView(
-        schools=compare_schools(house, settings),
+    return SsidView(
+        ssid_plans=compare_ssid_plans(house, settings),
         advice=steering_level(house, settings),
         joining=joining(house, settings),
         old_rates=old_rates(house.job),
         minutes=MINUTES,
         timelines=evening(house, settings),
         gadgets=on_gadget_network(house.job, settings),
-        least_rates=least_rates(house, settings),
+        minimum_rates=minimum_rates(house, settings),
         small_points=small_points(house, settings),
     )

@@ -12,20 +12,23 @@ from even_static.core.explain.reasons import zigbee_reasons
 from even_static.core.house.job import Job
 from even_static.core.house.kit import HUB_ID, Place, Zigbee
 from even_static.core.house.mesh import MeshDevice, MeshLink
-from even_static.core.house.senders import BORDER_ID
+from even_static.core.house.other_sources import BORDER_ID
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import Point3, place_point, stand_of, stand_point
-from even_static.core.tables.zigbee import LEAST_LINK_DBM, NEAR_WIFI_M, WANTED_DELIVERY, ZIGBEE_EIRP_DBM
+from even_static.core.tables.zigbee import (
+    FRONT_DB,
+    LEAST_LINK_DBM,
+    NEAR_WIFI_M,
+    SAME_SPOT_DBM,
+    WANTED_DELIVERY,
+    ZIGBEE_EIRP_DBM,
+)
 
 REPEATER_ID, SPOT = "new-repeater", "new-spot-"
-# What two devices side by side read of each other, in dBm. Common practice.
-SAME_SPOT_DBM = -30.0
-# How much more a hub's antenna gives in front than to its side, in dB. Common practice.
-FRONT_DB = 3.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

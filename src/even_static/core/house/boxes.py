@@ -12,11 +12,11 @@ from even_static.core.house.settings import RadioSetting
 from even_static.core.spectrum.lawful import lawful_blocks
 from even_static.core.tables.bands import Band
 from even_static.core.tables.boxes import (
-    BOX_KINDS,
+    NODE_KINDS,
     USUAL_EIRP_DBM,
     USUAL_LINK_DBM,
     USUAL_STREAMS,
-    BoxKind,
+    NodeTemplate,
     widths_of,
 )
 from even_static.core.tables.phy import Generation
@@ -29,9 +29,9 @@ def with_node(job: Job, name: str, place_id: str, kind_name: str) -> Job:
     does not open are left out. Addresses are made up until somebody listens or tells the true ones. BadInput for an
     unknown kind or place, or where no band is open.
     """
-    kind = next((k for k in BOX_KINDS if k.name == kind_name), None)
+    kind = next((k for k in NODE_KINDS if k.name == kind_name), None)
     if kind is None:
-        raise BadInput("kind", "must be a kind of box", kind_name, "; ".join(k.name for k in BOX_KINDS))
+        raise BadInput("kind", "must be a kind of box", kind_name, "; ".join(k.name for k in NODE_KINDS))
     place = next((p for p in job.places if p.id == place_id), None)
     if place is None:
         raise BadInput("place_id", "must name a place of the call", place_id, ", ".join(p.id for p in job.places))
@@ -72,7 +72,7 @@ def with_node(job: Job, name: str, place_id: str, kind_name: str) -> Job:
     )
 
 
-def _radio(job: Job, node_id: str, kind: BoxKind, n: int, band: Band) -> Radio:
+def _radio(job: Job, node_id: str, kind: NodeTemplate, n: int, band: Band) -> Radio:
     second = band in kind.bands[:n]
     # Boxes that speak 802.11ac at 5 GHz speak 802.11n at 2.4 GHz.
     older = kind.generation == "802.11ac" and band == "2.4 GHz"

@@ -195,7 +195,7 @@ class Building:
     """What lengths are shown and typed in; they are kept in m."""
     storeys: Annotated[tuple[Storey, ...], Len(1, 20)] = (Storey(0),)
     """Storeys, the lowest first, none left out."""
-    party_sides: tuple[Side, ...] = ()
+    party_walls: tuple[Side, ...] = ()
     """Sides on which another household lives behind the wall."""
     rooms: Annotated[tuple[Room, ...], Len(0, MOST_ROOMS)] = ()
     """Rooms."""
@@ -239,7 +239,7 @@ class Antenna:
 
     tilt_deg: Annotated[float, Ge(0), Le(90)] = 0.0
     """0 is upright, 90 lies level."""
-    heading_deg: HeadingDeg = 0.0
+    azimuth_deg: HeadingDeg = 0.0
     """Where its tip leans to, in degrees clockwise from "behind"."""
 
 

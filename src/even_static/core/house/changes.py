@@ -7,6 +7,7 @@ from typing import Annotated
 
 from annotated_types import Ge, Le, Len
 
+from even_static.core.house.ab_test import AbMeasure, ArmRun
 from even_static.core.house.basics import (
     Id,
     Name,
@@ -18,7 +19,6 @@ from even_static.core.house.settings import (
     Settings,
 )
 from even_static.core.house.sheet import SheetStep
-from even_static.core.house.trial import TrialMeasure, TrialVisit
 
 
 @record
@@ -57,8 +57,8 @@ class ChangeSheet:
 
 @record
 @dataclass(frozen=True, slots=True)
-class TrialArm:
-    """One of the two ways of a trial."""
+class AbArm:
+    """One of the two arms of an A/B test."""
 
     name: Name
     """What it is called."""
@@ -68,8 +68,8 @@ class TrialArm:
 
 @record
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Trial:
-    """A trial of two ways, in turns."""
+class AbTest:
+    """An A/B test."""
 
     id: Id
     """Identifier."""
@@ -77,11 +77,11 @@ class Trial:
     """What it is about."""
     planned_at: Timestamp
     """When it was planned."""
-    measure: TrialMeasure
+    measure: AbMeasure
     """What is measured."""
-    a: TrialArm
+    a: AbArm
     """The first way, as a rule the one of now."""
-    b: TrialArm
+    b: AbArm
     """The other way."""
     place_id: Id | None = None
     """Where it is measured; none given for the whole Zigbee mesh."""
@@ -89,5 +89,5 @@ class Trial:
     """The difference that one cares about, as a share of the value: 0.15 is 15 % more (or less)."""
     most_blocks: Annotated[int, Ge(2), Le(60)] = 12
     """Blocks of four turns after which it ends."""
-    visits: Annotated[tuple[TrialVisit, ...], Len(0, 240)] = ()
+    arm_runs: Annotated[tuple[ArmRun, ...], Len(0, 240)] = ()
     """The turns so far, in their order."""

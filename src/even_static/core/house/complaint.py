@@ -1,4 +1,4 @@
-"""The complaint in the household's own terms, and what the tests of suspicions have shown."""
+"""The complaint in the household's own terms, and what the tests of likely causes have shown."""
 
 from __future__ import annotations
 
@@ -21,22 +21,22 @@ What = Literal[
     "automations do not fire",
 ]
 When = Literal["always", "in the evening", "at random", "while something runs", "since something changed"]
-SuspicionKind = Literal[
+CauseKind = Literal[
     "the line",
     "coverage",
-    "rivals",
-    "half-overlap",
+    "co-channel neighbours",
+    "adjacent-channel neighbours",
     "flapping by steering",
-    "clinging",
+    "sticky client",
     "shared link",
     "too many nodes",
     "enclosure",
-    "double router",
+    "double NAT",
     "Zigbee under Wi-Fi",
     "hub too close",
     "oven",
     "throttled network",
-    "tired box",
+    "tired router",
     "the device itself",
 ]
 
@@ -66,12 +66,12 @@ class Complaint:
 
 @record
 @dataclass(frozen=True, slots=True)
-class SuspicionAnswer:
-    """What a test has shown of a suspicion."""
+class CauseAnswer:
+    """What a test has shown of a likely cause."""
 
-    suspicion: SuspicionKind
-    """The suspicion."""
-    shows: Literal["it is so", "it is not so"]
+    cause: CauseKind
+    """The cause."""
+    shows: Literal["confirmed", "ruled out"]
     """What it shows."""
     answered_at: Timestamp
     """When."""

@@ -287,7 +287,7 @@ class Crowd:
 
     node_id: str
     devices: int
-    carries_well: int
+    device_limit: int
     tired: bool
 
 
@@ -297,4 +297,4 @@ def crowds(job: Job, radio_of: dict[str, str | None]) -> list[Crowd]:
     for radio_id in radio_of.values():
         if radio_id is not None:
             counts[job.node_of(radio_id).id] += 1
-    return [Crowd(n.id, counts[n.id], n.carries_well, counts[n.id] > n.carries_well) for n in job.nodes]
+    return [Crowd(n.id, counts[n.id], n.device_limit, counts[n.id] > n.device_limit) for n in job.nodes]

@@ -11,7 +11,7 @@ from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import Timestamp, fresh_identifier
 from even_static.core.house.building import Building, NodeStand, Obstacle, Opening, Outlet, Room, Stand
 from even_static.core.house.job import Job
-from even_static.core.house.readings import Listen, Trace
+from even_static.core.house.readings import Scan, Trace
 from even_static.core.house.settings import Settings
 from even_static.core.house.typed import LARGEST_M, SMALLEST_M
 from even_static.core.house.walls import Wall, walls_of
@@ -24,7 +24,7 @@ SNAP_M = 0.3
 NEAR_WALL_M = 0.6
 
 Point = tuple[float, float]
-Then = TypeVar("Then", Listen, Trace)
+Then = TypeVar("Then", Scan, Trace)
 
 
 def move_room(job: Job, room_id: str, dx_m: float, dy_m: float) -> Job:
@@ -194,7 +194,7 @@ def _edge_length(outline: tuple[Point, ...], edge: int) -> float:
 
 
 def with_past_following(job: Job) -> Job:
-    """The job whose earlier settings (of listenings, traces) hold the kit as it is now: a radio that came later is as
+    """The job whose earlier settings (of scans, traces) hold the kit as it is now: a radio that came later is as
     set now, what has gone is left out. So kit can be added and removed after somebody has listened. Cables go with the
     boxes that they ended at."""
     radios = {r.id for r in job.radios}
@@ -208,15 +208,15 @@ def with_past_following(job: Job) -> Job:
         kept = tuple(s for s in then.radios if s.radio_id in radios)
         new = tuple(s for s in job.settings.radios if s.radio_id not in known)
         names = replace(
-            then.names,
-            bands=tuple(b for b in then.names.bands if b.device_id in devices),
-            device_network=tuple(d for d in then.names.device_network if d in devices),
+            then.ssid_plan,
+            bands=tuple(b for b in then.ssid_plan.bands if b.device_id in devices),
+            device_network=tuple(d for d in then.ssid_plan.device_network if d in devices),
         )
         channel = then.zigbee_channel if job.zigbee is not None else None
         found = replace(
             then,
             radios=(*kept, *new),
-            names=names,
+            ssid_plan=names,
             link_bands=tuple(e for e in then.link_bands if e.node_id in nodes),
             zigbee_channel=job.settings.zigbee_channel if channel is None else channel,
         )
@@ -227,24 +227,24 @@ def with_past_following(job: Job) -> Job:
     def stands(then: tuple[NodeStand, ...] | None) -> tuple[NodeStand, ...] | None:
         return None if then is None else tuple(s for s in then if s.node_id in stood)
 
-    listens = (_following(li, follow(li.settings), stands(li.stands)) for li in job.listens)
+    scans = (_following(li, follow(li.settings), stands(li.stands)) for li in job.scans)
     traces = (_following(t, follow(t.settings), stands(t.stands)) for t in job.traces)
     wiring = _wiring_left(job)
-    ends = {n.id for n in job.nodes} | {b.id for b in (wiring.boxes if wiring else ())}
+    ends = {n.id for n in job.nodes} | {b.id for b in (wiring.line_equipment if wiring else ())}
     works = tuple(w for w in job.works if w.to_node_id in ends and w.from_id in ends)
-    trials = tuple(
+    ab_tests = tuple(
         replace(
             t,
             a=replace(t.a, settings=follow(t.a.settings)),
             b=replace(t.b, settings=follow(t.b.settings)),
         )
-        for t in job.trials
+        for t in job.ab_tests
     )
-    return replace(job, listens=tuple(listens), traces=tuple(traces), wiring=wiring, works=works, trials=trials)
+    return replace(job, scans=tuple(scans), traces=tuple(traces), wiring=wiring, works=works, ab_tests=ab_tests)
 
 
 def _following(then: Then, settings: Settings | None, stands: tuple[NodeStand, ...] | None) -> Then:
-    """A listening or a trace with other settings and stands; itself where they are the same, so that what did not
+    """A scan or a trace with other settings and stands; itself where they are the same, so that what did not
     change is known by being the same."""
     if settings is then.settings and stands == then.stands:
         return then
@@ -256,13 +256,13 @@ def _wiring_left(job: Job) -> Wiring | None:
     wiring = job.wiring
     if wiring is None:
         return None
-    left = {n.id for n in job.nodes} | {s.id for s in job.switches} | {b.id for b in wiring.boxes}
+    left = {n.id for n in job.nodes} | {s.id for s in job.switches} | {b.id for b in wiring.line_equipment}
     places = {p.id for p in job.places}
     return replace(
         wiring,
-        boxes=tuple(b if b.place_id in places else replace(b, place_id=None) for b in wiring.boxes),
+        line_equipment=tuple(b if b.place_id in places else replace(b, place_id=None) for b in wiring.line_equipment),
         cables=tuple(c for c in wiring.cables if c.a_id in left and c.b_id in left),
-        facts=tuple(f for f in wiring.facts if f.box_id in left),
+        facts=tuple(f for f in wiring.facts if f.equipment_id in left),
     )
 
 
@@ -280,7 +280,7 @@ def next_visit(job: Job, opened_at: Timestamp) -> Job:
         plans=(),
         sheet=None,
         changes=(),
-        trials=(),
+        ab_tests=(),
         follow_ups=(),
         works=tuple(w for w in job.works if not w.done),
     )

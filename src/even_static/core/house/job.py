@@ -21,8 +21,8 @@ from even_static.core.house.basics import (
     record,
 )
 from even_static.core.house.building import Building
-from even_static.core.house.changes import Change, ChangeSheet, Trial
-from even_static.core.house.complaint import Complaint, SuspicionAnswer
+from even_static.core.house.changes import AbTest, Change, ChangeSheet
+from even_static.core.house.complaint import CauseAnswer, Complaint
 from even_static.core.house.kit import (
     Device,
     Node,
@@ -31,14 +31,14 @@ from even_static.core.house.kit import (
     Switch,
     Zigbee,
 )
+from even_static.core.house.other_sources import EnergyScan, OtherSource, PanHeard, Thread
 from even_static.core.house.readings import (
     Instrument,
-    Listen,
+    Scan,
     SpeedTest,
     Trace,
     ZigbeeReport,
 )
-from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard, Thread
 from even_static.core.house.settings import (
     KeptPlan,
     Settings,
@@ -47,7 +47,8 @@ from even_static.core.house.wiring import Wiring
 from even_static.core.house.works import CableRun
 
 FORMAT: Final = "even-static-job"
-VERSION: Final = 1
+CallKind = Literal["real", "practice"]
+VERSION: Final = 2
 
 
 @record
@@ -81,6 +82,8 @@ class Job:
     """How the call is found again."""
     country: Annotated[str, Len(2, 2)]
     """Regulatory domain: an ISO 3166 code, or "00" for the world domain."""
+    kind: CallKind = "real"
+    """Whether it is a real house, or a practice house with simulated instruments. Chosen when the call is opened."""
     complaint: Text = ""
     """The household's own words."""
     opened_at: Timestamp | None = None
@@ -98,7 +101,7 @@ class Job:
     """Wi-Fi devices with their busy-hour demand."""
     zigbee: Zigbee | None = None
     """The Zigbee network, if there is one."""
-    listens: tuple[Listen, ...] = ()
+    scans: tuple[Scan, ...] = ()
     """What was heard, by place and time."""
     speed_tests: tuple[SpeedTest, ...] = ()
     """Speed tests."""
@@ -118,7 +121,7 @@ class Job:
     """Switches between nodes."""
     device_network_mbps: Annotated[float, Ge(0.01), Le(10_000)] | None = None
     """What the box lets a device of its network for gadgets have, in Mb/s; none given means that nobody measured it."""
-    other_senders: Annotated[tuple[OtherSender, ...], Len(0, 100)] = ()
+    other_sources: Annotated[tuple[OtherSource, ...], Len(0, 100)] = ()
     """What else sends at 2.4 GHz."""
     pans: Annotated[tuple[PanHeard, ...], Len(0, 1000)] = ()
     """IEEE 802.15.4 networks that captures heard."""
@@ -130,16 +133,16 @@ class Job:
     """The change sheet that is being worked through, or was last."""
     complaints: Annotated[tuple[Complaint, ...], Len(0, 50)] = ()
     """What the household complains of, one by one."""
-    answers: Annotated[tuple[SuspicionAnswer, ...], Len(0, 200)] = ()
-    """What tests of suspicions have shown."""
+    answers: Annotated[tuple[CauseAnswer, ...], Len(0, 200)] = ()
+    """What tests of likely causes have shown."""
     plans: Annotated[tuple[KeptPlan, ...], Len(0, 100)] = ()
     """Plans that were kept under a name."""
     wiring: Wiring | None = None
     """The cabling and set-up, if somebody has drawn it; none given takes the cables that the nodes tell of."""
     works: Annotated[tuple[CableRun, ...], Len(0, 40)] = ()
     """Cables to be pulled."""
-    trials: Annotated[tuple[Trial, ...], Len(0, 40)] = ()
-    """Trials of two ways."""
+    ab_tests: Annotated[tuple[AbTest, ...], Len(0, 40)] = ()
+    """A/B tests."""
     follow_ups: Annotated[tuple[FollowUp, ...], Len(0, 40)] = ()
     """When the household is asked again."""
     drop_outs: Annotated[tuple[DropOut, ...], Len(0, 2000)] = ()
@@ -148,7 +151,7 @@ class Job:
     """Photographs of plans, in files that carry them; inside the application they are kept apart."""
     format: Literal["even-static-job"] = FORMAT
     """Marks the file."""
-    version: Literal[1] = VERSION
+    version: Literal[2] = VERSION
     """Version of the format."""
 
     @property

@@ -21,9 +21,9 @@ from even_static.core.house.basics import (
 from even_static.core.house.building import HeightM, Metres, Stand
 from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.tables.bands import Band, WidthMhz
+from even_static.core.tables.clients import DEVICE_LIMIT
 from even_static.core.tables.phy import CLIENT_EIRP_DBM, Generation
 
-CARRIES_WELL: Final = 30
 Steering = Literal["nothing", "on or off", "levels"]
 HUB_ID: Final = "hub"
 
@@ -136,7 +136,7 @@ class Node:
     """The cable drop that its cable comes from."""
     steering: Steering = "levels"
     """What the box lets one say about steering devices between bands: nothing, on or off, or from which level on."""
-    carries_well: Annotated[int, Ge(1), Le(1000)] = CARRIES_WELL
+    device_limit: Annotated[int, Ge(1), Le(1000)] = DEVICE_LIMIT
     """Devices that it carries without tiring: some 10 for the cheapest, 30 to 40 for better ones (common practice)."""
 
 

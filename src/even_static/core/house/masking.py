@@ -18,8 +18,8 @@ from annotated_types import Len, Predicate
 
 from even_static.core.house.basics import is_bssid, is_identifier, is_timestamp
 from even_static.core.house.job import Job
+from even_static.core.house.other_sources import is_pan
 from even_static.core.house.readings import Reading
-from even_static.core.house.senders import is_pan
 
 # A name of so many letters and digits is looked for inside words too; a shorter one only as a word of its own.
 INSIDE_WORDS = 6
@@ -46,8 +46,8 @@ def letters_of(job: Job) -> dict[str, str]:
     """A letter for every foreign network by its address, the loudest first; one name has one letter."""
     own = {r.bssid for r in job.radios}
     loudest: dict[str, Reading] = {}
-    for listen in job.listens:
-        for reading in listen.readings:
+    for scan in job.scans:
+        for reading in scan.readings:
             known = loudest.get(reading.bssid)
             if reading.bssid not in own and (known is None or reading.rssi_dbm > known.rssi_dbm):
                 loudest[reading.bssid] = reading
@@ -89,8 +89,8 @@ class _Mask:
         # Names that a foreign address had at any time.
         own_names = {_folded(r.ssid)[0] for r in job.radios}
         self.names: dict[str, str] = {}
-        for listen in job.listens:
-            for r in listen.readings:
+        for scan in job.scans:
+            for r in scan.readings:
                 name = _folded(r.ssid)[0].strip()
                 if r.bssid in self.letters and name and name not in own_names:
                     self.names.setdefault(name, self.letters[r.bssid])

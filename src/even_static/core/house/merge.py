@@ -16,7 +16,16 @@ from even_static.core.house.job import Job
 
 T = TypeVar("T")
 # What tells an entry of a list from the others, the first that it has.
-KEYS = (("id",), ("radio_id",), ("node_id",), ("device_id",), ("box_id",), ("bssid",), ("a_id", "b_id"), ("channel",))
+KEYS = (
+    ("id",),
+    ("radio_id",),
+    ("node_id",),
+    ("device_id",),
+    ("equipment_id",),
+    ("bssid",),
+    ("a_id", "b_id"),
+    ("channel",),
+)
 
 
 def merged(base: Job, mine: Job, theirs: Job) -> Job:
@@ -108,7 +117,7 @@ def _by_key(entries: tuple[Any, ...]) -> dict[Hashable, Any] | None:
 
 
 def _name(entry: object) -> str:
-    for name in ("name", "id", "radio_id", "node_id", "device_id", "box_id", "bssid"):
+    for name in ("name", "id", "radio_id", "node_id", "device_id", "equipment_id", "bssid"):
         value = getattr(entry, name, None)
         if value:
             return str(value)

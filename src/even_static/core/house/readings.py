@@ -108,8 +108,8 @@ class Reading:
 
 @record
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Listen:
-    """One listening at one place."""
+class Scan:
+    """One scan at one place."""
 
     id: Id
     """Identifier."""

@@ -24,7 +24,7 @@ from even_static.core.house.kit import (
 from even_static.core.spectrum.channels import Block, block_for
 from even_static.core.tables.bands import Band, WidthMhz
 
-School = Literal["one name", "split names", "one name and a split pair"]
+SsidPlanKind = Literal["one SSID", "split SSIDs", "one SSID plus a split pair"]
 
 
 @record
@@ -59,21 +59,21 @@ class DeviceBand:
 
 @record
 @dataclass(frozen=True, slots=True)
-class Names:
+class SsidPlan:
     """How the networks are named, and what is done to move devices between bands."""
 
-    school: School = "one name"
-    """One name for all bands, a name for each band, or one name with a pair of split names beside it."""
+    kind: SsidPlanKind = "one SSID"
+    """One SSID for all bands, an SSID for each band, or one SSID plus a split pair."""
     high_band_from_dbm: Annotated[float, Ge(-95), Le(-30)] | None = None
     """Steering: devices that can use a higher band are moved there from this level on; none given means that they
     choose for themselves."""
     bands: tuple[DeviceBand, ...] = ()
-    """Devices that join a band's own name; the others join the one name."""
+    """Devices that join a band's own SSID; the others join the shared one."""
     device_network: tuple[Id, ...] = ()
     """Devices on the box's separate network for gadgets, which some boxes throttle."""
 
     def band_of(self, device_id: str) -> Band | None:
-        """The band whose own name a device joins; None for the one name."""
+        """The band whose own SSID a device joins; None for the shared one."""
         return next((b.band for b in self.bands if b.device_id == device_id), None)
 
 
@@ -101,7 +101,7 @@ class Settings:
     """One for each radio."""
     zigbee_channel: ZigbeeChannel | None = None
     """Channel of the Zigbee hub; none given when there is no hub."""
-    names: Names = field(default_factory=Names)
+    ssid_plan: SsidPlan = field(default_factory=SsidPlan)
     """Names and steering."""
     link_bands: tuple[LinkBand, ...] = ()
     """Radio links that are put on another band than ``uplink`` says."""

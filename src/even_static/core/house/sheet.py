@@ -17,7 +17,7 @@ class SheetStep:
 
     id: Id
     """Identifier."""
-    kind: Literal["box", "names", "hub"]
+    kind: Literal["node", "ssids", "hub"]
     """What is changed: one box's radios, names and steering on all boxes, or the hub's channel."""
     node_id: Id | None = None
     """The box, for a step that changes one."""

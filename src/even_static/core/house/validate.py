@@ -7,8 +7,8 @@ from even_static.core.house.basics import unique
 from even_static.core.house.clock import check_time_zone
 from even_static.core.house.job import Job
 from even_static.core.house.kit import HUB_ID
+from even_static.core.house.other_sources import BORDER_ID
 from even_static.core.house.readings import Reading
-from even_static.core.house.senders import BORDER_ID
 from even_static.core.house.settings import Settings, setting_block
 from even_static.core.house.validate_building import validate_building, validate_in_building
 from even_static.core.house.validate_kit import (
@@ -56,17 +56,19 @@ def validate_settings(job: Job, settings: Settings, path: str = "settings") -> N
 
 def _names(job: Job, settings: Settings, path: str) -> None:
     devices = {d.id: d for d in job.devices}
-    unique(f"{path}.names.bands", (b.device_id for b in settings.names.bands))
-    for i, entry in enumerate(settings.names.bands):
-        here = f"{path}.names.bands[{i}]"
+    unique(f"{path}.ssid_plan.bands", (b.device_id for b in settings.ssid_plan.bands))
+    for i, entry in enumerate(settings.ssid_plan.bands):
+        here = f"{path}.ssid_plan.bands[{i}]"
         require_known(f"{here}.device_id", entry.device_id, set(devices))
         if entry.band not in devices[entry.device_id].bands:
             came, can = entry.band, ", ".join(devices[entry.device_id].bands)
             raise BadInput(f"{here}.band", f'must be a band of "{devices[entry.device_id].name}"', came, can)
-    for i, device_id in enumerate(settings.names.device_network):
-        require_known(f"{path}.names.device_network[{i}]", device_id, set(devices))
-    if settings.names.bands and settings.names.school == "one name":
-        raise BadInput(f"{path}.names.bands", "must be empty where there is one name only", "some", "another school")
+    for i, device_id in enumerate(settings.ssid_plan.device_network):
+        require_known(f"{path}.ssid_plan.device_network[{i}]", device_id, set(devices))
+    if settings.ssid_plan.bands and settings.ssid_plan.kind == "one SSID":
+        raise BadInput(
+            f"{path}.ssid_plan.bands", "must be empty where there is one SSID only", "some", "another school"
+        )
     nodes = {n.id: n for n in job.nodes}
     unique(f"{path}.link_bands", (e.node_id for e in settings.link_bands))
     for i, link in enumerate(settings.link_bands):
@@ -108,7 +110,7 @@ def validate_job(job: Job) -> None:
     _on_the_air(job, places)
     _work(job, places)
     unique("plans", (p.id for p in job.plans))
-    _listens(job, places)
+    _scans(job, places)
     _walk(job, places)
     _tests(job, places)
 
@@ -154,19 +156,19 @@ def _walk(job: Job, places: set[str]) -> None:
         require_known(f"traces[{i}].to_place_id", trace.to_place_id, places - {trace.from_place_id})
     instruments = unique("instruments", (i.id for i in job.instruments))
     nodes = {n.id for n in job.nodes}
-    for i, listen in enumerate(job.listens):
-        if listen.instrument_id is not None:
-            require_known(f"listens[{i}].instrument_id", listen.instrument_id, instruments)
-        for k, stand in enumerate(listen.stands or ()):
-            require_known(f"listens[{i}].stands[{k}].node_id", stand.node_id, nodes)
+    for i, scan in enumerate(job.scans):
+        if scan.instrument_id is not None:
+            require_known(f"scans[{i}].instrument_id", scan.instrument_id, instruments)
+        for k, stand in enumerate(scan.stands or ()):
+            require_known(f"scans[{i}].stands[{k}].node_id", stand.node_id, nodes)
 
 
 def _on_the_air(job: Job, places: set[str]) -> None:
-    unique("other_senders", (s.id for s in job.other_senders))
-    for i, sender in enumerate(job.other_senders):
-        require_known(f"other_senders[{i}].place_id", sender.place_id, places)
+    unique("other_sources", (s.id for s in job.other_sources))
+    for i, sender in enumerate(job.other_sources):
+        require_known(f"other_sources[{i}].place_id", sender.place_id, places)
         for k, heard in enumerate(sender.heard_at):
-            require_known(f"other_senders[{i}].heard_at[{k}].place_id", heard.place_id, places)
+            require_known(f"other_sources[{i}].heard_at[{k}].place_id", heard.place_id, places)
     unique("pans", (p.id for p in job.pans))
     for i, pan in enumerate(job.pans):
         require_known(f"pans[{i}].place_id", pan.place_id, places)
@@ -207,17 +209,17 @@ def _work(job: Job, places: set[str]) -> None:
             require_known(f"drop_outs[{i}].device_id", drop.device_id, devices)
     if job.sheet is not None:
         unique("sheet.steps", (s.id for s in job.sheet.steps))
-    unique("trials", (t.id for t in job.trials))
-    for i, trial in enumerate(job.trials):
-        if trial.place_id is not None:
-            require_known(f"trials[{i}].place_id", trial.place_id, places)
-        elif trial.measure != "Zigbee reports lost":
-            raise BadInput(f"trials[{i}].place_id", "must be given for a link test", None, "a place")
-        for name, arm in (("a", trial.a), ("b", trial.b)):
+    unique("ab_tests", (t.id for t in job.ab_tests))
+    for i, ab_test in enumerate(job.ab_tests):
+        if ab_test.place_id is not None:
+            require_known(f"ab_tests[{i}].place_id", ab_test.place_id, places)
+        elif ab_test.measure != "Zigbee reports lost":
+            raise BadInput(f"ab_tests[{i}].place_id", "must be given for a link test", None, "a place")
+        for name, arm in (("a", ab_test.a), ("b", ab_test.b)):
             if arm.settings is not None:
-                validate_settings(job, arm.settings, f"trials[{i}].{name}.settings")
+                validate_settings(job, arm.settings, f"ab_tests[{i}].{name}.settings")
     nodes = {n.id for n in job.nodes}
-    lines = {b.id for b in job.wiring.boxes} if job.wiring is not None else set()
+    lines = {b.id for b in job.wiring.line_equipment} if job.wiring is not None else set()
     unique("works", (w.id for w in job.works))
     for i, run in enumerate(job.works):
         require_known(f"works[{i}].to_node_id", run.to_node_id, nodes)
@@ -246,18 +248,18 @@ def _zigbee(job: Job, places: set[str]) -> None:
         )
 
 
-def _listens(job: Job, places: set[str]) -> None:
-    unique("listens", (li.id for li in job.listens))
-    for i, listen in enumerate(job.listens):
-        require_known(f"listens[{i}].place_id", listen.place_id, places)
-        if listen.settings is not None:
-            validate_settings(job, listen.settings, f"listens[{i}].settings")
-        for k, reading in enumerate(listen.readings):
-            if reading.band not in listen.bands:
-                field = f"listens[{i}].readings[{k}].band"
-                raise BadInput(field, "must be one of the listening's bands", reading.band, ", ".join(listen.bands))
+def _scans(job: Job, places: set[str]) -> None:
+    unique("scans", (li.id for li in job.scans))
+    for i, scan in enumerate(job.scans):
+        require_known(f"scans[{i}].place_id", scan.place_id, places)
+        if scan.settings is not None:
+            validate_settings(job, scan.settings, f"scans[{i}].settings")
+        for k, reading in enumerate(scan.readings):
+            if reading.band not in scan.bands:
+                field = f"scans[{i}].readings[{k}].band"
+                raise BadInput(field, "must be one of the scan's bands", reading.band, ", ".join(scan.bands))
             if (reading.channel, reading.width_mhz) not in POSSIBLE[reading.band]:
-                validate_reading(reading, f"listens[{i}].readings[{k}].")
+                validate_reading(reading, f"scans[{i}].readings[{k}].")
 
 
 def validate_reading(reading: Reading, here: str = "") -> None:

@@ -107,20 +107,20 @@ def _switches(job: Job) -> None:
 def validate_wiring(job: Job, places: set[str]) -> None:
     if job.wiring is None:
         return
-    lines = unique("wiring.boxes", (b.id for b in job.wiring.boxes))
+    lines = unique("wiring.line_equipment", (b.id for b in job.wiring.line_equipment))
     others = {n.id for n in job.nodes} | {s.id for s in job.switches}
     if lines & others:
         came = ", ".join(sorted(lines & others))
-        raise BadInput("wiring.boxes", "must not use a name of a node or a switch", came, "another name")
-    for i, box in enumerate(job.wiring.boxes):
+        raise BadInput("wiring.line_equipment", "must not use a name of a node or a switch", came, "another name")
+    for i, box in enumerate(job.wiring.line_equipment):
         if box.place_id is not None:
-            require_known(f"wiring.boxes[{i}].place_id", box.place_id, places)
+            require_known(f"wiring.line_equipment[{i}].place_id", box.place_id, places)
     for i, cable in enumerate(job.wiring.cables):
         require_known(f"wiring.cables[{i}].a_id", cable.a_id, lines | others)
         require_known(f"wiring.cables[{i}].b_id", cable.b_id, (lines | others) - {cable.a_id})
-    unique("wiring.facts", (f.box_id for f in job.wiring.facts))
+    unique("wiring.facts", (f.equipment_id for f in job.wiring.facts))
     for i, facts in enumerate(job.wiring.facts):
-        require_known(f"wiring.facts[{i}].box_id", facts.box_id, lines | others)
+        require_known(f"wiring.facts[{i}].box_id", facts.equipment_id, lines | others)
 
 
 def validate_uplinks(job: Job) -> None:

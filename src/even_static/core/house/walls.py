@@ -156,7 +156,7 @@ def _placed(opening: Opening, at_m: float) -> Opening:
 def _outer_role(building: Building, room: Room, start: Point, end: Point) -> Role:
     if room.kind == "outbuilding":
         return "shed"
-    return "party" if outward(start, end) in building.party_sides else "outer"
+    return "party" if outward(start, end) in building.party_walls else "outer"
 
 
 def outward(start: Point, end: Point) -> str | None:

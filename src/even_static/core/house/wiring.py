@@ -9,15 +9,15 @@ from annotated_types import Len
 
 from even_static.core.house.basics import Id, Name, record
 
-LineBoxKind = Literal["modem", "provider's box", "router"]
+LineEquipmentKind = Literal["modem", "provider's gateway", "router"]
 # From the line inwards.
-LINE_BOXES: Final[tuple[LineBoxKind, ...]] = ("modem", "provider's box", "router")
+LINE_EQUIPMENT: Final[tuple[LineEquipmentKind, ...]] = ("modem", "provider's gateway", "router")
 Mode = Literal["routes", "passes through", "access point"]
 
 
 @record
 @dataclass(frozen=True, slots=True)
-class LineBox:
+class LineEquipment:
     """A box that is no node of the mesh: the modem, the provider's box (modem, router and Wi-Fi in one), a router
     without Wi-Fi of its own or one that nobody measures."""
 
@@ -25,7 +25,7 @@ class LineBox:
     """Identifier; different from those of nodes and switches."""
     name: Name
     """What the household calls it."""
-    kind: LineBoxKind
+    kind: LineEquipmentKind
     """What it is."""
     place_id: Id | None = None
     """Where it stands; none given where nobody knows."""
@@ -44,10 +44,10 @@ class Cable:
 
 @record
 @dataclass(frozen=True, slots=True, kw_only=True)
-class BoxFacts:
+class EquipmentFacts:
     """What is known of a box's set-up; nothing given means that nobody has looked."""
 
-    box_id: Id
+    equipment_id: Id
     """The box: a node or a box at the line."""
     mode: Mode | None = None
     """Whether it routes (hands out addresses), passes everything through, or is an access point only."""
@@ -66,17 +66,19 @@ class BoxFacts:
 class Wiring:
     """The cabling and set-up of the boxes."""
 
-    boxes: Annotated[tuple[LineBox, ...], Len(0, 20)] = ()
+    line_equipment: Annotated[tuple[LineEquipment, ...], Len(0, 20)] = ()
     """Boxes at the line."""
     cables: Annotated[tuple[Cable, ...], Len(0, 300)] = ()
     """Network cables."""
-    facts: Annotated[tuple[BoxFacts, ...], Len(0, 100)] = ()
+    facts: Annotated[tuple[EquipmentFacts, ...], Len(0, 100)] = ()
     """What is known of the boxes."""
     same_password: bool | None = None
     """Whether all nodes take the same Wi-Fi password, case included; it is never written down."""
     guests_apart: bool | None = None
     """Whether guests have a network of their own."""
 
-    def of(self, box_id: str) -> BoxFacts:
+    def of(self, equipment_id: str) -> EquipmentFacts:
         """What is known of a box; nothing where nobody has said anything."""
-        return next((f for f in self.facts if f.box_id == box_id), BoxFacts(box_id=box_id))
+        return next(
+            (f for f in self.facts if f.equipment_id == equipment_id), EquipmentFacts(equipment_id=equipment_id)
+        )

@@ -9,7 +9,7 @@ from annotated_types import Ge, Gt, Le
 
 from even_static.core.house.basics import Id, record
 
-Way = Literal["through the rooms", "through the attic", "along the outside"]
+Route = Literal["through the rooms", "through the attic", "along the outside"]
 
 
 @record
@@ -23,11 +23,11 @@ class CableRun:
     """The node that it feeds."""
     from_id: Id
     """The node or the box at the line that it comes from."""
-    way: Way = "through the rooms"
+    route: Route = "through the rooms"
     """How it goes."""
     runs: Annotated[int, Ge(1), Le(8)] = 2
     """Cables pulled side by side."""
-    way_m: Annotated[float, Gt(0), Le(500)] | None = None
+    length_m: Annotated[float, Gt(0), Le(500)] | None = None
     """Length of its way as measured, in m; none given takes it from the house."""
     done: bool = False
     """True when it has been pulled, terminated and tested."""

@@ -24,13 +24,13 @@ PARTS: Final[tuple[tuple[str, int, int], ...]] = (
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PartOfDay:
-    """A part of the day: listenings and places heard in it, and the house's figures then (null where nobody listened).
+    """A part of the day: scans and places heard in it, and the house's figures then (null where nobody listened).
     ``running``: other senders that are used in it."""
 
     name: str
     from_hour: int
     to_hour: int
-    listens: int
+    scans: int
     places: int
     problems: int | None
     headroom: float | None
@@ -41,7 +41,7 @@ class PartOfDay:
 
 @dataclass(frozen=True, slots=True)
 class Day:
-    """All parts, the worst one, and what the listenings leave open in words."""
+    """All parts, the worst one, and what the scans leave open in words."""
 
     parts: list[PartOfDay]
     worst: str | None
@@ -56,7 +56,7 @@ def part_of(job: Job, name: str) -> House:
 
 def heard_parts(job: Job) -> list[str]:
     """Parts of the day in which somebody listened."""
-    hours = {at_the_house(job, li.heard_at).hour for li in job.listens}
+    hours = {at_the_house(job, li.heard_at).hour for li in job.scans}
     return [name for name, low, high in PARTS if any(low <= h < high for h in hours)]
 
 
@@ -65,15 +65,15 @@ def over_the_day(job: Job, settings: Settings) -> Day:
     known = heard_parts(job)
     found, keys = [], {}
     for name, low, high in PARTS:
-        then = [li for li in job.listens if low <= at_the_house(job, li.heard_at).hour < high]
-        running = tuple(s.name for s in job.other_senders if any(in_use(s, h) for h in range(low, high)))
+        then = [li for li in job.scans if low <= at_the_house(job, li.heard_at).hour < high]
+        running = tuple(s.name for s in job.other_sources if any(in_use(s, h) for h in range(low, high)))
         if name not in known:
             found.append(
                 PartOfDay(
                     name=name,
                     from_hour=low,
                     to_hour=high,
-                    listens=0,
+                    scans=0,
                     places=0,
                     problems=None,
                     headroom=None,
@@ -93,7 +93,7 @@ def over_the_day(job: Job, settings: Settings) -> Day:
                 name=name,
                 from_hour=low,
                 to_hour=high,
-                listens=len(then),
+                scans=len(then),
                 places=places,
                 problems=figures.problems,
                 headroom=figures.headroom,

@@ -10,7 +10,7 @@ from even_static.core.airtime.rates import noise_floor_dbm
 from even_static.core.arrays import Bools, Floats
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device
-from even_static.core.house.settings import Names, Settings, setting_block
+from even_static.core.house.settings import Settings, SsidPlan, setting_block
 from even_static.core.model.figures import DeviceFigures, Evaluation, Problem, RadioFigures, ZigbeeFigures
 from even_static.core.model.link_tables import LinkTable
 from even_static.core.model.prepared_house import House
@@ -43,7 +43,7 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
     violations += zigbee_violations(house.job, settings)
     devices, problems = _devices(house, state, blocks, headroom)
     problems += _links(house, state, balance.tables, headroom)
-    problems += names_problems(house.job, settings)
+    problems += ssid_problems(house.job, settings)
     sending = [(i, blocks[i], float(balance.need[i])) for i in on]
     zigbee = zigbee_figures(state, settings.zigbee_channel, sending)
     problems += _zigbee_problems(zigbee)
@@ -253,9 +253,9 @@ def _devices(
     return figures, problems
 
 
-def names_problems(job: Job, settings: Settings) -> list[Problem]:
+def ssid_problems(job: Job, settings: Settings) -> list[Problem]:
     """What names and steering alone make problem with: devices that drop off when steered, groups torn apart."""
-    names, found = settings.names, []
+    names, found = settings.ssid_plan, []
     on_own_name = {b.device_id: b.band for b in names.bands}
     steered = names.high_band_from_dbm is not None
     for device in job.devices:
@@ -269,14 +269,14 @@ def names_problems(job: Job, settings: Settings) -> list[Problem]:
     groups: dict[str, set[str]] = {}
     for device in job.devices:
         if device.group_id is not None:
-            groups.setdefault(device.group_id, set()).add(on_own_name.get(device.id, "the one name"))
+            groups.setdefault(device.group_id, set()).add(on_own_name.get(device.id, "the shared SSID"))
     for group, joined in groups.items():
         if len(joined) > 1:
             found.append(Problem("torn", group, f"its devices join {' and '.join(sorted(joined))}"))
     return found
 
 
-def throttled(job: Job, names: Names, device: Device) -> bool:
+def throttled(job: Job, names: SsidPlan, device: Device) -> bool:
     """Whether a device is on a network for gadgets that is known to let less through than it wants."""
     wants = device.demand_down_mbps + device.demand_up_mbps
     limit = job.device_network_mbps

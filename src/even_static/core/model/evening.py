@@ -9,23 +9,14 @@ from typing import Final, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from even_static.core.airtime.association import band_numbers, chosen
 from even_static.core.house.kit import Device
-from even_static.core.house.settings import Names, Settings
+from even_static.core.house.settings import Settings, SsidPlan
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
-from even_static.core.tables.bands import BANDS
-from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
+from even_static.core.tables.clients import CARRIED_DB, FADE_DB, FLAPS, MOVES_FOR_DB, REFUSED_MIN, ROAM_SCAN_DBM
 
-# A client looks round below this level, and moves for a gain of so much, in dBm and dB. Common practice (-70 to -75).
-LOOKS_ROUND_DBM: Final = -73.0
-MOVES_FOR_DB: Final = 8.0
-# Fading from minute to minute, and while somebody walks with the device, in dB. Common practice.
-FADE_DB, CARRIED_DB = 2.0, 5.0
-# A steered client that does not follow is refused on the lower band for so long, in minutes. Common practice.
-REFUSED_MIN: Final = 1
 MINUTES: Final = 180
-# So many changes of radio or drops in an evening are flapping.
-FLAPS: Final = 4
 Happened = Literal["joined", "roamed", "steered", "refused", "dropped"]
 
 
@@ -47,21 +38,22 @@ class Timeline:
     moments: list[Moment]
     changes: int
     away_minutes: int
-    clung_minutes: int
+    sticky_minutes: int
     flaps: bool
-    clings: bool
+    sticky: bool
     remedy: str
 
 
 def evening(house: House, settings: Settings, seed: int = 1) -> list[Timeline]:
-    """Three hours, minute by minute, of every client: joins, holds, looks round when weak, is steered, is refused.
+    """Three hours, minute by minute, of every client: joins, holds, scans when weak, is steered, is refused.
 
     A client keeps its radio until it falls below -73 dBm and another is 8 dB better. A box with steering moves a client
-    that can use a higher band there from its level on; a client whose lower band is held back (awkward ones, whatever
+    that can use a higher band there from its level on; a client that is refused on its lower band (awkward ones,
+    whatever
     their bands) drops for a minute and comes back, again and again. Levels fade by 2 dB, carried devices by 5 dB.
     """
     state = radio_state(house, settings)
-    job, names = house.job, settings.names
+    job, names = house.job, settings.ssid_plan
     found = []
     for n, device in enumerate(job.devices):
         rng = random.Random(seed * 7919 + n)
@@ -70,7 +62,7 @@ def evening(house: House, settings: Settings, seed: int = 1) -> list[Timeline]:
 
 
 def _client(
-    house: House, levels: np.ndarray, enabled: list[bool], device: Device, names: Names, rng: random.Random
+    house: House, levels: np.ndarray, enabled: list[bool], device: Device, names: SsidPlan, rng: random.Random
 ) -> Timeline:
     own = names.band_of(device.id)
     bands = (own,) if own is not None else device.bands
@@ -95,9 +87,9 @@ def _client(
         moments=client.moments,
         changes=client.changes,
         away_minutes=client.away,
-        clung_minutes=client.sticky,
+        sticky_minutes=client.sticky,
         flaps=flaps,
-        clings=sticky,
+        sticky=sticky,
         remedy=_remedy(client, flaps, sticky, len(bands) > 1),
     )
 
@@ -136,7 +128,7 @@ class _Client:
             self.sticky += 1
         if self.steered_from_dbm is not None and held_band == "2.4 GHz" and self._steer(minute, alive, rng):
             return
-        if alive[self.held] < LOOKS_ROUND_DBM and far_better:
+        if alive[self.held] < ROAM_SCAN_DBM and far_better:
             self._leave(minute, "roamed", best)
 
     def _steer(self, minute: int, alive: dict[int, float], rng: random.Random) -> bool:
@@ -171,9 +163,6 @@ def _remedy(client: _Client, flaps: bool, sticky: bool, several_bands: bool) -> 
 
 
 def _join(house: House, alive: dict[int, float], steered_from: float | None) -> int:
-    wanted = CLIENT_HIGH_BAND_DBM if steered_from is None else steered_from
-    for band in reversed(BANDS):
-        here = [i for i in alive if house.radios[i].band == band]
-        if here and max(alive[i] for i in here) >= wanted:
-            return max(here, key=lambda i: alive[i])
-    return max(alive, key=lambda i: alive[i])
+    radios = list(alive)
+    bands = band_numbers([house.radios[i].band for i in radios])
+    return radios[int(chosen(np.array([alive[i] for i in radios]), bands, steered_from))]

@@ -71,7 +71,8 @@ class Row:
 
 @dataclass(slots=True)
 class MeshTables:
-    """Of the 802.15.4 meshes: pairs of (log of the share not spoilt, log of the share not held back), by hop."""
+    """Of the 802.15.4 meshes: pairs of (log of the share without a collision, log of the share in which the channel
+    is clear), by hop."""
 
     neighbours: dict[int, tuple[Floats, Floats]] = field(default_factory=dict)
     one_radio: dict[int, tuple[Floats, Floats]] = field(default_factory=dict)

@@ -10,18 +10,19 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from even_static.core.airtime.association import band_numbers, chosen
 from even_static.core.airtime.rates import older, rate_steps
 from even_static.core.arrays import Bools, Floats, Indices
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio, Zigbee
-from even_static.core.house.settings import LinkBand, Names
+from even_static.core.house.settings import LinkBand, SsidPlan
 from even_static.core.model.link_tables import MeshTables, Tables
 from even_static.core.propagation.stands import with_stand_places
 from even_static.core.spectrum.channels import channel_of_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
-from even_static.core.survey.air import UNHEARD_DBM, Air, air, layered_use, modulation_of
+from even_static.core.survey.air import Air, air, layered_use, modulation_of
 from even_static.core.tables.bands import BANDS, Band
-from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
+from even_static.core.tables.propagation import UNHEARD_DBM
 
 # So many different loads of a radio are remembered before all are forgotten.
 MOST_LOADS = 20_000
@@ -127,7 +128,8 @@ class House:
         ]
 
     def _devices(self) -> None:
-        """Which radios each device can use, and the least level at which the link lives: arrays (devices, radios)."""
+        """Which radios each device can use, and the lowest level in dBm at which the link still works: arrays
+        (devices, radios)."""
         devices, count = self.job.devices, len(self.radios)
         self.device_place = np.array([self.places[d.place_id] for d in devices], dtype=np.intp)
         self.device_eirp = np.array([d.eirp_dbm for d in devices], dtype=np.float64)
@@ -162,7 +164,7 @@ class House:
         power = np.asarray(eirp_dbm, dtype=np.float64)[:, None]
         return np.where(self.own_at_0_dbm > UNHEARD_DBM, self.own_at_0_dbm + power, UNHEARD_DBM)
 
-    def homes(self, eirp_dbm: Floats, enabled: Bools, names: Names) -> Indices:
+    def homes(self, eirp_dbm: Floats, enabled: Bools, names: SsidPlan) -> Indices:
         """The radio of each device, -1 for none, for many choices of power at once: shape (choices, devices).
 
         ``eirp_dbm`` and ``enabled``: shape (choices, radios). A device holds the radio that it is known to hold; a band
@@ -173,7 +175,7 @@ class House:
         level = np.where(at_0 > UNHEARD_DBM, at_0[None] + eirp_dbm[:, None, :], UNHEARD_DBM)
         back = level - eirp_dbm[:, None, :] + self.device_eirp[None, :, None]
         usable = enabled[:, None, :] & self.can_use[None] & (np.minimum(level, back) >= self.least_dbm[None])
-        bands = np.array([BANDS.index(r.band) for r in self.radios], dtype=np.intp)
+        bands = band_numbers([r.band for r in self.radios])
         joined = [names.band_of(d.id) for d in self.job.devices]
         for d, band in enumerate(joined):
             if band is not None:
@@ -184,13 +186,7 @@ class House:
             kept = np.arange(usable.shape[2])[None, :] == self.known_radio[:, None]
             usable &= ~self.own_name | ~reached[:, :, None] | kept[None]
         known = np.where(usable, level, -np.inf)
-        result = np.where(known.max(axis=2, initial=-np.inf) > -np.inf, known.argmax(axis=2) if known.size else -1, -1)
-        steered_from = CLIENT_HIGH_BAND_DBM if names.high_band_from_dbm is None else names.high_band_from_dbm
-        for b in range(len(BANDS)):
-            rows = np.flatnonzero(bands == b)
-            if len(rows):
-                here = known[:, :, rows]
-                result = np.where(here.max(axis=2) >= steered_from, rows[here.argmax(axis=2)], result)
+        result = chosen(known, bands, names.high_band_from_dbm)
         fixed = self.known_radio
         for d in map(int, np.flatnonzero(fixed >= 0)):
             if joined[d] is None:
@@ -262,8 +258,9 @@ class House:
 class Spectra:
     """What else is on one band: centres, widths, airtime layers and coupling, ready for whole rows of blocks.
 
-    Rows of all arrays are the other networks, and behind them, at 2.4 GHz, the lines of what is no Wi-Fi: those have no
-    preamble that anybody could wait for, and wait for nobody.
+    Rows of all arrays are the other networks, and behind them, at 2.4 GHz, the spectral lines of other sources: those
+    have no
+    preamble that a radio could decode, and do not defer to anybody.
     """
 
     def __init__(self, house: House, band: Band) -> None:

@@ -15,7 +15,7 @@ import numpy as np
 from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, older, rate_steps
 from even_static.core.arrays import Bools, Floats
-from even_static.core.house.settings import Names, Settings
+from even_static.core.house.settings import Settings, SsidPlan
 from even_static.core.model.interference import defers, noise_states, pair_coupling, pair_overlap
 from even_static.core.model.link_tables import Client, LinkTable, Row
 from even_static.core.model.prepared_house import House, Load
@@ -32,7 +32,7 @@ MOST_LOSS = 0.95
 
 
 KEPT_STATES = 64
-StateKey = tuple[tuple[tuple[float, bool], ...], Names]
+StateKey = tuple[tuple[tuple[float, bool], ...], SsidPlan]
 _STATES: WeakKeyDictionary[House, OrderedDict[StateKey, RadioState]] = WeakKeyDictionary()
 
 
@@ -40,10 +40,10 @@ def radio_state(house: House, settings: Settings) -> RadioState:
     """The radio state of a setting's powers, SSIDs and links; kept, since trying channels does not change it."""
     house = house.linked_by(settings.link_bands)
     powers = tuple((settings.of(r.id).eirp_dbm, settings.of(r.id).enabled) for r in house.radios)
-    key = (powers, settings.names)
+    key = (powers, settings.ssid_plan)
     states = _STATES.setdefault(house, OrderedDict())
     if key not in states:
-        states[key] = RadioState(house, powers, settings.names)
+        states[key] = RadioState(house, powers, settings.ssid_plan)
         while len(states) > KEPT_STATES:
             states.popitem(last=False)
     states.move_to_end(key)
@@ -53,9 +53,9 @@ def radio_state(house: House, settings: Settings) -> RadioState:
 class RadioState:
     """Levels, association and tables for one choice of powers."""
 
-    def __init__(self, house: House, powers: tuple[tuple[float, bool], ...], names: Names | None = None) -> None:
+    def __init__(self, house: House, powers: tuple[tuple[float, bool], ...], names: SsidPlan | None = None) -> None:
         self.house = house
-        self.names = names or Names()
+        self.names = names or SsidPlan()
         self.eirp_dbm = [p for p, _ in powers]
         self.enabled = [e for _, e in powers]
         self.own_rssi_dbm = house.own_levels(self.eirp_dbm)
@@ -192,7 +192,7 @@ class RadioState:
         busy = np.minimum(defers @ layers, 1.0)
         contends = spectra.wifi & (spectra.use >= ACTIVE_USE_FRACTION)
         contenders = (defers & contends[None, :]).sum(axis=1).astype(np.float64)
-        # Networks leave a fair share; what is no Wi-Fi shares nothing and takes its time first.
+        # Networks leave a fair share; other sources do not share: their airtime is taken off first.
         held = np.minimum(defers @ np.where(spectra.wifi, 0.0, layers), 1.0)
         waits = defers @ np.where(spectra.wifi, layers, 0.0)
         available = np.maximum(1.0 - np.minimum(waits, 1.0), 1.0 / (1.0 + contenders)) * np.maximum(1.0 - held, 0.02)

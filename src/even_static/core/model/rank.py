@@ -86,7 +86,7 @@ def house_rank(
     radios: int | None = None,
 ) -> Rank:
     """The rank of a house. ``headrooms`` and ``taken_airtime`` hold one value per radio that is on; a radio that is off
-    (``radios`` counts them all) wants nothing, so that houses with more or fewer radios on compare."""
+    (``radios`` counts them all) adds nothing, so that houses with more or fewer radios on compare."""
     off = max((radios or 0) - len(headrooms), 0)
     bins = np.sort(np.concatenate([headroom_bin(headrooms), np.full(off, HEADROOM_BINS, dtype=np.int64)]))
     loss = int(delivery_loss(np.array(worst_delivery)))

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device
-from even_static.core.house.settings import DeviceBand, Names, Settings
+from even_static.core.house.settings import DeviceBand, Settings, SsidPlan
 from even_static.core.model.evaluate import throttled
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
@@ -14,21 +14,21 @@ from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
 
 
-def named_choices(job: Job, levels: tuple[float | None, ...]) -> list[Names]:
-    """The ways of naming that are compared: one name at each steering level, split names, and one name with a pair for
+def ssid_choices(job: Job, levels: tuple[float | None, ...]) -> list[SsidPlan]:
+    """The SSID plans that are compared: one SSID at each steering level, split SSIDs, and one SSID with a pair for
     the awkward devices (and their groups) at each level."""
     gadgets = fitting_gadgets(job)
-    found = [Names(high_band_from_dbm=v, device_network=gadgets) for v in levels]
+    found = [SsidPlan(high_band_from_dbm=v, device_network=gadgets) for v in levels]
     apart = paired_devices(job)
     if apart:
         pairs = tuple(DeviceBand(d.id, lowest_band(d)) for d in apart)
-        found += [Names("one name and a split pair", v, pairs, gadgets) for v in levels if v is not None]
+        found += [SsidPlan("one SSID plus a split pair", v, pairs, gadgets) for v in levels if v is not None]
     return found
 
 
 def fitting_gadgets(job: Job) -> tuple[str, ...]:
     """The devices that may stay on the network for gadgets: all that it does not throttle."""
-    names = job.settings.names
+    names = job.settings.ssid_plan
     slow = {d.id for d in job.devices if throttled(job, names, d)}
     return tuple(d for d in names.device_network if d not in slow)
 
@@ -47,10 +47,10 @@ def paired_devices(job: Job) -> list[Device]:
     return [d for d in apart if d.group_id not in groups or shared[d.group_id]]
 
 
-def split_names(house: House, settings: Settings) -> Names:
+def split_ssids(house: House, settings: Settings) -> SsidPlan:
     """A name for each band, each device on the best band that it receives well; groups together on a shared band."""
     job = house.job
-    state = radio_state(house, replace(settings, names=Names()))
+    state = radio_state(house, replace(settings, ssid_plan=SsidPlan()))
     wanted: dict[str, Band] = {}
     for d in job.devices:
         place = house.places[d.place_id]
@@ -69,4 +69,4 @@ def split_names(house: House, settings: Settings) -> Names:
             band = band if band in shared else min(shared, key=BANDS.index)
             wanted.update({d.id: band for d in members})
     bands = tuple(DeviceBand(d.id, wanted[d.id]) for d in job.devices)
-    return Names("split names", None, bands, fitting_gadgets(job))
+    return SsidPlan("split SSIDs", None, bands, fitting_gadgets(job))

@@ -14,7 +14,7 @@ def count_changes(before: Settings, after: Settings) -> int:
     old = {s.radio_id: s for s in before.radios}
     changed = sum(not same_setting(old.get(s.radio_id), s) for s in after.radios)
     links = len(set(before.link_bands) ^ set(after.link_bands))
-    return changed + links + (before.zigbee_channel != after.zigbee_channel) + (before.names != after.names)
+    return changed + links + (before.zigbee_channel != after.zigbee_channel) + (before.ssid_plan != after.ssid_plan)
 
 
 def same_setting(a: RadioSetting | None, b: RadioSetting) -> bool:
@@ -75,11 +75,13 @@ def require_choosable(job: Job, settings: Settings) -> None:
             continue
         for violation in radio_violations(job, setting):
             raise Unlawful(f"settings.{radio.id}", "must be lawful and offered by the radio", violation, "")
-    if settings.names.high_band_from_dbm is not None:
+    if settings.ssid_plan.high_band_from_dbm is not None:
         for node in job.nodes:
             if node.steering == "nothing":
                 came = f'node "{node.name}"'
-                raise BadInput("settings.names.high_band_from_dbm", "must be offered by every box", came, "no steering")
+                raise BadInput(
+                    "settings.ssid_plan.high_band_from_dbm", "must be offered by every box", came, "no steering"
+                )
     job = with_link_bands(job, settings.link_bands)
     for ends in filter(None, (link_ends(job, n.id) for n in job.nodes)):
         near, far = (setting_block(job.radio(r), settings.of(r)) for r in ends)

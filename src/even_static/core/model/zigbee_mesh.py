@@ -14,13 +14,13 @@ import numpy as np
 from even_static.core.arrays import Floats
 from even_static.core.house.kit import HUB_ID
 from even_static.core.house.mesh import MeshLink
-from even_static.core.house.senders import BORDER_ID
+from even_static.core.house.other_sources import BORDER_ID
 from even_static.core.model.radio_state import RadioState
 from even_static.core.spectrum.channels import Block, zigbee_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
-from even_static.core.survey.air import UNHEARD_DBM
 from even_static.core.survey.other_sources import mesh_duty
 from even_static.core.tables import zigbee as table
+from even_static.core.tables.propagation import UNHEARD_DBM
 from even_static.core.zigbee.delivery import exchange_success, hop_delivery, route_delivery
 
 _NOISE_MW = 10 ** (table.NOISE_DBM / 10)
@@ -89,7 +89,8 @@ class ZigbeeMesh:
         self._own = kept.own
 
     def harm(self, at_target_dbm: Floats, at_source_dbm: Floats, duty: Floats) -> tuple[Floats, Floats]:
-        """(log of the share of attempts not spoilt, log of the share of time not held back), by hop.
+        """(log of the share of attempts without a collision, log of the share of time in which the channel is clear),
+        by hop.
 
         Levels are those inside the Zigbee channel, shape (..., hops); ``duty`` broadcasts against them.
         """

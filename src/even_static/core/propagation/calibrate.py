@@ -24,16 +24,16 @@ from even_static.core.tables.materials import (
     WALL_FACTOR_BOUNDS,
     WALL_FACTOR_SPREAD,
 )
+from even_static.core.tables.propagation import (
+    RADIO_BIAS_DB,
+    READING_ERROR_DB,
+    SHADOWING_BOUNDS_DB,
+    SHADOWING_DB,
+    SHADOWING_M,
+)
 
 Groups = list[NDArray[np.intp]]
 
-# How far what a box claims to send is off, and what a reading's median errs by, in dB. Common practice.
-RADIO_BIAS_DB = 2.0
-READING_ERROR_DB = 1.5
-# Shadowing in houses: to begin with, its bounds, and how far it is alike. Common practice.
-SHADOWING_DB = 4.0
-SHADOWING_BOUNDS_DB = (2.0, 8.0)
-SHADOWING_M = 2.5
 ROUNDS = 4
 OUTLIER = 2.5
 LEAST_STRANGE_DB = 7.0

@@ -15,11 +15,11 @@ from even_static.core.errors import BadInput
 from even_static.core.house.building import Building, Stand
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio
-from even_static.core.house.readings import Listen
+from even_static.core.house.readings import Scan
 from even_static.core.house.settings import Settings
 from even_static.core.propagation.calibrate import Fit, Observations, Terms, calibrate, guess, likeness
 from even_static.core.propagation.geometry import Geometry, band_index, geometry_of
-from even_static.core.propagation.loss import NEAR_FIELD_M, NEAREST_M, antenna_gain_db, free_space_db
+from even_static.core.propagation.loss import antenna_gain_db, free_space_db
 from even_static.core.propagation.stands import (
     Point3,
     place_point,
@@ -29,6 +29,7 @@ from even_static.core.propagation.stands import (
 )
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
+from even_static.core.tables.propagation import NEAR_FIELD_M, NEAREST_M
 
 MOST_POINTS = 400_000
 FEW_POINTS, MOST_KEPT = 200, 240
@@ -70,7 +71,7 @@ class Grid:
 class Seen:
     """Which reading an observation came from."""
 
-    listen_id: str
+    scan_id: str
     place_id: str
     radio_id: str
 
@@ -112,27 +113,27 @@ class Coverage:
         job = self.job
         own = {r.bssid: i for i, r in enumerate(self.radios)}
         places = {p.id: place_point(job, p) for p in job.places}
-        newest: dict[tuple[str, str | None, Band], Listen] = {}
-        for listen in sorted(job.listens, key=lambda li: li.heard_at):
-            if places[listen.place_id] is not None:
-                for band in listen.bands:
-                    newest[listen.place_id, listen.instrument_id, band] = listen
+        newest: dict[tuple[str, str | None, Band], Scan] = {}
+        for scan in sorted(job.scans, key=lambda li: li.heard_at):
+            if places[scan.place_id] is not None:
+                for band in scan.bands:
+                    newest[scan.place_id, scan.instrument_id, band] = scan
         seen: list[Seen] = []
         columns: list[tuple[int, Point3, Stand, float, float, str | None]] = []
-        for (place_id, instrument_id, band), listen in newest.items():
+        for (place_id, instrument_id, band), scan in newest.items():
             rx = places[place_id]
             assert rx is not None
-            settings = listen.settings or job.settings
-            for reading in listen.readings:
+            settings = scan.settings or job.settings
+            for reading in scan.readings:
                 r = own.get(reading.bssid)
                 if r is None or reading.band != band or self.radios[r].band != band:
                     continue
-                stand = stand_then(job, listen, job.nodes[self.node_of[r]])
+                stand = stand_then(job, scan, job.nodes[self.node_of[r]])
                 if stand is None or math.dist(rx, stand_point(self.building, stand)) < NEAR_FIELD_M:
                     continue
                 eirp = settings.of(self.radios[r].id).eirp_dbm
                 columns.append((r, rx, stand, eirp, reading.rssi_dbm, instrument_id))
-                seen.append(Seen(listen.id, place_id, self.radios[r].id))
+                seen.append(Seen(scan.id, place_id, self.radios[r].id))
         if not columns:
             return (), Observations(
                 radio=np.zeros(0, dtype=np.intp),
@@ -364,7 +365,7 @@ def coverage_of(job: Job) -> Coverage | None:
         return None
     if all(stand_of(job, n) is None for n in job.nodes):
         return None
-    parts: tuple[object, ...] = (job.building, job.listens, job.places, job.nodes, job.instruments, job.settings)
+    parts: tuple[object, ...] = (job.building, job.scans, job.places, job.nodes, job.instruments, job.settings)
     key = tuple(id(p) for p in parts)
     kept = _KEPT.get(key)
     if kept is not None:

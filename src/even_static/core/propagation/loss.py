@@ -19,17 +19,12 @@ from even_static.core.tables.materials import (
     P2040,
     STONE_DB_PER_100_MM,
 )
-
-SPEED_OF_LIGHT_M_PER_S = 299_792_458.0
-VACUUM_PERMITTIVITY = 8.8541878128e-12
-# A half-wave dipole's gain broadside, in dBi. Balanis, Antenna Theory, 4.6; from memory.
-DIPOLE_GAIN_DBI = 2.15
-# Scattering indoors fills the null along the axis to about this, beside broadside. Common practice.
-DIPOLE_NULL_DB = -10.0
-# Nearer than this the far field does not hold; distances are taken as at least this.
-NEAREST_M = 0.5
-# Readings nearer than this to a box tell nothing of the house: receivers run out of range. Common practice.
-NEAR_FIELD_M = 1.0
+from even_static.core.tables.propagation import (
+    DIPOLE_GAIN_DBI,
+    DIPOLE_NULL_DB,
+    SPEED_OF_LIGHT_M_PER_S,
+    VACUUM_PERMITTIVITY,
+)
 
 
 def free_space_db(frequency_mhz: ArrayLike, distance_m: ArrayLike) -> Floats:
@@ -89,7 +84,7 @@ def dipole_gain_dbi(off_axis_rad: ArrayLike) -> Floats:
 
 def antenna_axis(antenna: Antenna) -> Floats:
     """Unit vector (x, y, z) along a rod: tilt from upright, towards its heading."""
-    tilt, heading = np.radians(antenna.tilt_deg), np.radians(antenna.heading_deg)
+    tilt, heading = np.radians(antenna.tilt_deg), np.radians(antenna.azimuth_deg)
     return np.array([np.sin(tilt) * np.sin(heading), np.sin(tilt) * np.cos(heading), np.cos(tilt)])
 
 

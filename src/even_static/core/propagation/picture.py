@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from even_static.core.airtime.association import chosen
+from even_static.core.airtime.association import band_numbers, chosen
 from even_static.core.airtime.rates import noise_floor_dbm, older, rate_steps
 from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput, NotFound
@@ -18,20 +18,17 @@ from even_static.core.house.kit import Device
 from even_static.core.house.settings import Settings
 from even_static.core.propagation.coverage import Coverage, Levels
 from even_static.core.propagation.geometry import band_index
-from even_static.core.propagation.loss import NEAREST_M, antenna_gain_db, free_space_db
+from even_static.core.propagation.loss import antenna_gain_db, free_space_db
 from even_static.core.propagation.stands import Point3, place_point, stand_point
 from even_static.core.tables.bands import Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
 from even_static.core.tables.phy import CLIENT_EIRP_DBM, DESIGN_LEVEL_DBM, HANDOVER_DBM
+from even_static.core.tables.propagation import LEAST_LINK_DBM, NEAREST_M, UNSURE_DB
 
 Direction = Literal["downlink", "uplink"]
 STEP_DB = 5
 LOWEST_DBM, HIGHEST_DBM = -90, -30
-# From this standard deviation on a prediction is drawn as uncertain, in dB. Common practice.
-UNSURE_DB = 5.0
 MOST_LABELS = 3
-# Nothing holds on below this, in dBm. Common practice.
-LEAST_LINK_DBM = -95.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -308,7 +305,8 @@ def point_view(
     z = coverage.building.elevation_m(storey) + height_m
     levels = coverage.levels(np.array([[x_m, y_m]]), z, stands, settings)
     heard = np.where(levels.level_dbm >= LEAST_LINK_DBM, levels.level_dbm, np.nan)
-    held = int(chosen(heard, [r.band for r in coverage.radios])[0])
+    steered_from = (settings or coverage.job.settings).ssid_plan.high_band_from_dbm
+    held = int(chosen(heard.T, band_numbers([r.band for r in coverage.radios]), steered_from)[0])
     paths = [
         path(coverage, r, (x_m, y_m, z), levels, stands, settings)
         for r in range(len(coverage.radios))

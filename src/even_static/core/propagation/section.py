@@ -16,10 +16,11 @@ from even_static.core.house.kit import Node
 from even_static.core.house.settings import Settings
 from even_static.core.propagation.coverage import Coverage, Levels
 from even_static.core.propagation.geometry import RASTER_M
-from even_static.core.propagation.picture import UNSURE_DB, Contour, Direction, areas, contours, radio_rows, shift_db
+from even_static.core.propagation.picture import Contour, Direction, areas, contours, radio_rows, shift_db
 from even_static.core.propagation.stands import place_point, stand_point
 from even_static.core.tables.bands import Band
 from even_static.core.tables.phy import DESIGN_LEVEL_DBM, HANDOVER_DBM
+from even_static.core.tables.propagation import UNSURE_DB
 
 Axis = Literal["along", "across"]
 AXES: Final[tuple[Axis, ...]] = ("along", "across")

@@ -8,7 +8,7 @@ from dataclasses import replace
 from even_static.core.house.building import Building, NodeStand, Stand
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Place
-from even_static.core.house.readings import Listen
+from even_static.core.house.readings import Scan
 
 Point3 = tuple[float, float, float]
 # A node that stands farther than this from its place has a place of its own.
@@ -32,10 +32,10 @@ def stand_of(job: Job, node: Node) -> Stand | None:
     return Stand(storey=place.storey, x_m=place.x_m, y_m=place.y_m, height_m=place.height_m)
 
 
-def stand_then(job: Job, listen: Listen, node: Node) -> Stand | None:
+def stand_then(job: Job, scan: Scan, node: Node) -> Stand | None:
     """Where a node stood when somebody listened."""
-    if listen.stands is not None:
-        return next((s.stand for s in listen.stands if s.node_id == node.id), None)
+    if scan.stands is not None:
+        return next((s.stand for s in scan.stands if s.node_id == node.id), None)
     return stand_of(job, node)
 
 
@@ -87,7 +87,7 @@ def stands_now(job: Job) -> tuple[NodeStand, ...] | None:
 def remembering_stands(job: Job, before: Job) -> Job:
     """The job whose readings without stands keep those that the nodes had before a move."""
     stands = stands_now(before)
-    if stands is None or stands == stands_now(job) or all(li.stands is not None for li in job.listens):
+    if stands is None or stands == stands_now(job) or all(li.stands is not None for li in job.scans):
         return job
-    listens = tuple(li if li.stands is not None else replace(li, stands=stands) for li in job.listens)
-    return replace(job, listens=listens)
+    scans = tuple(li if li.stands is not None else replace(li, stands=stands) for li in job.scans)
+    return replace(job, scans=scans)

@@ -17,7 +17,7 @@ from even_static.core.errors import BadInput
 from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Place
-from even_static.core.house.readings import Listen, Reading, SpeedTest
+from even_static.core.house.readings import Reading, Scan, SpeedTest
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import Evaluation
@@ -33,13 +33,10 @@ from even_static.core.prove.differences import (
     pooled_ratio,
     verdict_of,
 )
-from even_static.core.survey.air import newest_listens
+from even_static.core.survey.air import newest_scans
 from even_static.core.survey.margin import margin_of
 from even_static.core.tables.bands import BANDS, Band
-
-SAME_HOUR_H = 2.0
-# The busiest neighbours' share of the air may differ by so much before it counts as other conditions. Common practice.
-SAME_AIR_FRACTION = 0.1
+from even_static.core.tables.work import SAME_AIR_FRACTION, SAME_HOUR_H
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -102,22 +99,22 @@ class Proof:
     warnings: tuple[str, ...]
 
 
-def loudest_own(job: Job, listen: Listen | None, band: Band) -> Reading | None:
-    """The own radio that a listening heard loudest on a band."""
+def loudest_own(job: Job, scan: Scan | None, band: Band) -> Reading | None:
+    """The own radio that a scan heard loudest on a band."""
     own = {r.bssid for r in job.radios}
-    mine = [r for r in listen.readings if r.bssid in own and r.band == band] if listen is not None else []
+    mine = [r for r in scan.readings if r.bssid in own and r.band == band] if scan is not None else []
     return max(mine, key=lambda r: r.rssi_dbm, default=None)
 
 
 def level_and_interferer(
-    job: Job, listen: Listen | None, settings: Settings, band: Band
+    job: Job, scan: Scan | None, settings: Settings, band: Band
 ) -> tuple[float | None, float | None]:
-    """(own level, strongest interferer inside the own block) in dBm at a listening; None where nothing was heard.
+    """(own level, strongest interferer inside the own block) in dBm at a scan; None where nothing was heard.
 
     The own radio is the loudest of the band; the interferer's level is what falls into its block. One weaker than the
     thermal noise counts as the noise.
     """
-    found = margin_of(job, settings, listen.readings, band) if listen is not None else None
+    found = margin_of(job, settings, scan.readings, band) if scan is not None else None
     return (None, None) if found is None else (found.own.rssi_dbm, found.floor_dbm)
 
 
@@ -130,8 +127,8 @@ def prove(job: Job) -> Proof:
         raise BadInput("changes", "must hold a change to prove", "none", "apply a plan first")
     first = min(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
     last = max(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
-    before_listens = newest_listens(job, until=first.changed_at)
-    after_listens = newest_listens(job, after=last.changed_at)
+    before_scans = newest_scans(job, until=first.changed_at)
+    after_scans = newest_scans(job, after=last.changed_at)
     old_tests = _tests(job, until=first.changed_at)
     new_tests = _tests(job, after=last.changed_at)
     places = []
@@ -141,12 +138,12 @@ def prove(job: Job) -> Proof:
         warnings += said
         levels = []
         for band in BANDS:
-            heard = before_listens.get((place.id, band)), after_listens.get((place.id, band))
+            heard = before_scans.get((place.id, band)), after_scans.get((place.id, band))
             a = level_and_interferer(job, heard[0], first.before, band)
             b = level_and_interferer(job, heard[1], last.after, band)
             if a[0] is not None or b[0] is not None:
                 levels.append(_levels(job, band, heard, a, b))
-        warnings += _conditions(job, place, before_listens, after_listens)
+        warnings += _conditions(job, place, before_scans, after_scans)
         proof = _place_proof(place, old, new, tuple(levels))
         places += [] if proof is None else [proof]
     zigbee = _zigbee(job, first.changed_at, last.changed_at)
@@ -207,13 +204,13 @@ def _place_proof(
 def _levels(
     job: Job,
     band: Band,
-    heard: tuple[Listen | None, Listen | None],
+    heard: tuple[Scan | None, Scan | None],
     a: tuple[float | None, float | None],
     b: tuple[float | None, float | None],
 ) -> LevelPair:
     """A band at a place before (``a``) and after (``b``): own level, interferer, margin, and their changes."""
     margins = [None if o is None or r is None else o - r for o, r in (a, b)]
-    mine = [loudest_own(job, listen, band) for listen in heard]
+    mine = [loudest_own(job, scan, band) for scan in heard]
     own = compare_levels(mine[0], mine[1]) if mine[0] is not None and mine[1] is not None else None
     margin = None
     if own is not None and margins[0] is not None and margins[1] is not None:
@@ -255,9 +252,9 @@ def _pair(
 
 
 def _conditions(
-    job: Job, place: Place, before: dict[tuple[str, Band], Listen], after: dict[tuple[str, Band], Listen]
+    job: Job, place: Place, before: dict[tuple[str, Band], Scan], after: dict[tuple[str, Band], Scan]
 ) -> list[str]:
-    """What differs between the listenings at a place: instrument, what else ran, the neighbours' load."""
+    """What differs between the scans at a place: instrument, what else ran, the neighbours' load."""
     names = {i.id: i.name for i in job.instruments}
     own = {r.bssid for r in job.radios}
     said: list[str] = []

@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 
 from even_static.core.house.readings import Reading
+from even_static.core.tables.propagation import MOST_SAMPLES, SPOT_DB, USUAL_SPREAD_DB
 
 CONFIDENCE = 0.95
 
@@ -21,11 +22,7 @@ MEDIAN_FACTOR = math.sqrt(math.pi / 2)
 MOST_RATIO = 1000.0
 
 
-Verdict = Literal["better", "worse", "cannot tell"]
-# Successive beacons are alike: more than so many tell no more. Coming back to a spot errs by so many dB. Common
-# practice.
-MOST_SAMPLES, SPOT_DB = 10, 1.0
-USUAL_SPREAD_DB = 2.0
+Verdict = Literal["better", "worse", "inconclusive"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,7 +39,7 @@ class Difference:
 
 def verdict_of_interval(low: float, high: float, none: float, less_is_better: bool = False) -> Verdict:
     if low <= none <= high:
-        return "cannot tell"
+        return "inconclusive"
     return "better" if (low > none) != less_is_better else "worse"
 
 
@@ -50,7 +47,7 @@ def verdict_of(parts: Iterable[Verdict]) -> tuple[Verdict, bool]:
     """(verdict over several, whether some are better and some are worse)."""
     known = set(parts)
     better, worse = "better" in known, "worse" in known
-    return ("better" if better and not worse else "worse" if worse and not better else "cannot tell"), better and worse
+    return ("better" if better and not worse else "worse" if worse and not better else "inconclusive"), better and worse
 
 
 def compare_runs(before: Sequence[float], after: Sequence[float], less_is_better: bool = False) -> Difference | None:

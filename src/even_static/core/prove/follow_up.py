@@ -16,12 +16,9 @@ from typing import Final, Literal
 from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
 from even_static.core.prove.differences import Difference, compare_counts
+from even_static.core.tables.work import ASK_AFTER_DAYS, LEAST_DAYS, USUAL_DAYS
 
 BY_CHANCE: Final = 0.05
-# Two weeks at least, also after the worst of times; three where nobody knows how often it was. Common practice.
-LEAST_DAYS, USUAL_DAYS = 14.0, 21.0
-# When to ask again, in days after the last change. Common practice: after some weeks.
-ASK_AFTER_DAYS: Final = (14, 42)
 State = Literal["nothing changed yet", "wait", "ask now", "solved", "better, not solved", "no better", "worse"]
 
 
@@ -96,7 +93,7 @@ def after_care(job: Job, now: str) -> AfterCare:
     state: State = "wait"
     if quiet >= needed:
         state = "solved"
-    elif compared is not None and compared.verdict != "cannot tell" and later:
+    elif compared is not None and compared.verdict != "inconclusive" and later:
         state = "better, not solved" if compared.verdict == "better" else "worse"
     elif compared is not None and later and days >= needed:
         state = "no better"

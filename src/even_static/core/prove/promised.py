@@ -20,9 +20,10 @@ from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import place_point
 from even_static.core.prove.before_after import delivered_counts
 from even_static.core.prove.differences import CONFIDENCE
-from even_static.core.survey.air import UNHEARD_DBM, newest_listens
+from even_static.core.survey.air import newest_scans
 from even_static.core.survey.walk import wall_fits
 from even_static.core.tables.bands import Band
+from even_static.core.tables.propagation import UNHEARD_DBM
 
 # A level read again at its spot may differ by so much; a delivery by so much beyond its own interval. Common practice.
 SAME_LEVEL_DB, SAME_SHARE = 6.0, 0.02
@@ -115,16 +116,16 @@ def _levels(job: Job, before: House, after: str) -> list[Came]:
     radios = {r.bssid: i for i, r in enumerate(job.radios)}
     air = before.air
     found = []
-    for (place_id, band), listen in newest_listens(job, after=after).items():
+    for (place_id, band), scan in newest_scans(job, after=after).items():
         k = place_at[place_id]
-        for reading in listen.readings:
+        for reading in scan.readings:
             i = radios.get(reading.bssid)
             if i is None or reading.band != band:
                 continue
             known = float(air.own_rssi_dbm[i, k])
             if known <= UNHEARD_DBM or math.isnan(known) or not air.heard[band][k]:
                 continue
-            setting = (listen.settings or job.settings).of(job.radios[i].id)
+            setting = (scan.settings or job.settings).of(job.radios[i].id)
             level = known + setting.eirp_dbm - float(air.own_eirp_dbm[i, k])
             off = abs(reading.rssi_dbm - level)
             found.append(
@@ -173,19 +174,19 @@ def _zigbee(job: Job, promised: tuple[ZigbeeFigures, ...], after: str) -> list[C
 def _learnt(job: Job, first: str, last: str) -> Learnt | None:
     """The calibration with the readings of before, and with all; None without a house or new readings in it."""
     cut = datetime.fromisoformat(first)
-    earlier = tuple(li for li in job.listens if datetime.fromisoformat(li.heard_at) <= cut)
-    old, new = coverage_of(replace(job, listens=earlier)), coverage_of(job)
+    earlier = tuple(li for li in job.scans if datetime.fromisoformat(li.heard_at) <= cut)
+    old, new = coverage_of(replace(job, scans=earlier)), coverage_of(job)
     if old is None or new is None:
         return None
     errors: list[list[float]] = [[], []]
-    for (place_id, band), listen in newest_listens(job, after=last).items():
+    for (place_id, band), scan in newest_scans(job, after=last).items():
         point = place_point(job, next(p for p in job.places if p.id == place_id))
         if point is None:
             continue
-        stands = {s.node_id: s.stand for s in listen.stands or ()}
-        heard = [(i, r) for i, own in enumerate(job.radios) for r in listen.readings if r.bssid == own.bssid]
+        stands = {s.node_id: s.stand for s in scan.stands or ()}
+        heard = [(i, r) for i, own in enumerate(job.radios) for r in scan.readings if r.bssid == own.bssid]
         for k, coverage in enumerate((old, new)):
-            level = coverage.levels_at([point], stands, listen.settings or job.settings).level_dbm[:, 0]
+            level = coverage.levels_at([point], stands, scan.settings or job.settings).level_dbm[:, 0]
             errors[k] += _off(job, band, heard, level)
     if not errors[0]:
         return None

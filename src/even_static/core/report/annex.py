@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from even_static.core.change.ab_tests import result_of
 from even_static.core.change.materials import materials
-from even_static.core.change.sheet import names_text, setting_text
+from even_static.core.change.sheet import setting_text, ssid_plan_text
 from even_static.core.checks.cabling import cabling
 from even_static.core.checks.set_up import set_up
 from even_static.core.explain.air_view import EDGES_MHZ
@@ -46,7 +46,7 @@ ZIGBEE_WIDTH_MHZ = 2.0
 
 
 MOST_ROWS = 8
-MOST_LISTENS = 200
+MOST_SCANS = 200
 
 
 def settings_chapter(k: Known) -> Chapter:
@@ -58,7 +58,7 @@ def settings_chapter(k: Known) -> Chapter:
         old = k.before.of(s.radio_id)
         same = same_setting(old, s)
         rows.append((k.node_of(s.radio_id), setting_text(old), "unchanged" if same else setting_text(s)))
-    names, now = names_text(k.before.names), names_text(k.job.settings.names)
+    names, now = ssid_plan_text(k.before.ssid_plan), ssid_plan_text(k.job.settings.ssid_plan)
     rows.append(("Names and steering", names, "unchanged" if names == now else now))
     if k.job.settings.zigbee_channel is not None:
         a, b = k.before.zigbee_channel, k.job.settings.zigbee_channel
@@ -71,7 +71,7 @@ def settings_chapter(k: Known) -> Chapter:
 def _settings_now(k: Known) -> Chapter:
     rows = [(k.node_of(s.radio_id), setting_text(s)) for s in k.job.settings.radios]
     if k.job.nodes:
-        rows.append(("Names and steering", names_text(k.job.settings.names)))
+        rows.append(("Names and steering", ssid_plan_text(k.job.settings.ssid_plan)))
     if k.job.settings.zigbee_channel is not None:
         rows.append(("Zigbee hub", f"channel {k.job.settings.zigbee_channel}"))
     blocks: list[Block] = [TableBlock(("Radio", "Set to"), tuple(rows))] if rows else []
@@ -128,8 +128,8 @@ def _others(job: Job) -> list[Reading]:
     """Foreign networks where they were heard loudest, the loudest first."""
     own = {r.bssid for r in job.radios}
     best: dict[str, Reading] = {}
-    for listen in job.listens:
-        for r in listen.readings:
+    for scan in job.scans:
+        for r in scan.readings:
             if r.bssid not in own and (r.bssid not in best or r.rssi_dbm > best[r.bssid].rssi_dbm):
                 best[r.bssid] = r
     return sorted(best.values(), key=lambda r: -r.rssi_dbm)
@@ -142,7 +142,7 @@ def kit(k: Known) -> Chapter:
     drawn = cabling(k.job)
     rows = []
     for box in drawn.boxes:
-        way = " - ".join(drawn.box(i).name for i in drawn.way(box.id))
+        way = " - ".join(drawn.box(i).name for i in drawn.path(box.id))
         does = {True: "routes", False: "follows", None: "not known"}[box.routes]
         rows.append((box.name, box.role, does, way))
     found = set_up(k.job)
@@ -178,20 +178,20 @@ def air(k: Known) -> Chapter:
 
 
 def readings(k: Known) -> Chapter:
-    """Own levels as read: a line for each listening, a column for each radio; the spreads are in the CSV file."""
+    """Own levels as read: a line for each scan, a column for each radio; the spreads are in the CSV file."""
     own = [r.id for r in k.job.radios]
     by_bssid = {r.bssid: r.id for r in k.job.radios}
     rows = []
-    for listen in sorted(k.job.listens, key=lambda li: (li.place_id, li.heard_at)):
-        levels = {by_bssid[r.bssid]: r.rssi_dbm for r in listen.readings if r.bssid in by_bssid}
+    for scan in sorted(k.job.scans, key=lambda li: (li.place_id, li.heard_at)):
+        levels = {by_bssid[r.bssid]: r.rssi_dbm for r in scan.readings if r.bssid in by_bssid}
         if levels:
             cells = (f"{levels[r]:.0f}" if r in levels else "" for r in own)
-            rows.append((k.place[listen.place_id], time_text(listen.heard_at), *cells))
+            rows.append((k.place[scan.place_id], time_text(scan.heard_at), *cells))
     title = "Own levels as read, in dBm"
     if not rows:
         return Chapter(title, ())
     head = ("Spot", "When", *own)
-    return Chapter(title, (TableBlock(head, tuple(rows[:MOST_LISTENS]), tuple(range(2, len(head)))),))
+    return Chapter(title, (TableBlock(head, tuple(rows[:MOST_SCANS]), tuple(range(2, len(head)))),))
 
 
 def figures_chapter(k: Known) -> Chapter:
@@ -283,10 +283,10 @@ def promise(k: Known) -> Chapter:
     return Chapter("Promised, and what came", tuple(blocks))
 
 
-def trials(k: Known) -> Chapter:
-    """What trials have said."""
-    items = tuple(f"{t.name}: {result_of(t).text}" for t in k.job.trials if t.visits)
-    return Chapter("Trials", (ListBlock(items),) if items else ())
+def ab_tests(k: Known) -> Chapter:
+    """What A/B tests have said."""
+    items = tuple(f"{t.name}: {result_of(t).text}" for t in k.job.ab_tests if t.arm_runs)
+    return Chapter("A/B tests", (ListBlock(items),) if items else ())
 
 
 def works(k: Known) -> Chapter:

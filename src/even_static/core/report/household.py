@@ -6,9 +6,9 @@ import math
 from collections.abc import Iterable
 
 from even_static.core.change.materials import materials
-from even_static.core.change.sheet import names_text, setting_text, sheet_view
+from even_static.core.change.sheet import setting_text, sheet_view, ssid_plan_text
 from even_static.core.explain.bottleneck import holding_back
-from even_static.core.explain.causes import suspicions
+from even_static.core.explain.causes import likely_causes
 from even_static.core.model.violations import same_setting
 from even_static.core.prove.differences import Difference
 from even_static.core.report.blocks import Block, ChangeDrawing, Chapter, Dumbbell, ListBlock, TextBlock
@@ -29,7 +29,7 @@ def headline(k: Known) -> str:
     return {
         "better": "It is better: the measurements before and after say so.",
         "worse": "It is worse than before: going back is advised.",
-        "cannot tell": "The measurements cannot tell yet whether it is better.",
+        "inconclusive": "The measurements cannot tell yet whether it is better.",
     }[k.proof.verdict]
 
 
@@ -38,8 +38,8 @@ def wrong(k: Known) -> Chapter:
     blocks: list[Block] = []
     if k.job.complaint:
         blocks.append(TextBlock(f"You told us: {k.job.complaint}"))
-    found = suspicions(k.house, k.job.settings) if k.job.complaints and k.job.nodes else None
-    shown = [s for s in found.found if s.answer == "it is so"] if found is not None else []
+    found = likely_causes(k.house, k.job.settings) if k.job.complaints and k.job.nodes else None
+    shown = [s for s in found.found if s.answer == "confirmed"] if found is not None else []
     if shown:
         items = tuple(f"{s.kind}: {s.evidence[0].text}" if s.evidence else s.kind for s in shown)
         blocks += [TextBlock("Tests in the house showed:"), ListBlock(items)]
@@ -76,8 +76,10 @@ def done(k: Known) -> Chapter:
             new = after.of(old.radio_id)
             if not same_setting(old, new):
                 items.append(f"{k.node_of(old.radio_id)}: {setting_text(old)}, now {setting_text(new)}")
-        if before.names != after.names:
-            items.append(f"Names and steering: {names_text(before.names)}; now {names_text(after.names)}")
+        if before.ssid_plan != after.ssid_plan:
+            items.append(
+                f"Names and steering: {ssid_plan_text(before.ssid_plan)}; now {ssid_plan_text(after.ssid_plan)}"
+            )
         if before.zigbee_channel != after.zigbee_channel:
             items.append(f"Zigbee hub: channel {before.zigbee_channel}, now {after.zigbee_channel}")
     for run in materials(k.job).runs:
@@ -160,12 +162,12 @@ def leave_alone(k: Known) -> Chapter:
     items.append(
         "The channels, widths and powers in the annex: do not set them to automatic, and do not raise the power."
     )
-    if job.settings.names.high_band_from_dbm is None:
+    if job.settings.ssid_plan.high_band_from_dbm is None:
         items.append("Steering between bands stays off.")
     else:
-        items.append(f"Steering between bands stays on, from {job.settings.names.high_band_from_dbm:g} dBm.")
-    if job.settings.names.bands:
-        names = [name_of(job, b.device_id) for b in job.settings.names.bands]
+        items.append(f"Steering between bands stays on, from {job.settings.ssid_plan.high_band_from_dbm:g} dBm.")
+    if job.settings.ssid_plan.bands:
+        names = [name_of(job, b.device_id) for b in job.settings.ssid_plan.bands]
         items.append(f"These stay on a band's own name: {', '.join(names)}.")
     off = [k.node_of(s.radio_id) for s in job.settings.radios if not s.enabled]
     if off:

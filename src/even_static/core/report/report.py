@@ -45,7 +45,7 @@ def report(job: Job, now: str) -> Report:
         annex.figures_chapter(known),
         annex.proof_chapter(known),
         annex.promise(known),
-        annex.trials(known),
+        annex.ab_tests(known),
         annex.works(known),
         annex.cautions(),
         annex.how(known),

@@ -12,8 +12,8 @@ from even_static.core.spectrum.channels import Block
 from even_static.core.spectrum.lawful import LawfulBlock, lawful_blocks
 from even_static.core.tables.channel_plans import STANDARD_SETS
 
-Policy = Literal["any lawful channel", "standard set"]
-POLICIES: Final[tuple[Policy, ...]] = ("any lawful channel", "standard set")
+ChannelPlan = Literal["any legal channel", "1/6/11 only"]
+CHANNEL_PLANS: Final[tuple[ChannelPlan, ...]] = ("any legal channel", "1/6/11 only")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,7 +23,7 @@ class Held:
 
     settings: Settings
     radio_ids: frozenset[str] = frozenset()
-    names: bool = False
+    ssid_plan: bool = False
     links: bool = False
     zigbee: bool = False
 
@@ -32,13 +32,14 @@ class Held:
 class Rules:
     """The technician's policy for a search.
 
-    ``policy``: the school of channel choice at 2.4 GHz; ``avoid_radar``: leave out channels that need radar detection.
+    ``channel_plan``: which channels may be used at 2.4 GHz; ``avoid_dfs``: leave out channels that need radar
+    detection.
     ``power``, ``switch_off``, ``links``, ``steering``: whether power steps, radios that are better off, the links'
     bands and the steering level are chosen too; without them they stay as they are.
     """
 
-    policy: Policy = "any lawful channel"
-    avoid_radar: bool = False
+    channel_plan: ChannelPlan = "any legal channel"
+    avoid_dfs: bool = False
     power: bool = False
     switch_off: bool = False
     links: bool = False
@@ -68,7 +69,7 @@ def offered_blocks(job: Job, radio_id: str) -> list[LawfulBlock]:
 def candidates(
     job: Job, setting: RadioSetting, rules: Rules, channels_24: tuple[int, ...] | None = None
 ) -> list[Block]:
-    """Blocks that the search may give to a radio at the power that it has; a locked or silent one keeps its own.
+    """Blocks that the search may give to a radio at the power that it has; a radio that is locked or off keeps its own.
 
     ``channels_24`` limits a 2.4 GHz radio to a standard set at 20 MHz.
     """
@@ -76,7 +77,7 @@ def candidates(
     if radio.locked or not setting.enabled:
         return [setting_block(radio, setting)]
     found = [b for b in offered_blocks(job, radio.id) if setting.eirp_dbm <= b.max_eirp_dbm]
-    if rules.avoid_radar:
+    if rules.avoid_dfs:
         found = [b for b in found if not b.dfs]
     blocks = [b.block for b in found]
     if radio.band == "2.4 GHz" and channels_24 is not None:
@@ -92,7 +93,7 @@ def start_of(job: Job, rules: Rules) -> Settings:
         start = replace(
             start,
             radios=tuple(mine.get(s.radio_id, s) for s in start.radios),
-            names=held.settings.names if held.names else start.names,
+            ssid_plan=held.settings.ssid_plan if held.ssid_plan else start.ssid_plan,
             link_bands=held.settings.link_bands if held.links else start.link_bands,
             zigbee_channel=held.settings.zigbee_channel if held.zigbee else start.zigbee_channel,
         )

@@ -12,16 +12,14 @@ from even_static.core.arrays import Bools, Floats
 from even_static.core.house.kit import Node
 from even_static.core.house.settings import LinkBand, RadioSetting, Settings
 from even_static.core.model.prepared_house import House, link_ends, link_radio
-from even_static.core.model.steering import named_choices
+from even_static.core.model.steering import ssid_choices
 from even_static.core.search.candidates import Rules, held_radios, offered_blocks, start_of
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.clients import STEERING_DBM
 from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
 
-# Steering levels that are tried, in dBm; none means that devices choose for themselves. Common practice.
-STEERING_DBM: tuple[float | None, ...] = (None, -60.0, -65.0, CLIENT_HIGH_BAND_DBM, -75.0)
-
-
-# With more nodes on a band than this, power is tried alike for all of them and as it is, then refined one by one.
+# With more nodes on a band than this, one power step for all of them is tried beside their present ones; then each is
+# refined.
 EACH_ALONE = 1
 
 
@@ -50,17 +48,17 @@ def listed_choices(house: House, rules: Rules, pinned: Iterable[str] = ()) -> li
     theirs; a radio that a radio link needs stays on."""
     job = house.job
     start = start_of(job, rules)
-    names = [start.names]
+    names = [start.ssid_plan]
     held = held_radios(rules)
-    if rules.held is not None and (rules.held.names or rules.held.links):
+    if rules.held is not None and (rules.held.ssid_plan or rules.held.links):
         rules = replace(
-            rules, steering=rules.steering and not rules.held.names, links=rules.links and not rules.held.links
+            rules, steering=rules.steering and not rules.held.ssid_plan, links=rules.links and not rules.held.links
         )
     if rules.steering and all(n.steering != "nothing" for n in job.nodes):
         levels = STEERING_DBM if all(n.steering == "levels" for n in job.nodes) else (None, CLIENT_HIGH_BAND_DBM)
-        names += [n for n in named_choices(job, levels) if n != start.names]
-    elif rules.steering and start.names.high_band_from_dbm is not None:
-        names.append(replace(start.names, high_band_from_dbm=None))
+        names += [n for n in ssid_choices(job, levels) if n != start.ssid_plan]
+    elif rules.steering and start.ssid_plan.high_band_from_dbm is not None:
+        names.append(replace(start.ssid_plan, high_band_from_dbm=None))
     links = [start.link_bands, *(_link_choices(house) if rules.links else ())]
     by_band = [_band_choices(house, start, band, rules, frozenset(pinned) | held) for band in BANDS]
     index = house.radio_index
@@ -75,7 +73,7 @@ def listed_choices(house: House, rules: Rules, pinned: Iterable[str] = ()) -> li
         needed = [index[r] for r in needed_by_links(house, link_bands) if start.of(r).enabled]
         fits = on[:, needed].all(axis=1)
         for name in names:
-            found.append(Choices(replace(start, names=name, link_bands=link_bands), eirp[fits], on[fits]))
+            found.append(Choices(replace(start, ssid_plan=name, link_bands=link_bands), eirp[fits], on[fits]))
     return found
 
 

@@ -12,13 +12,12 @@ beyond the list, and so beyond the proof.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from even_static.core.house.settings import RadioSetting, Settings
-from even_static.core.model.evaluate import evaluate, names_problems
+from even_static.core.model.evaluate import evaluate, ssid_problems
 from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import RadioState, radio_state
@@ -33,6 +32,7 @@ from even_static.core.model.rank import (
 )
 from even_static.core.model.violations import same_setting
 from even_static.core.model.zigbee_mesh import zigbee_mesh
+from even_static.core.progress import OnProgress
 from even_static.core.search.band_problem import band_problem
 from even_static.core.search.candidates import Rules, candidates, held_radios
 from even_static.core.search.choices import Choices, alone, listed_choices, needed_by_links, steps_of
@@ -42,8 +42,6 @@ from even_static.core.search.rules_of_thumb import with_block
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables import zigbee as zigbee_table
 from even_static.core.tables.bands import BANDS, Band
-
-Told = Callable[[str, float, "Best"], bool]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -84,16 +82,16 @@ def search_whole(
     rules: Rules,
     deadline_s: float | Deadline,
     pinned: dict[str, Block] | None = None,
-    told: Told | None = None,
+    on_progress: OnProgress | None = None,
     channels_24: tuple[int, ...] | None = None,
     refine: bool = True,
 ) -> Best:
     """The best setting among all listed choices; then, with ``refine``, improved radio by radio.
 
-    ``deadline_s``: a value of ``time.monotonic()``. ``told(text, share, best so far)`` is called now and then; what it
+    ``deadline_s``: a value of ``time.monotonic()``. ``on_progress`` is called now and then; what it
     returns false for ends the search with the best so far.
     """
-    return _Whole(house, rules, Deadline.of(deadline_s), pinned or {}, told, channels_24).run(refine)
+    return _Whole(house, rules, Deadline.of(deadline_s), pinned or {}, on_progress, channels_24).run(refine)
 
 
 class _Whole:
@@ -103,10 +101,10 @@ class _Whole:
         rules: Rules,
         deadline: Deadline,
         pinned: dict[str, Block],
-        told: Told | None,
+        on_progress: OnProgress | None,
         channels_24: tuple[int, ...] | None,
     ) -> None:
-        self.house, self.rules, self.pinned, self.told = house, rules, pinned, told
+        self.house, self.rules, self.pinned, self.on_progress = house, rules, pinned, on_progress
         self.deadline, self.channels_24 = deadline, channels_24
         self.kept = _Kept()
         self.best: tuple[Rank, Settings, Evaluation] | None = None
@@ -154,18 +152,10 @@ class _Whole:
         return self.deadline.over()
 
     def _tell(self, text: str, share: float) -> None:
-        if self.told is not None and self.best is not None:
-            key, settings, evaluation = self.best
-            so_far = Best(
-                settings=settings,
-                evaluation=evaluation,
-                proven=False,
-                bound_rank=key,
-                choices=0,
-                looked_into=self.looked_into,
-                steps=self.steps,
-            )
-            if not self.told(text, share, so_far):
+        if self.on_progress is not None and self.best is not None:
+            problems = self.best[2].problems
+            found = f"{text}; best so far {problems} {'problem' if problems == 1 else 'problems'}"
+            if self.on_progress(found, share) is False:
                 self.deadline.stop()
 
     def _take_up(self, choices: list[Open], text: str) -> Rank:
@@ -211,12 +201,12 @@ class _Whole:
             return []
         house = self.house.linked_by(group.start.link_bands)
         start, now = group.start, self.house.job.settings
-        homes = house.homes(group.eirp_dbm, group.enabled, start.names).tolist()
+        homes = house.homes(group.eirp_dbm, group.enabled, start.ssid_plan).tolist()
         eirp, enabled = group.eirp_dbm.tolist(), group.enabled.tolist()
-        problems = len(names_problems(house.job, start))
+        problems = len(ssid_problems(house.job, start))
         in_band = [[i for i, r in enumerate(house.radios) if r.band == band] for band in BANDS]
         present = [(now.of(r.id).eirp_dbm, now.of(r.id).enabled) for r in house.radios]
-        links = len(set(now.link_bands) ^ set(start.link_bands)) + (now.names != start.names)
+        links = len(set(now.link_bands) ^ set(start.link_bands)) + (now.ssid_plan != start.ssid_plan)
         found: list[Open] = []
         for n in range(len(homes)):
             if n >= at_least and self._out_of_time():
@@ -292,7 +282,7 @@ class _Whole:
         results: list[BandResult] = []
         self.looked_into += 1
         parts = [self._kept_bound(state, band, settings) for band in BANDS]
-        certain = state.homeless + len(names_problems(house.job, settings))
+        certain = state.homeless + len(ssid_problems(house.job, settings))
         least = [p.problems + p.zigbee_problems for p in parts]
         for n, band in enumerate(BANDS):
             rows = [i for i, r in enumerate(house.radios) if r.band == band]

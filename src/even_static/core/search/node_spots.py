@@ -20,11 +20,8 @@ from even_static.core.propagation.picture import needed_dbm
 from even_static.core.propagation.stands import place_point, stand_of, stand_point
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import DESIGN_LEVEL_DBM, HANDOVER_DBM
+from even_static.core.tables.placing import ENOUGH_DB, LINK_DBM
 
-# A radio link between nodes wants this level, in dBm. Common practice.
-LINK_DBM = -65.0
-# Margins beyond this help nobody, in dB. Common practice.
-ENOUGH_DB = 15.0
 # Margins are compared in steps of this, in dB.
 MARGIN_STEP_DB = 1.0
 MOST_OUTLETS = 60

@@ -57,7 +57,7 @@ class Placement:
         """(first, second, index of the Zigbee channel): best keys for each candidate of ``v``, shape (candidates,).
 
         ``placed`` maps other variables to their candidate. With all of them placed the keys are exact; candidates whose
-        first part lies above ``below`` even without Zigbee are told by that alone.
+        first part lies above ``below`` even without Zigbee are bounded by their first part alone.
         """
         p = self.problem
         n = len(p.blocks[v])

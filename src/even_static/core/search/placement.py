@@ -14,26 +14,24 @@ from even_static.core.house.kit import Node
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.rank import Rank
+from even_static.core.progress import OnProgress
 from even_static.core.propagation.coverage import coverage_of
 from even_static.core.propagation.moved_nodes import with_stands
 from even_static.core.search.candidates import Rules
-from even_static.core.search.everything import Best
 from even_static.core.search.plan import Plan, make_plan
+from even_static.core.tables.placing import SHELF_M
 
 MOST_MOVING = 2
 # So many ways of standing are searched to the end, the best ones by the settings as they are.
 SEARCHED = 4
 # So many are weighed at all.
 MOST_WAYS = 400
-SHELF_M = 1.6
 # Share of the time for weighing and searching; the rest is for telling it.
 PLANS_SHARE = 0.95
 
-Told = Callable[[str, float, Best], bool]
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class TriedWay:
+class TriedPlacement:
     """A way for the nodes to stand: outlets by node, the house's figures there with the settings as they are, and the
     figures with the best settings where it was searched."""
 
@@ -51,7 +49,7 @@ class PlacedPlan:
 
     plan: Plan
     stands: tuple[NodeStand, ...]
-    ways: list[TriedWay]
+    ways: list[TriedPlacement]
     weighed: int
 
 
@@ -60,7 +58,7 @@ def make_placed_plan(
     node_ids: list[str],
     rules: Rules,
     seconds: float,
-    told: Told | None = None,
+    on_progress: OnProgress | None = None,
     wanted: Callable[[], bool] | None = None,
 ) -> PlacedPlan:
     """The best setting and the best spots for nodes that may move, within a time.
@@ -82,8 +80,8 @@ def make_placed_plan(
             break
         share = max(PLANS_SHARE * seconds - (time.monotonic() - began), 0.5) / (len(first) - n)
 
-        def tell(text: str, part: float, best: Best, n: int = n, names: tuple[str, ...] = names) -> bool:
-            return told is None or told(f"{' and '.join(names)}: {text}", (n + part) / len(first), best)
+        def tell(text: str, part: float, n: int = n, names: tuple[str, ...] = names) -> object:
+            return on_progress is None or on_progress(f"{' and '.join(names)}: {text}", (n + part) / len(first))
 
         found.append((make_plan(there, rules, share, None, tell, wanted), stands, names))
     best = min(found, key=lambda f: (f[0].evaluation.rank.noticed, len(f[1]), f[0].evaluation.rank))
@@ -93,7 +91,7 @@ def make_placed_plan(
         figures = evaluate(there, job.settings)
         plan = searched.get(names)
         ways.append(
-            TriedWay(
+            TriedPlacement(
                 stands=_as_tuple(stands),
                 outlets=names,
                 problems=figures.problems,

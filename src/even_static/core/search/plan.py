@@ -16,18 +16,27 @@ from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House, link_ends
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import HEADROOM_BIN, HEADROOM_BINS, headroom_bin
-from even_static.core.model.steering import named_choices
+from even_static.core.model.steering import ssid_choices
 from even_static.core.model.violations import radio_violations
+from even_static.core.progress import OnProgress
 from even_static.core.search.band_problem import band_problem
-from even_static.core.search.candidates import POLICIES, Policy, Rules, standard_sets, start_of, with_lawful_power
-from even_static.core.search.choices import STEERING_DBM, other_links, steps_of
+from even_static.core.search.candidates import (
+    CHANNEL_PLANS,
+    ChannelPlan,
+    Rules,
+    standard_sets,
+    start_of,
+    with_lawful_power,
+)
+from even_static.core.search.choices import other_links, steps_of
 from even_static.core.search.deadline import Deadline
-from even_static.core.search.everything import Told, search_whole
+from even_static.core.search.everything import search_whole
 from even_static.core.search.one_band import BandResult, Placement, solve
 from even_static.core.search.rules_of_thumb import careful, fewest_networks, furthest_number, with_block
 from even_static.core.search.uncertainty import Futures, weigh
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables.bands import BANDS
+from even_static.core.tables.clients import STEERING_DBM
 
 # Shares of the time that is left: for the search, and for each of the two that are told beside it.
 SEARCH_SHARE, BESIDE_SHARE = 0.6, 0.4
@@ -46,7 +55,7 @@ class Bound:
 class Alternative:
     """Another setting: what kind of choice it is, its name, why one might make it, what it is and what it does."""
 
-    kind: Literal["school", "rule of thumb", "next best"]
+    kind: Literal["kind", "rule of thumb", "next best"]
     name: str
     reason: str
     settings: Settings
@@ -65,7 +74,7 @@ class Plan:
     now: Evaluation
     proven: bool
     bound: Bound
-    policy: Policy
+    channel_plan: ChannelPlan
     seconds: float
     steps: int
     alternatives: tuple[Alternative, ...]
@@ -92,25 +101,27 @@ def best_settings(
     rules: Rules,
     deadline_s: float | Deadline,
     pinned: dict[str, Block] | None = None,
-    told: Told | None = None,
+    on_progress: OnProgress | None = None,
 ) -> Found:
     """Best setting under a policy of all that the rules leave free; never worse than the present one.
 
     ``deadline_s`` is a value of ``time.monotonic()``; what is not finished by then comes back unproven. ``pinned``:
-    blocks by radio that stay. ``told``: as :func:`search_whole` calls it.
+    blocks by radio that stay. ``on_progress``: as :func:`search_whole` calls it.
     """
     deadline = Deadline.of(deadline_s)
     if rules.whole:
-        return _whole(house, rules, deadline, pinned, told)
+        return _whole(house, rules, deadline, pinned, on_progress)
     return _channels(house, rules, deadline, pinned)
 
 
-def _whole(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Block] | None, told: Told | None) -> Found:
+def _whole(
+    house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Block] | None, on_progress: OnProgress | None
+) -> Found:
     sets: list[tuple[int, ...] | None] = [None]
-    if rules.policy == "standard set":
+    if rules.channel_plan == "1/6/11 only":
         sets = list(standard_sets(house.job))
     found = [
-        search_whole(house, rules, deadline.part(1 / (len(sets) - i)), pinned, told, channels_24)
+        search_whole(house, rules, deadline.part(1 / (len(sets) - i)), pinned, on_progress, channels_24)
         for i, channels_24 in enumerate(sets)
     ]
     best = min(found, key=lambda f: f.evaluation.rank)
@@ -136,7 +147,7 @@ def _channels(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, 
     job = house.job
     start = start_of(job, rules)
     sets: list[tuple[int, ...] | None] = [None]
-    if rules.policy == "standard set":
+    if rules.channel_plan == "1/6/11 only":
         sets = list(standard_sets(job))
     best: Found | None = None
     for k, channels_24 in enumerate(sets):
@@ -201,10 +212,10 @@ def make_plan(
     rules: Rules | None = None,
     seconds: float = 10.0,
     pinned: dict[str, Block] | None = None,
-    told: Told | None = None,
+    on_progress: OnProgress | None = None,
     wanted: Callable[[], bool] | None = None,
 ) -> Plan:
-    """The best setting within a time, with what each school, rule of thumb and runner-up would bring instead.
+    """The best setting within a time, with what each channel plan, rule of thumb and runner-up would bring instead.
 
     The search has most of the time; what is told beside it shares the rest, and is left out where there is none.
     ``wanted``: asked now and then whether anybody still waits; once not, it ends with what it has.
@@ -212,23 +223,23 @@ def make_plan(
     rules = rules or Rules()
     began = time.monotonic()
     deadline = Deadline(began + seconds, wanted)
-    found = best_settings(house, rules, deadline.part(SEARCH_SHARE), pinned, told)
+    found = best_settings(house, rules, deadline.part(SEARCH_SHARE), pinned, on_progress)
     took = time.monotonic() - began
-    alternatives = _schools(house, rules, found, deadline.part(BESIDE_SHARE), pinned)
+    alternatives = _channel_plans(house, rules, found, deadline.part(BESIDE_SHARE), pinned)
     if rules.whole:
-        channels = Rules(policy=rules.policy, avoid_radar=rules.avoid_radar, held=rules.held)
+        channels = Rules(channel_plan=rules.channel_plan, avoid_dfs=rules.avoid_dfs, held=rules.held)
         only = best_settings(house, channels, deadline.part(BESIDE_SHARE), pinned)
         reason = "power, links and steering stay as they are"
         alternatives.append(
             Alternative(
-                kind="school", name="channels only", reason=reason, settings=only.settings, evaluation=only.evaluation
+                kind="kind", name="channels only", reason=reason, settings=only.settings, evaluation=only.evaluation
             )
         )
     alternatives += _rules_of_thumb(house)
     settings, evaluation, futures = found.settings, found.evaluation, None
     if rules.whole:
         # What wins only as measured but can hurt is not chosen over what is safe.
-        others = [a for a in alternatives if a.kind == "school"]
+        others = [a for a in alternatives if a.kind == "kind"]
         options = [found.settings, *(a.settings for a in others if a.evaluation.lawful)]
         safest, weighed = weigh(house, list(dict.fromkeys(options)), deadline=deadline.part(0.7))
         settings, futures = safest, weighed
@@ -241,7 +252,7 @@ def make_plan(
         now=evaluate(house, house.job.settings),
         proven=found.proven,
         bound=found.bound,
-        policy=rules.policy,
+        channel_plan=rules.channel_plan,
         seconds=took,
         steps=found.steps,
         alternatives=tuple(alternatives),
@@ -266,24 +277,28 @@ def _rules_of_thumb(house: House) -> list[Alternative]:
     return found
 
 
-def _schools(
+def _channel_plans(
     house: House, rules: Rules, found: Found, deadline: Deadline, pinned: dict[str, Block] | None
 ) -> list[Alternative]:
     reasons = {
-        "standard set": "1, 6, 11 (or 1, 5, 9, 13) at 20 MHz only",
-        "any lawful channel": "every lawful channel and width is weighed",
+        "1/6/11 only": "1, 6, 11 (or 1, 5, 9, 13) at 20 MHz only",
+        "any legal channel": "every legal channel and width is weighed",
     }
-    schools = []
-    for policy in POLICIES:
+    ssid_plans = []
+    for channel_plan in CHANNEL_PLANS:
         other = found
-        if policy != rules.policy:
-            other = best_settings(house, replace(rules, policy=policy), deadline, pinned)
-        schools.append(
+        if channel_plan != rules.channel_plan:
+            other = best_settings(house, replace(rules, channel_plan=channel_plan), deadline, pinned)
+        ssid_plans.append(
             Alternative(
-                kind="school", name=policy, reason=reasons[policy], settings=other.settings, evaluation=other.evaluation
+                kind="kind",
+                name=channel_plan,
+                reason=reasons[channel_plan],
+                settings=other.settings,
+                evaluation=other.evaluation,
             )
         )
-    return schools
+    return ssid_plans
 
 
 def other_choices(house: House, rules: Rules, settings: Settings, deadline: Deadline = NO_END) -> list[Alternative]:
@@ -298,9 +313,9 @@ def other_choices(house: House, rules: Rules, settings: Settings, deadline: Dead
                 lawful = [s for s in steps if not radio_violations(job, s)]
                 radios = [(*settings.radios[:n], s, *settings.radios[n + 1 :]) for s in lawful]
                 ways.append((f"{setting.radio_id} at", [replace(settings, radios=r) for r in radios]))
-    if rules.steering and not (held is not None and held.names) and all(n.steering != "nothing" for n in job.nodes):
-        names = [n for n in named_choices(job, STEERING_DBM) if n != settings.names]
-        ways.append(("names and steering:", [replace(settings, names=n) for n in names]))
+    if rules.steering and not (held is not None and held.ssid_plan) and all(n.steering != "nothing" for n in job.nodes):
+        names = [n for n in ssid_choices(job, STEERING_DBM) if n != settings.ssid_plan]
+        ways.append(("names and steering:", [replace(settings, ssid_plan=n) for n in names]))
     if job.zigbee is not None and not (held is not None and held.zigbee):
         others = [z for z in job.zigbee.selectable_channels if z != settings.zigbee_channel]
         ways.append(("Zigbee on", [replace(settings, zigbee_channel=z) for z in others]))
@@ -331,9 +346,9 @@ def _differs(plan: Settings, other: Settings) -> str:
     if other.link_bands != plan.link_bands:
         moved = [e for e in other.link_bands if e not in plan.link_bands]
         return f"at {moved[0].band}" if moved else "on its band of before"
-    if other.names != plan.names:
-        level = other.names.high_band_from_dbm
-        return f"{other.names.school}, {'no steering' if level is None else f'steered from {level:g} dBm'}"
+    if other.ssid_plan != plan.ssid_plan:
+        level = other.ssid_plan.high_band_from_dbm
+        return f"{other.ssid_plan.kind}, {'no steering' if level is None else f'steered from {level:g} dBm'}"
     changed = next(s for s in other.radios if s != plan.of(s.radio_id))
     return f"{changed.eirp_dbm:g} dBm"
 

@@ -21,15 +21,7 @@ from even_static.core.tables.phy import (
     HANDOVER_DBM,
     SENSITIVITY_DBM_20MHZ,
 )
-
-# What a cell keeps in hand beyond what its worst spot needs, in dB. Common practice.
-SPARE_DB = 5.0
-# Where two nodes are within this of each other, a device may change from one to the other, in dB. Common practice.
-BORDER_DB = 3.0
-# How far outside the walls neighbours are taken to be, in m; and from storey to storey of the same flat building.
-OUTSIDE_M = 2.0
-# At 2.4 GHz about so much lower than at 5 GHz makes the two cells alike, in dB. Common practice.
-ALIKE_DB = 6.0
+from even_static.core.tables.placing import ALIKE_DB, BORDER_DB, OUTSIDE_M, SPARE_DB
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -166,7 +158,7 @@ def _advised(coverage: Coverage, radio: Radio, now: float, steps: list[PowerStep
     useful = useful_eirp_dbm(_weakest_client(coverage.job, radio.band))
     candidates = [s for s in steps if s.answered] or steps[:1]
     building = coverage.building
-    shared = bool(building.party_sides) or building.house_type == "concrete flat"
+    shared = bool(building.party_walls) or building.house_type == "concrete flat"
     reasons = []
     if len(candidates) < len(steps):
         reasons.append(

@@ -11,9 +11,9 @@ from even_static.core.house.settings import RadioSetting, Settings
 from even_static.core.model.prepared_house import House, Spectra
 from even_static.core.search.candidates import Rules, candidates
 from even_static.core.spectrum.channels import Block, zigbee_mhz
-from even_static.core.survey.air import UNHEARD_DBM
 from even_static.core.tables.bands import WidthMhz
 from even_static.core.tables.channel_plans import ONE_SIX_ELEVEN
+from even_static.core.tables.propagation import UNHEARD_DBM
 
 Rank = tuple[bool, float, int]
 

@@ -15,15 +15,11 @@ from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.rank import counted_headroom
 from even_static.core.search.deadline import Deadline
-from even_static.core.survey.air import UNHEARD_DBM, Air
+from even_static.core.survey.air import Air
 from even_static.core.tables.bands import BANDS
+from even_static.core.tables.propagation import LOAD_SPREAD, READ_SPREAD_DB, UNHEARD_DBM, UNREAD_SPREAD_DB
 
 DRAWS, FEWEST_DRAWS = 40, 4
-# How far a neighbour's load may be from what was broadcast at one hour: standard deviation of its logarithm. From one
-# listening the rest of the day is not known. Common practice.
-LOAD_SPREAD = 0.5
-# Levels from day to day at a spot that was read, and at one that was not, in dB. Common practice.
-READ_SPREAD_DB, UNREAD_SPREAD_DB = 2.0, 4.0
 # A plan that leaves the house worse than now in more than this share of the futures is not safe.
 MOST_HARM = 0.05
 

@@ -13,17 +13,13 @@ from functools import cache
 import numpy as np
 
 from even_static.core.arrays import Floats
+from even_static.core.tables.masks import DSSS_MASK, OFDM_MASK_20MHZ, ZIGBEE_MASK
 from even_static.core.tables.phy import Modulation
 
 STEP_MHZ = 0.0625
 SPAN_MHZ = 800.0
 MAX_OFFSET_MHZ = 400
 
-# Transmit masks: (offset from the centre in MHz, dBr). IEEE 802.11-2020 19.3.18.1 (HT 20 MHz, -45 dBr floor),
-# 802.11ax-2021 27.3.19.1; DSSS 15.4.5.5; IEEE 802.15.4-2020 12.3.3. All from memory.
-_OFDM_MASK_20MHZ = ((0.0, 0.0), (9.75, 0.0), (10.5, -20.0), (20.0, -28.0), (30.0, -40.0))
-_DSSS_MASK = ((0.0, 0.0), (11.0, 0.0), (11.0001, -30.0), (22.0, -30.0), (22.0001, -50.0))
-_ZIGBEE_MASK = ((0.0, 0.0), (1.0, 0.0), (3.5, -20.0), (6.0, -30.0))
 
 # Receive filters: (offset, dB). OFDM in fractions of the width, so that the required rejections of the lowest rate,
 # 16 dB at the adjacent and 32 dB at the alternate channel (IEEE 802.11-2020 table 17-18, from memory), are met with
@@ -35,7 +31,7 @@ _ZIGBEE_FILTER = ((0.0, 0.0), (0.8, 0.0), (1.2, -6.0), (2.0, -20.0), (10.0, -30.
 
 def transmit_mask_db(offset_mhz: Floats, modulation: Modulation, width_mhz: int = 20) -> Floats:
     """Mask in dBr at each offset in MHz from the centre (any shape); even in the offset and never rising outwards."""
-    points = {"ofdm": _OFDM_MASK_20MHZ, "dsss": _DSSS_MASK, "zigbee": _ZIGBEE_MASK}[modulation]
+    points = {"ofdm": OFDM_MASK_20MHZ, "dsss": DSSS_MASK, "zigbee": ZIGBEE_MASK}[modulation]
     scale = width_mhz / 20 if modulation == "ofdm" else 1.0
     x, y = np.array(points).T
     if modulation == "ofdm" and scale > 1:

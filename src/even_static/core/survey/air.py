@@ -13,31 +13,30 @@ from even_static.core.house.building import Stand
 from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node
-from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.settings import RadioSetting, setting_block
 from even_static.core.propagation.coverage import coverage_of
 from even_static.core.propagation.stands import place_point, stand_of, stand_then
 from even_static.core.survey.other_sources import EnergyFigure, Others, energy_figures, others_of, with_unexplained
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import DEFAULT_USE_FRACTION, Modulation
+from even_static.core.tables.propagation import UNHEARD_DBM
 
-UNHEARD_DBM = -140.0
 
-
-def newest_listens(
+def newest_scans(
     job: Job, *, until: str | None = None, after: str | None = None, hours: tuple[int, int] | None = None
-) -> dict[tuple[str, Band], Listen]:
-    """The newest listening for each (place, band), within a time span if one is given (ISO 8601, ends included), and
+) -> dict[tuple[str, Band], Scan]:
+    """The newest scan for each (place, band), within a time span if one is given (ISO 8601, ends included), and
     within hours of the day (from, to; by the house's clock)."""
     low = datetime.fromisoformat(after) if after else None
     high = datetime.fromisoformat(until) if until else None
-    newest: dict[tuple[str, Band], Listen] = {}
-    for listen in sorted(job.listens, key=lambda li: datetime.fromisoformat(li.heard_at)):
-        at = datetime.fromisoformat(listen.heard_at)
-        fits = hours is None or hours[0] <= at_the_house(job, listen.heard_at).hour < hours[1]
+    newest: dict[tuple[str, Band], Scan] = {}
+    for scan in sorted(job.scans, key=lambda li: datetime.fromisoformat(li.heard_at)):
+        at = datetime.fromisoformat(scan.heard_at)
+        fits = hours is None or hours[0] <= at_the_house(job, scan.heard_at).hour < hours[1]
         if fits and (low is None or at >= low) and (high is None or at <= high):
-            for band in listen.bands:
-                newest[listen.place_id, band] = listen
+            for band in scan.bands:
+                newest[scan.place_id, band] = scan
     return newest
 
 
@@ -124,37 +123,37 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
     place_index = {p.id: i for i, p in enumerate(job.places)}
     radios = job.radios
     own = {r.bssid: i for i, r in enumerate(radios)}
-    newest = newest_listens(job, until=until)
+    newest = newest_scans(job, until=until)
     if hours is not None:
-        newest |= newest_listens(job, until=until, hours=hours)
+        newest |= newest_scans(job, until=until, hours=hours)
     heard: dict[Band, NDArray[np.bool_]] = {b: np.zeros(len(job.places), dtype=bool) for b in BANDS}
     own_rssi = np.full((len(radios), len(job.places)), UNHEARD_DBM)
     own_eirp = np.array([[job.settings.of(r.id).eirp_dbm] * len(job.places) for r in radios], dtype=np.float64)
     own_eirp = own_eirp.reshape(len(radios), len(job.places))
     offset_db = {i.id: i.offset_db for i in job.instruments}
-    own_listen: dict[tuple[int, int], Listen] = {}
+    own_scan: dict[tuple[int, int], Scan] = {}
     others = _Heard({}, {}, {})
-    for (place_id, band), listen in newest.items():
+    for (place_id, band), scan in newest.items():
         p = place_index[place_id]
         heard[band][p] = True
-        at = datetime.fromisoformat(listen.heard_at)
-        for reading in listen.readings:
+        at = datetime.fromisoformat(scan.heard_at)
+        for reading in scan.readings:
             if reading.band != band:
                 continue
             r = own.get(reading.bssid)
-            level = reading.rssi_dbm - offset_db.get(listen.instrument_id or "", 0.0)
+            level = reading.rssi_dbm - offset_db.get(scan.instrument_id or "", 0.0)
             if r is None:
                 others.take(reading, p, level, at)
                 continue
             own_rssi[r, p] = level
-            own_listen[r, p] = listen
-            if listen.settings is not None:
-                own_eirp[r, p] = listen.settings.of(radios[r].id).eirp_dbm
+            own_scan[r, p] = scan
+            if scan.settings is not None:
+                own_eirp[r, p] = scan.settings.of(radios[r].id).eirp_dbm
     ordered, rssi = others.table(len(job.places))
     near = _nearness(job)
     _fill_unmeasured(rssi, [n.band for n in ordered], heard, near)
     _fill_unmeasured(own_rssi, [r.band for r in radios], heard, near)
-    _predict(job, own_rssi, own_listen, heard)
+    _predict(job, own_rssi, own_scan, heard)
     assumed = np.array([n.channel_use_fraction is None for n in ordered], dtype=bool)
     use = np.array([_use(n) for n in ordered], dtype=np.float64)
     found = Air(
@@ -175,7 +174,7 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
 def _ever_set(job: Job, radio_id: str) -> set[RadioSetting]:
     """Everything that a radio is known to have been set to."""
     times = [job.settings, *(c.before for c in job.changes), *(c.after for c in job.changes)]
-    times += [li.settings for li in job.listens if li.settings is not None]
+    times += [li.settings for li in job.scans if li.settings is not None]
     times += [job.sheet.before] if job.sheet is not None else []
     return {s for settings in times for s in settings.radios if s.radio_id == radio_id}
 
@@ -225,7 +224,7 @@ def _fill_unmeasured(rssi_dbm: Floats, bands: list[Band], heard: dict[Band, NDAr
 
 
 def _predict(
-    job: Job, own_rssi: Floats, own_listen: dict[tuple[int, int], Listen], heard: dict[Band, NDArray[np.bool_]]
+    job: Job, own_rssi: Floats, own_scan: dict[tuple[int, int], Scan], heard: dict[Band, NDArray[np.bool_]]
 ) -> None:
     """Put predicted levels of own radios where nobody listened, and correct those of nodes that have moved since."""
     coverage = coverage_of(job)
@@ -244,15 +243,15 @@ def _predict(
             predicted = now[r, column]
             if np.isnan(predicted):
                 continue
-            listen = own_listen.get((r, p))
-            if listen is None:
+            scan = own_scan.get((r, p))
+            if scan is None:
                 if not heard[radio.band][p] or _moved_since(job, node, job.places[p].id, radio.band):
                     own_rssi[r, p] = predicted
                 continue
-            then = stand_then(job, listen, node)
+            then = stand_then(job, scan, node)
             if then is None or then == standing:
                 continue
-            key = tuple((s.node_id, s.stand) for s in listen.stands or () if s.node_id in nodes)
+            key = tuple((s.node_id, s.stand) for s in scan.stands or () if s.node_id in nodes)
             if key not in moved:
                 moved[key] = coverage.levels_at(points, dict(key)).level_dbm
             own_rssi[r, p] = np.clip(own_rssi[r, p] + predicted - moved[key][r, column], -120.0, -5.0)
@@ -260,5 +259,5 @@ def _predict(
 
 def _moved_since(job: Job, node: Node, place_id: str, band: Band) -> bool:
     """Whether a node stands elsewhere than when somebody last listened at a place and did not hear it."""
-    listen = newest_listens(job).get((place_id, band))
-    return listen is not None and stand_then(job, listen, node) != stand_of(job, node)
+    scan = newest_scans(job).get((place_id, band))
+    return scan is not None and stand_then(job, scan, node) != stand_of(job, node)

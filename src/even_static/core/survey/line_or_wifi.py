@@ -10,15 +10,13 @@ from even_static.core.house.job import Job
 from even_static.core.house.kit import Device
 from even_static.core.house.readings import Over, Reach, SpeedTest
 from even_static.core.survey.link_statistics import Spread, spread_of
-
-# A line that brings less than this share of what is paid for is the provider's matter. Common practice.
-LINE_FRACTION = 0.8
-# A room whose Wi-Fi brings less than this share of the line is held back by the Wi-Fi. Common practice.
-ROOM_FRACTION = 0.9
-# Cameras and video bells upload steadily: wanted and least, in Mb/s. Common practice.
-CAMERA_WANTED_MBPS, CAMERA_LEAST_MBPS = 2.0, 1.0
-# Latency under load beyond this is felt in calls and games, in ms. Common practice.
-FELT_LATENCY_MS = 100.0
+from even_static.core.tables.speed import (
+    CAMERA_LEAST_MBPS,
+    CAMERA_WANTED_MBPS,
+    FELT_LATENCY_MS,
+    LINE_FRACTION,
+    ROOM_FRACTION,
+)
 
 Narrow = Literal["the line", "the Wi-Fi", "neither", "not known yet"]
 CameraState = Literal["good", "at its least", "too slow", "not tested"]

@@ -10,12 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from even_static.core.errors import BadInput
-
-# The share of a run at its beginning in which a connection still speeds up; left out. Common practice.
-RAMP_FRACTION = 0.2
-# Nothing for so long is a stall, in ms: a call or a picture notices it. Common practice.
-STALL_MS = 250.0
-LEAST_RUN_MS = 200.0
+from even_static.core.tables.speed import LEAST_RUN_MS, RAMP_FRACTION, STALL_MS
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,13 +12,12 @@ import numpy as np
 
 from even_static.core.arrays import Floats, Indices
 from even_static.core.house.job import Job
-from even_static.core.house.senders import EnergyScan, OtherSender, PanHeard
+from even_static.core.house.other_sources import EnergyScan, OtherSource, PanHeard
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import place_point
 from even_static.core.spectrum.channels import zigbee_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
-from even_static.core.tables.phy import Modulation
-from even_static.core.tables.senders import (
+from even_static.core.tables.other_sources import (
     EACH_STOREY_DB,
     MESH_DUTY,
     OTHER_PLACE_DB,
@@ -27,10 +26,10 @@ from even_static.core.tables.senders import (
     UNEXPLAINED_DUTY,
     USUAL,
     Line,
-    SenderKind,
+    SourceKind,
 )
-
-FAINTEST_DBM = -140.0
+from even_static.core.tables.phy import Modulation
+from even_static.core.tables.propagation import UNHEARD_DBM
 
 
 @dataclass(kw_only=True, frozen=True, slots=True, eq=False)
@@ -57,7 +56,7 @@ def nothing_else(places: int) -> Others:
     )
 
 
-def in_use(sender: OtherSender, hour: int | None) -> bool:
+def in_use(sender: OtherSource, hour: int | None) -> bool:
     """Whether a sender is used at an hour of the day (0 to 23); always where no hour is told."""
     if hour is None or (sender.from_hour, sender.to_hour) in ((0, 24), (sender.from_hour, sender.from_hour)):
         return True
@@ -66,12 +65,12 @@ def in_use(sender: OtherSender, hour: int | None) -> bool:
     return hour >= sender.from_hour or hour < sender.to_hour
 
 
-def duty_of(sender: OtherSender) -> float:
-    """The share of the time in which a sender sends while it runs, as told or as usual for its kind."""
+def duty_of(sender: OtherSource) -> float:
+    """The share of the time in which a sender sends while it runs, as typed or as usual for its kind."""
     return USUAL[sender.kind].duty_fraction if sender.duty_fraction is None else sender.duty_fraction
 
 
-def lines_of(kind: SenderKind, centre_mhz: int | None) -> tuple[Line, ...]:
+def lines_of(kind: SourceKind, centre_mhz: int | None) -> tuple[Line, ...]:
     """The lines of a kind, moved to a centre in MHz where one is told."""
     lines = USUAL[kind].lines
     if centre_mhz is None or len(lines) > 1:
@@ -98,14 +97,14 @@ def newest_scans(job: Job) -> list[EnergyScan]:
 
 def others_of(job: Job, hour: int | None = None, running: str | None = None) -> Others:
     """What else sends, seen from all places. ``hour``: only what is used at that hour of the day; ``running``: the
-    sender that is taken to run without a pause, all others as told."""
+    sender that is taken to run without a pause, all others as the call describes them."""
     found: list[tuple[str, str, Floats, Line, Modulation, float]] = []
-    coverage = coverage_of(job) if job.other_senders else None
-    for sender in job.other_senders:
+    coverage = coverage_of(job) if job.other_sources else None
+    for sender in job.other_sources:
         share = sender.running_fraction if in_use(sender, hour) else 0.0
         share = 1.0 if sender.id == running else share
         usual = USUAL[sender.kind]
-        levels = sender_levels(job, sender, coverage)
+        levels = source_levels(job, sender, coverage)
         found += [
             (sender.id, sender.name, levels, line, usual.mask, duty_of(sender) * share * line.share)
             for line in lines_of(sender.kind, sender.centre_mhz)
@@ -132,7 +131,7 @@ def others_of(job: Job, hour: int | None = None, running: str | None = None) -> 
     )
 
 
-def sender_levels(job: Job, sender: OtherSender, coverage: Coverage | None) -> Floats:
+def source_levels(job: Job, sender: OtherSource, coverage: Coverage | None) -> Floats:
     """A sender's level at every place in dBm while it sends: measured, else predicted, else by room and storey."""
     usual = USUAL[sender.kind]
     at = next(p for p in job.places if p.id == sender.place_id)
@@ -157,7 +156,7 @@ def _spread(job: Job, known: dict[int, float]) -> Floats:
     levels = np.full(len(job.places), float(np.mean(list(known.values()))) - 6.0)
     for i, level in known.items():
         levels[i] = level
-    return np.asarray(np.maximum(levels, FAINTEST_DBM), dtype=np.float64)
+    return np.asarray(np.maximum(levels, UNHEARD_DBM), dtype=np.float64)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -10,15 +10,13 @@ import numpy as np
 
 from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
-from even_static.core.propagation.calibrate import READING_ERROR_DB, likeness
+from even_static.core.propagation.calibrate import likeness
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.stands import Point3, place_point
+from even_static.core.tables.placing import STAIRS_M
+from even_static.core.tables.propagation import READING_ERROR_DB
 
-# Metres of level way that a flight of stairs costs. Common practice.
-STAIRS_M = 8.0
-
-
-MOST_ROUND = 9
+MOST_STOPS = 9
 
 
 # A spot that was measured is worth another reading from this fall of the house's mean spread on, in dB.
@@ -26,7 +24,7 @@ WORTH_DB = 0.05
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class RoundStop:
+class RouteStop:
     """A stop of the round: why there, in numbers."""
 
     place_id: str
@@ -40,11 +38,11 @@ class RoundStop:
 
 
 @dataclass(frozen=True, slots=True)
-class Round:
+class Route:
     """The stops in the order of the shortest way, the first one next; ``house_db`` is the mean spread now."""
 
-    stops: list[RoundStop]
-    way_m: float
+    stops: list[RouteStop]
+    walk_m: float
     house_db: float
 
 
@@ -60,7 +58,7 @@ def _targets(coverage: Coverage) -> tuple[list[str], list[Point3], Floats]:
     return [i for i, _ in known], [at for _, at in known], np.array(targets)
 
 
-def plan_round(coverage: Coverage, from_place_id: str | None = None) -> Round:
+def plan_route(coverage: Coverage, from_place_id: str | None = None) -> Route:
     """The round: spots that nobody measured and spots that teach most, in the order of the shortest way.
 
     A spot's worth is by how much the mean spread of the loudest radio's level over rooms and spots falls when it is
@@ -78,16 +76,16 @@ def plan_round(coverage: Coverage, from_place_id: str | None = None) -> Round:
     house_before = float(np.sqrt(variance).mean())
     picked = _most_telling(coverage, targets, here, variance, [i in measured for i in ids])
     start = ids.index(from_place_id) if from_place_id in ids else None
-    order, way = shortest_way(coverage, points, [k for k, *_ in picked], start)
+    order, way = shortest_walk(coverage, points, [k for k, *_ in picked], start)
     stops = []
     at = start
     by_spot = {k: rest for k, *rest in picked}
     for k in order:
         spread, house_from, house_to = by_spot[k]
-        leg = 0.0 if at is None else way_m(coverage, points[at], points[k])
+        leg = 0.0 if at is None else walk_m(coverage, points[at], points[k])
         after_db = math.sqrt(spread**2 * READING_ERROR_DB**2 / (spread**2 + READING_ERROR_DB**2))
         stops.append(
-            RoundStop(
+            RouteStop(
                 place_id=ids[k],
                 walk_m=leg,
                 spread_db=spread,
@@ -100,7 +98,7 @@ def plan_round(coverage: Coverage, from_place_id: str | None = None) -> Round:
             )
         )
         at = k
-    return Round(stops, way, house_before)
+    return Route(stops, way, house_before)
 
 
 def _most_telling(
@@ -120,7 +118,7 @@ def _most_telling(
     picked: list[tuple[int, float, float, float]] = []
     open_ones = list(range(len(here)))
     before = float(np.sqrt(variance).mean())
-    while open_ones and len(picked) < MOST_ROUND:
+    while open_ones and len(picked) < MOST_STOPS:
         after = [
             float(np.sqrt(np.maximum(left - covariance[:, k] ** 2 / (left_own[k] + READING_ERROR_DB**2), 0.01)).mean())
             for k in open_ones
@@ -151,21 +149,21 @@ def _variance(coverage: Coverage, points: Floats) -> Floats:
     return np.asarray(np.nan_to_num(spread, nan=coverage.fit.shadowing_db) ** 2, dtype=np.float64)
 
 
-def way_m(coverage: Coverage, a: Point3, b: Point3) -> float:
+def walk_m(coverage: Coverage, a: Point3, b: Point3) -> float:
     """How far one walks between two points: along the plan, and by the stairs."""
     storeys = abs(round((a[2] - b[2]) / 2.7))
     return abs(a[0] - b[0]) + abs(a[1] - b[1]) + storeys * STAIRS_M
 
 
-def shortest_way(
+def shortest_walk(
     coverage: Coverage, points: list[Point3], stops: list[int], start: int | None
 ) -> tuple[list[int], float]:
     """(stops in the shortest order, its length in m), exact (Held and Karp 1962), from ``start`` if given."""
     if not stops:
         return [], 0.0
     n = len(stops)
-    length = [[way_m(coverage, points[a], points[b]) for b in stops] for a in stops]
-    first = [0.0 if start is None else way_m(coverage, points[start], points[b]) for b in stops]
+    length = [[walk_m(coverage, points[a], points[b]) for b in stops] for a in stops]
+    first = [0.0 if start is None else walk_m(coverage, points[start], points[b]) for b in stops]
     best: dict[tuple[int, int], tuple[float, int]] = {(1 << k, k): (first[k], -1) for k in range(n)}
     for size in range(2, n + 1):
         for group in itertools.combinations(range(n), size):

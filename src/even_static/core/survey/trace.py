@@ -56,7 +56,7 @@ class TraceView:
     from_place_id: str
     to_place_id: str
     walked_at: str
-    way_m: float
+    walk_m: float
     lines: list[TraceLine]
     costliest: str | None
 
@@ -107,7 +107,7 @@ def trace_view(job: Job, coverage: Coverage | None, trace: Trace) -> TraceView:
         from_place_id=trace.from_place_id,
         to_place_id=trace.to_place_id,
         walked_at=trace.walked_at,
-        way_m=way,
+        walk_m=way,
         lines=lines,
         costliest=costliest,
     )

@@ -11,7 +11,7 @@ import numpy as np
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import Bssid, RssiDbm
 from even_static.core.house.job import Job
-from even_static.core.house.readings import Listen, Reading, own_reading
+from even_static.core.house.readings import Reading, Scan, own_reading
 from even_static.core.house.settings import Settings
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.geometry import SHEET_M
@@ -19,13 +19,14 @@ from even_static.core.propagation.stands import stands_now
 from even_static.core.survey.margin import margin_of
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.phy import CLEAR_MARGIN_DB
+from even_static.core.tables.propagation import SETTLED_DB, SETTLED_SAMPLES
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StrangeReading:
     """A reading that neither the house nor the readings nearby explain."""
 
-    listen_id: str
+    scan_id: str
     place_id: str
     radio_id: str
     off_db: float
@@ -70,7 +71,7 @@ def strange_readings(coverage: Coverage) -> list[StrangeReading]:
         )
         found.append(
             StrangeReading(
-                listen_id=seen.listen_id,
+                scan_id=seen.scan_id,
                 place_id=seen.place_id,
                 radio_id=seen.radio_id,
                 off_db=off,
@@ -84,7 +85,7 @@ def strange_readings(coverage: Coverage) -> list[StrangeReading]:
 def instrument_offset(job: Job, instrument_id: str, place_id: str) -> Offset:
     """What an instrument reads more than the scanner at a common spot: the median over the networks that both heard
     there. BadInput with fewer than three."""
-    newest = sorted((li for li in job.listens if li.place_id == place_id), key=lambda li: li.heard_at)
+    newest = sorted((li for li in job.scans if li.place_id == place_id), key=lambda li: li.heard_at)
     mine = {r.bssid: r.rssi_dbm for li in newest if li.instrument_id == instrument_id for r in li.readings}
     theirs = {r.bssid: r.rssi_dbm for li in newest if li.instrument_id is None for r in li.readings}
     both = sorted(set(mine) & set(theirs))
@@ -134,11 +135,6 @@ def wall_fits(coverage: Coverage) -> list[WallFit]:
         computed = {b: times * float(coverage.geometry.loss_db[i, part]) for i, b in enumerate(BANDS)}
         found.append(WallFit(kind, computed, float(coverage.fit.value[k]), float(coverage.fit.spread[k])))
     return found
-
-
-# A series has settled when it holds so many levels and their middle is known to this, in dB. Common practice.
-SETTLED_SAMPLES = 6
-SETTLED_DB = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -229,7 +225,7 @@ def has_settled(own: list[Settling], seen: list[MarginAtSpot], job: Job) -> bool
     return bool(loudest) and all(done.get(b, False) for b in loudest)
 
 
-def listen_of(
+def scan_of(
     job: Job,
     key: str,
     place_id: str,
@@ -239,8 +235,8 @@ def listen_of(
     source: str,
     instrument_id: str | None = None,
     running: str = "",
-) -> Listen:
-    """A listening of own radios from their series, as typed or read at a spot; BadInput for an address not its own."""
+) -> Scan:
+    """A scan of own radios from their series, as typed or read at a spot; BadInput for an address not its own."""
     radios = {r.bssid: r for r in job.radios}
     readings = []
     for i, one in enumerate(series):
@@ -262,7 +258,7 @@ def listen_of(
     bands = tuple(b for b in BANDS if any(r.band == b for r in readings))
     if not bands:
         raise BadInput("series", "must hold at least one radio's levels", "none", "one or more")
-    return Listen(
+    return Scan(
         id=key,
         place_id=place_id,
         heard_at=heard_at,

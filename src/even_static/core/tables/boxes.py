@@ -16,7 +16,7 @@ BAND_WIDTHS: Final[dict[Band, tuple[WidthMhz, ...]]] = {
 
 
 @dataclass(frozen=True, slots=True)
-class BoxKind:
+class NodeTemplate:
     """A kind of box: its radios' bands, newest generation, and whether it repeats under another name. A second radio of
     a band is given over to the link."""
 
@@ -26,14 +26,14 @@ class BoxKind:
     repeater: bool = False
 
 
-BOX_KINDS: Final[tuple[BoxKind, ...]] = (
-    BoxKind("dual band, 802.11ac", ("2.4 GHz", "5 GHz"), "802.11ac"),
-    BoxKind("dual band, 802.11ax", ("2.4 GHz", "5 GHz"), "802.11ax"),
-    BoxKind("three bands, 802.11ax", ("2.4 GHz", "5 GHz", "6 GHz"), "802.11ax"),
-    BoxKind("three bands, 802.11be", ("2.4 GHz", "5 GHz", "6 GHz"), "802.11be"),
-    BoxKind("three radios, a second at 5 GHz for the link", ("2.4 GHz", "5 GHz", "5 GHz"), "802.11ax"),
-    BoxKind("four radios, a second at 5 GHz for the link", ("2.4 GHz", "5 GHz", "5 GHz", "6 GHz"), "802.11ax"),
-    BoxKind("repeater under another name, dual band", ("2.4 GHz", "5 GHz"), "802.11ac", True),
+NODE_KINDS: Final[tuple[NodeTemplate, ...]] = (
+    NodeTemplate("dual band, 802.11ac", ("2.4 GHz", "5 GHz"), "802.11ac"),
+    NodeTemplate("dual band, 802.11ax", ("2.4 GHz", "5 GHz"), "802.11ax"),
+    NodeTemplate("three bands, 802.11ax", ("2.4 GHz", "5 GHz", "6 GHz"), "802.11ax"),
+    NodeTemplate("three bands, 802.11be", ("2.4 GHz", "5 GHz", "6 GHz"), "802.11be"),
+    NodeTemplate("three radios, a second at 5 GHz for the link", ("2.4 GHz", "5 GHz", "5 GHz"), "802.11ax"),
+    NodeTemplate("four radios, a second at 5 GHz for the link", ("2.4 GHz", "5 GHz", "5 GHz", "6 GHz"), "802.11ax"),
+    NodeTemplate("repeater under another name, dual band", ("2.4 GHz", "5 GHz"), "802.11ac", True),
 )
 USUAL_STREAMS: Final = 2
 USUAL_EIRP_DBM: Final = (14.0, 17.0, 20.0)

@@ -27,7 +27,7 @@ CAUTIONS: Final[tuple[Caution, ...]] = (
         "Alarms, locks, medical aids",
         "Ask what guards life or property before anything is switched or moved: alarms, locks, medical aids, emergency "
         "calls. Leave them alone until their owner agrees, and see them working again afterwards.",
-        ("ask", "kit", "change", "trials"),
+        ("ask", "kit", "change", "ab_tests"),
     ),
     Caution(
         "privacy",
@@ -41,13 +41,13 @@ CAUTIONS: Final[tuple[Caution, ...]] = (
         "Lawful power and channels",
         "Never above the lawful radiated power, antenna gain counted in, and never outside the country's channels; the "
         "country set in the box is the one it stands in.",
-        ("tune", "trials"),
+        ("tune", "ab_tests"),
     ),
     Caution(
         "antennas",
         "Altered antennas",
         "A box whose antennas are changed or added to may lose its approval. Turn the rods it came with; no more.",
-        ("house", "trials"),
+        ("house", "ab_tests"),
     ),
     Caution(
         "scripts",

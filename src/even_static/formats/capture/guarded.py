@@ -22,6 +22,16 @@ class Guarded:
         self.bytes_read = 0
         self.cut_short = False
         self.name = "capture"
+        self._size = 0
+        if file.seekable():
+            at = file.tell()
+            self._size = file.seek(0, 2)
+            file.seek(at)
+
+    @property
+    def fraction(self) -> float:
+        """Share of the file that has been read; 0 for one that has no end yet, such as a pipe."""
+        return min(self.bytes_read / self._size, 1.0) if self._size else 0.0
 
     def read(self, size: int) -> bytes:
         """Read ``size`` bytes; ValueError when no record can be that long."""

@@ -14,10 +14,11 @@ from pathlib import Path
 from typing import BinaryIO
 
 from even_static.core.errors import BadInput
-from even_static.core.house.senders import PanHeard
+from even_static.core.house.other_sources import PanHeard
+from even_static.core.progress import OnProgress
 from even_static.core.tables.zigbee import BYTE_US, PHY_HEAD_BYTES
 from even_static.formats.capture.guarded import DAMAGE, Guarded
-from even_static.formats.capture.reader import Progress, open_capture
+from even_static.formats.capture.reader import open_capture
 
 WITH_FCS, WITHOUT_FCS, TAP = 195, 230, 283
 LINK_TYPES = (WITH_FCS, WITHOUT_FCS, TAP)
@@ -52,7 +53,12 @@ class PanSummary:
 
 
 def read_pans(
-    path: Path, source: str, place_id: str, heard_at: str, channel: int | None = None, progress: Progress | None = None
+    path: Path,
+    source: str,
+    place_id: str,
+    heard_at: str,
+    channel: int | None = None,
+    on_progress: OnProgress | None = None,
 ) -> PanSummary:
     """Sum up a capture of 802.15.4 frames by network and channel.
 
@@ -61,7 +67,7 @@ def read_pans(
     known.
     """
     with path.open("rb") as file:
-        return read_pans_stream(file, source, place_id, heard_at, channel, progress)
+        return read_pans_stream(file, source, place_id, heard_at, channel, on_progress)
 
 
 def read_pans_stream(
@@ -70,7 +76,7 @@ def read_pans_stream(
     place_id: str,
     heard_at: str,
     channel: int | None = None,
-    progress: Progress | None = None,
+    on_progress: OnProgress | None = None,
 ) -> PanSummary:
     """:func:`read_pans` for an open binary file that can seek."""
     guarded = Guarded(file)
@@ -89,8 +95,8 @@ def read_pans_stream(
             first = seconds if count["frames"] == 1 else min(first, seconds)
             last = max(last, seconds)
             _take(frame, link_type, channel, pans, count)
-            if progress is not None and count["frames"] % PROGRESS_EVERY_FRAMES == 0:
-                progress(guarded.bytes_read)
+            if on_progress is not None and count["frames"] % PROGRESS_EVERY_FRAMES == 0:
+                on_progress("reading frames", guarded.fraction)
     except DAMAGE as error:
         damage = str(error).split("\n")[0] or type(error).__name__
     seconds = max(last - first, 1.0)

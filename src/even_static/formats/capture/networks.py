@@ -13,7 +13,7 @@ from even_static.core.house.validate import validate_reading
 from even_static.formats.capture.elements import Announced, Load
 from even_static.formats.job_parts import encoded_reading
 
-# Networks of one listening: a block of flats is heard as some 200.
+# Networks of one scan: a block of flats is heard as some 200.
 MOST_NETWORKS = 1000
 
 

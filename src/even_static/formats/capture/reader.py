@@ -7,7 +7,6 @@ frame only level and time are taken. Frames that are not beacons or probe respon
 from __future__ import annotations
 
 import zlib
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
@@ -15,7 +14,8 @@ from typing import BinaryIO
 import dpkt
 
 from even_static.core.errors import BadInput
-from even_static.core.house.readings import Listen, Reading
+from even_static.core.house.readings import Reading, Scan
+from even_static.core.progress import OnProgress
 from even_static.core.spectrum.channels import band_of_mhz
 from even_static.core.tables.bands import BANDS, Band
 from even_static.formats.capture.elements import Announced, Load, announced
@@ -27,8 +27,6 @@ RADIOTAP_LINK_TYPE = 127
 MOST_BODIES = 20_000
 PROGRESS_EVERY_FRAMES = 20_000
 _BEACON, _PROBE_RESPONSE = 0x80, 0x50
-
-Progress = Callable[[int], None]
 
 
 @dataclass(slots=True)
@@ -57,7 +55,7 @@ class CaptureSummary:
     impossible: int = 0
     """Networks that announce what their band does not have."""
     left_out: int = 0
-    """The weakest networks, beyond what a listening holds."""
+    """The weakest networks, beyond what a scan holds."""
     weakest_dbm: float = 0.0
     """The level of the strongest of those."""
 
@@ -87,17 +85,18 @@ class CaptureSummary:
         return notes
 
 
-def read_capture(path: Path, progress: Progress | None = None) -> CaptureSummary:
+def read_capture(path: Path, on_progress: OnProgress | None = None) -> CaptureSummary:
     """Sum up a pcap or pcapng file of 802.11 frames with radiotap headers.
 
-    ``progress`` is told the bytes read so far. A cut or damaged file gives what stood before the fault, and says so in
+    ``on_progress`` is called with the share of the file that was read. A cut or damaged file gives what stood before
+    the fault, and says so in
     ``notes``; BadInput when it is no such capture at all.
     """
     with path.open("rb") as file:
-        return read_capture_stream(file, progress)
+        return read_capture_stream(file, on_progress)
 
 
-def read_capture_stream(file: BinaryIO, progress: Progress | None = None) -> CaptureSummary:
+def read_capture_stream(file: BinaryIO, on_progress: OnProgress | None = None) -> CaptureSummary:
     """:func:`read_capture` for an open binary file that can seek."""
     guarded = Guarded(file)
     reader, _ = open_capture(guarded, (RADIOTAP_LINK_TYPE,), "802.11 frames with radiotap headers")
@@ -111,13 +110,13 @@ def read_capture_stream(file: BinaryIO, progress: Progress | None = None) -> Cap
                 break
             frames += 1
             take(seconds, frame)
-            if progress is not None and frames % PROGRESS_EVERY_FRAMES == 0:
-                progress(guarded.bytes_read)
+            if on_progress is not None and frames % PROGRESS_EVERY_FRAMES == 0:
+                on_progress("reading frames", guarded.fraction)
     except DAMAGE as error:
         if not guarded.cut_short:
             damage = str(error).split("\n")[0] or type(error).__name__
-    if progress is not None:
-        progress(guarded.bytes_read)
+    if on_progress is not None:
+        on_progress("reading frames", guarded.fraction)
     tally.fold()
     readings, impossible, left_out, weakest = most_heard(tally.networks.values())
     return CaptureSummary(
@@ -271,16 +270,16 @@ class _Tally:
         self._bodies.clear()
 
 
-def listen_from_capture(
-    summary: CaptureSummary, listen_id: str, place_id: str, source: str, heard_at: str | None = None
-) -> Listen:
-    """The capture as one listening at a place; it began with its first frame unless told. BadInput when it is empty."""
+def scan_from_capture(
+    summary: CaptureSummary, scan_id: str, place_id: str, source: str, heard_at: str | None = None
+) -> Scan:
+    """The capture as one scan at a place; it began with its first frame unless told. BadInput when it is empty."""
     times = [r.first_heard_at for r in summary.readings if r.first_heard_at]
     if not summary.readings:
         raise BadInput("capture", "must hold a beacon or probe response", "; ".join(summary.notes), "")
     bands = tuple(b for b in BANDS if any(r.band == b for r in summary.readings))
-    return Listen(
-        id=listen_id,
+    return Scan(
+        id=scan_id,
         place_id=place_id,
         heard_at=heard_at or min(times),
         source=source,

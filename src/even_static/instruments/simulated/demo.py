@@ -16,7 +16,7 @@ from even_static.core.house.changes import Change
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Zigbee
 from even_static.core.house.mesh import MeshLink
-from even_static.core.house.senders import EnergyScan, PanHeard
+from even_static.core.house.other_sources import EnergyScan, PanHeard
 from even_static.core.house.settings import Settings
 from even_static.core.house.validate import validate_job
 from even_static.core.model.prepared_house import House
@@ -30,7 +30,7 @@ from even_static.instruments.simulated.stand_ins import (
     SimulatedScanner,
     SimulatedSpeedTest,
 )
-from even_static.instruments.simulated.world import World, WorldState, unheard_sender
+from even_static.instruments.simulated.world import World, WorldState, unheard_source
 
 ZIGBEE_EIRP_DBM = 5.0
 ZIGBEE_FLOOR_DBM = -92.0
@@ -43,7 +43,7 @@ def world_of(scenario: Scenario) -> World:
         seed=scenario.seed,
         clock=scenario.clock,
         positions=scenario.positions,
-        neighbours=(*scenario.neighbours, unheard_sender(scenario.seed, x_m=-6.0, y_m=4.0)),
+        neighbours=(*scenario.neighbours, unheard_source(scenario.seed, x_m=-6.0, y_m=4.0)),
         levels_dbm={},
         settings=job.settings,
         measured_settings=job.settings,
@@ -88,16 +88,16 @@ def _linked(world: World) -> Zigbee | None:
 def measure(world: World, when: str) -> Job:
     """Listen, test and read the hub's log at every place, as a technician would; the job with all of it."""
     scanner, tester, hub = SimulatedScanner(world), SimulatedSpeedTest(world), SimulatedHub(world)
-    listens, tests = [], []
+    scans, tests = [], []
     for place in world.job.places:
-        listen = scanner.listen(place.id, BANDS)
-        listens.append(replace(listen, id=f"{when}-{place.id}"))
+        scan = scanner.listen(place.id, BANDS)
+        scans.append(replace(scan, id=f"{when}-{place.id}"))
         tests.append(tester.run(place.id, 5))
         world.advance(60)
     job = world.job
     return replace(
         job,
-        listens=(*job.listens, *listens),
+        scans=(*job.scans, *scans),
         speed_tests=(*job.speed_tests, *tests),
         zigbee_reports=(*job.zigbee_reports, *hub.reports(2.0)),
     )
@@ -153,7 +153,7 @@ def finish(world: World, seconds: float = 10.0) -> Job:
     after = Settings(console.read(), hub.channel(), console.names())
     change = Change(world.state.clock, before, after, "best setting found")
     world.job = replace(job, settings=after, changes=(*job.changes, change))
-    start = world.job.listens[0].heard_at
+    start = world.job.scans[0].heard_at
     day = 24 * 3600
     world.advance(day - (world.now - datetime.fromisoformat(start)).total_seconds())
     return asked_again(measure(world, "after"), change.changed_at)

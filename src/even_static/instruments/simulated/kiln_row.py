@@ -10,9 +10,9 @@ from even_static.core.house.complaint import Complaint
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device, Node, Place, Uplink, Zigbee
 from even_static.core.house.mesh import MeshDevice
-from even_static.core.house.senders import OtherSender
-from even_static.core.house.settings import Names, Settings
-from even_static.core.house.wiring import BoxFacts, Cable, LineBox, Wiring
+from even_static.core.house.other_sources import OtherSource
+from even_static.core.house.settings import Settings, SsidPlan
+from even_static.core.house.wiring import Cable, EquipmentFacts, LineEquipment, Wiring
 from even_static.core.tables.bands import BANDS, Band
 from even_static.instruments.simulated.kiln_row_building import kiln_row_building
 from even_static.instruments.simulated.scenarios import (
@@ -268,11 +268,11 @@ CHANNELS: dict[Band, tuple[int, int]] = {"2.4 GHz": (6, 20), "5 GHz": (36, 80), 
 
 
 WIRING = Wiring(
-    boxes=(LineBox("line-box", "Line box", "provider's box", "hall"),),
+    line_equipment=(LineEquipment("line-box", "Line box", "provider's gateway", "hall"),),
     cables=(Cable("line-box", "hall"), Cable("hall", "landing")),
     facts=(
-        BoxFacts(box_id="line-box", mode="routes", own_admin_password=True, remote_management=False),
-        BoxFacts(box_id="hall", mode="routes", line_address="192.168.1.23", own_admin_password=True),
+        EquipmentFacts(equipment_id="line-box", mode="routes", own_admin_password=True, remote_management=False),
+        EquipmentFacts(equipment_id="hall", mode="routes", line_address="192.168.1.23", own_admin_password=True),
     ),
     same_password=True,
 )
@@ -344,13 +344,13 @@ def kiln_row() -> Scenario:
                 ),
             ),
         ),
-        settings=Settings(factory_settings(radios, CHANNELS), 18, Names(high_band_from_dbm=-65.0)),
+        settings=Settings(factory_settings(radios, CHANNELS), 18, SsidPlan(high_band_from_dbm=-65.0)),
         devices=DEVICES,
         zigbee=ZIGBEE,
         wiring=WIRING,
         complaints=COMPLAINTS,
-        other_senders=(
-            OtherSender(
+        other_sources=(
+            OtherSource(
                 id="oven",
                 name="Kitchen oven",
                 kind="microwave oven",
@@ -359,7 +359,7 @@ def kiln_row() -> Scenario:
                 from_hour=11,
                 to_hour=21,
             ),
-            OtherSender(
+            OtherSource(
                 id="speaker", name="Studio radio speaker", kind="Bluetooth", place_id="studio", running_fraction=0.5
             ),
         ),

@@ -37,7 +37,7 @@ def kiln_row_building() -> Building:
     building = Building(
         house_type="brick terrace",
         storeys=(Storey(0, 2.7), Storey(1, 2.7), Storey(2, 2.5)),
-        party_sides=("left",),
+        party_walls=("left",),
     )
     building = typed_walls(
         building,

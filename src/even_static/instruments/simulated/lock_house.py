@@ -11,7 +11,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.kit import Device, Node, Place, Zigbee
 from even_static.core.house.mesh import MeshDevice
 from even_static.core.house.settings import Settings
-from even_static.core.house.wiring import BoxFacts, Cable, LineBox, Wiring
+from even_static.core.house.wiring import Cable, EquipmentFacts, LineEquipment, Wiring
 from even_static.core.tables.bands import Band
 from even_static.instruments.simulated.scenarios import (
     Scenario,
@@ -149,11 +149,11 @@ COMPLAINTS = (
     ),
 )
 WIRING = Wiring(
-    boxes=(LineBox("modem", "Modem", "modem", "front-room"),),
+    line_equipment=(LineEquipment("modem", "Modem", "modem", "front-room"),),
     cables=(Cable("modem", "front"),),
     facts=(
-        BoxFacts(box_id="modem", own_admin_password=True),
-        BoxFacts(box_id="front", mode="routes", own_admin_password=True, remote_management=False),
+        EquipmentFacts(equipment_id="modem", own_admin_password=True),
+        EquipmentFacts(equipment_id="front", mode="routes", own_admin_password=True, remote_management=False),
     ),
     guests_apart=True,
 )

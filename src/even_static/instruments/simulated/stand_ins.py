@@ -8,9 +8,9 @@ from dataclasses import replace
 
 from even_static.core.errors import InstrumentFault
 from even_static.core.house.mesh import MeshLink
-from even_static.core.house.readings import Listen, Reading, SpeedTest, ZigbeeReport, own_reading
-from even_static.core.house.senders import ChannelEnergy, EnergyScan
-from even_static.core.house.settings import Names, RadioSetting, setting_block
+from even_static.core.house.other_sources import ChannelEnergy, EnergyScan
+from even_static.core.house.readings import Reading, Scan, SpeedTest, ZigbeeReport, own_reading
+from even_static.core.house.settings import RadioSetting, SsidPlan, setting_block
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House, link_ends
 from even_static.core.model.radio_state import radio_state
@@ -38,16 +38,16 @@ class SimulatedScanner:
         self.world = world
         self.off_db = 0.0 if instrument_id is None else world.instrument_offset_db(instrument_id)
 
-    def listen(self, place_id: str, bands: tuple[Band, ...], seconds: float = 12.0) -> Listen:
+    def listen(self, place_id: str, bands: tuple[Band, ...], seconds: float = 12.0) -> Scan:
         """Listen at a place; time passes in the house. Weak networks give few beacons, the weakest none."""
         return self._hear(place_id, bands, seconds)[0]
 
     def capture(self, place_id: str, bands: tuple[Band, ...], seconds: float = 12.0) -> bytes:
-        """The same listening as a capture file."""
-        listen, levels = self._hear(place_id, bands, seconds)
-        return capture_of(listen.readings, levels, listen.heard_at)
+        """The same scan as a capture file."""
+        scan, levels = self._hear(place_id, bands, seconds)
+        return capture_of(scan.readings, levels, scan.heard_at)
 
-    def on_the_way(self, from_place_id: str, to_place_id: str, way_fraction: float) -> dict[str, float]:
+    def on_the_way(self, from_place_id: str, to_place_id: str, path_fraction: float) -> dict[str, float]:
         """Levels of own radios in dBm by address while walking straight from one spot to another.
 
         A person's own body swings them by some 2 dB. InstrumentFault where a spot has no place in the house.
@@ -57,7 +57,7 @@ class SimulatedScanner:
         a, b = (*ends, None, None)[:2]
         if a is None or b is None or world.job.building is None:
             raise InstrumentFault("place_id", "must be a spot that stands in the house", to_place_id, "place it first")
-        f = min(max(way_fraction, 0.0), 1.0)
+        f = min(max(path_fraction, 0.0), 1.0)
         at = (a[0] + f * (b[0] - a[0]), a[1] + f * (b[1] - a[1]), a[2] + f * (b[2] - a[2]))
         rng = world.chance()
         found = {}
@@ -70,7 +70,7 @@ class SimulatedScanner:
                     found[radio.bssid] = float(max(-110, min(0, round(level))))
         return found
 
-    def _hear(self, place_id: str, bands: tuple[Band, ...], seconds: float) -> tuple[Listen, list[list[float]]]:
+    def _hear(self, place_id: str, bands: tuple[Band, ...], seconds: float) -> tuple[Scan, list[list[float]]]:
         world = self.world
         if all(p.id != place_id for p in world.job.places):
             raise InstrumentFault("place_id", "must be a place of the call", place_id, "")
@@ -99,10 +99,10 @@ class SimulatedScanner:
             )
             heard.append([float(x) for x in levels])
         world.advance(seconds)
-        listen_id = f"scan-{world.state.draws}"
+        scan_id = f"scan-{world.state.draws}"
         stands = stands_now(world.job)
-        heard_here = Listen(
-            id=listen_id,
+        heard_here = Scan(
+            id=scan_id,
             place_id=place_id,
             heard_at=began,
             source="scanner",
@@ -146,11 +146,11 @@ class SimulatedConsole:
         """What every radio is really set to."""
         return self.world.state.settings.radios
 
-    def names(self) -> Names:
+    def names(self) -> SsidPlan:
         """Names and steering as set."""
-        return self.world.state.settings.names
+        return self.world.state.settings.ssid_plan
 
-    def save_names(self, names: Names) -> Iterator[Phase]:
+    def save_ssid_plan(self, names: SsidPlan) -> Iterator[Phase]:
         """Save names and steering on the router, which tells the other boxes."""
         world = self.world
         if names.high_band_from_dbm is not None:
@@ -159,9 +159,9 @@ class SimulatedConsole:
                     came = names.high_band_from_dbm
                     raise InstrumentFault(f"box {node.name}", "has no steering to set", came, "none")
         yield self._pass("names and steering: saving", SAVE_S)
-        world.state = replace(world.state, settings=replace(world.state.settings, names=names))
+        world.state = replace(world.state, settings=replace(world.state.settings, ssid_plan=names))
         yield self._pass("names and steering: devices come back", RETURN_S)
-        world.log(f"{names.school}; steered from {names.high_band_from_dbm or 'nowhere'}")
+        world.log(f"{names.kind}; steered from {names.high_band_from_dbm or 'nowhere'}")
 
     def save(self, node_id: str, settings: tuple[RadioSetting, ...]) -> Iterator[Phase]:
         """Save one node's radios: pass the phases on to whoever waits, let the house's clock run, then be done."""

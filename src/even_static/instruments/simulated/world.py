@@ -20,15 +20,15 @@ from even_static.core.house.basics import record
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device, Place
 from even_static.core.house.mesh import MeshLink
-from even_static.core.house.readings import Listen, Reading, own_reading
+from even_static.core.house.readings import Reading, Scan, own_reading
 from even_static.core.house.settings import Settings
 from even_static.core.model.prepared_house import House
 from even_static.core.propagation.geometry import Geometry, geometry_of
-from even_static.core.propagation.loss import NEAREST_M, antenna_gain_db, free_space_db
+from even_static.core.propagation.loss import antenna_gain_db, free_space_db
 from even_static.core.propagation.stands import place_point, stand_of, stand_point, with_stand_places
-from even_static.core.survey.air import UNHEARD_DBM
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
+from even_static.core.tables.propagation import NEAREST_M, UNHEARD_DBM
 from even_static.instruments.simulated.neighbourhood import STOREY_M, Neighbour, invent_neighbours
 
 # Loss per metre of furnished rooms, per storey and through an outer wall, in dB by band. Common practice.
@@ -228,7 +228,7 @@ class World:
 
     # -- the truth as a job --------------------------------------------------------------------------------------
 
-    def _true_listen(self, place_id: str) -> Listen:
+    def _true_scan(self, place_id: str) -> Scan:
         readings = []
         for radio in self.job.radios:
             setting = self.state.settings.of(radio.id)
@@ -240,7 +240,7 @@ class World:
             if level > -98:
                 use = self.use_fraction(neighbour)
                 readings.append(replace(neighbour.reading, rssi_dbm=level, channel_use_fraction=use))
-        return Listen(
+        return Scan(
             id=f"true-{place_id}",
             place_id=place_id,
             heard_at=self.state.clock,
@@ -254,7 +254,7 @@ class World:
         # Nodes that stand away from their places get places of their own; then nothing is left to predict.
         job = with_stand_places(self.job)
         world = self if job is self.job else World(job, self.state)
-        listens = [world._true_listen(place.id) for place in world.job.places]
+        scans = [world._true_scan(place.id) for place in world.job.places]
         devices = world.job.devices
         if probe_place_id is not None:
             phone = Device(
@@ -278,7 +278,7 @@ class World:
         return House(
             replace(
                 world.job,
-                listens=tuple(listens),
+                scans=tuple(scans),
                 settings=world.state.settings,
                 devices=devices,
                 zigbee=zigbee,
@@ -298,9 +298,9 @@ def build_world(job: Job, seed: int, clock: str) -> World:
     levels: dict[str, float] = {}
     heard: dict[str, Reading] = {}
     own = {r.bssid for r in job.radios}
-    for listen in job.listens:
-        for reading in listen.readings:
-            levels[f"{reading.bssid} {listen.place_id}"] = round(reading.rssi_dbm + rng.gauss(0, 2), 2)
+    for scan in job.scans:
+        for reading in scan.readings:
+            levels[f"{reading.bssid} {scan.place_id}"] = round(reading.rssi_dbm + rng.gauss(0, 2), 2)
             if reading.bssid not in own:
                 heard[reading.bssid] = reading
     for bssid in heard:
@@ -326,7 +326,7 @@ def build_world(job: Job, seed: int, clock: str) -> World:
         seed=seed,
         clock=clock,
         positions={},
-        neighbours=(*neighbours, unheard_sender(seed)),
+        neighbours=(*neighbours, unheard_source(seed)),
         levels_dbm=levels,
         settings=job.settings,
         measured_settings=job.settings,
@@ -335,7 +335,7 @@ def build_world(job: Job, seed: int, clock: str) -> World:
     return World(job, state)
 
 
-def unheard_sender(seed: int, *, x_m: float = 14.0, y_m: float = 3.0, z_m: float = 3.9) -> Neighbour:
+def unheard_source(seed: int, *, x_m: float = 14.0, y_m: float = 3.0, z_m: float = 3.9) -> Neighbour:
     """A wireless video sender: it sends at 2.4 GHz and announces nothing."""
     reading = Reading(
         bssid=f"0a:00:00:{seed & 0xFF:02x}:ff:01",

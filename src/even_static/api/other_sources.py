@@ -19,24 +19,24 @@ from even_static.api.common import (
     place_name,
     settings_of,
 )
+from even_static.api.other_sources_bodies import OwnPanBody, SourceKindBody
 from even_static.api.practice import measuring
-from even_static.api.senders_bodies import OwnPanBody, SenderKindBody
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.explain.other_sources import AirUsers, air_users
 from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Job
-from even_static.core.tables.senders import USUAL
+from even_static.core.tables.other_sources import USUAL
 from even_static.formats.energy_scan import read_energy
 from even_static.formats.zigbee_links import read_links
 
 router = APIRouter(prefix="/api")
 
 
-@router.get("/sender-kinds")
-def sender_kinds() -> list[SenderKindBody]:
+@router.get("/source-kinds")
+def source_kinds() -> list[SourceKindBody]:
     """Kinds of other senders with what is usual for each."""
     return [
-        SenderKindBody(
+        SourceKindBody(
             kind=k, duty_fraction=u.duty_fraction, tuned=u.tuned, centre_mhz=u.lines[0].centre_mhz, advice=u.advice
         )
         for k, u in USUAL.items()

@@ -1,43 +1,44 @@
-"""Running trials in a practice house: turn by turn, each kept as it is done, the boxes set back at the end."""
+"""Running A/B tests in a practice house: turn by turn, each kept as it is done, the boxes set back at the end."""
 
 from __future__ import annotations
 
+from even_static.api.arm_runs import add_arm_run
 from even_static.api.practice.setting import sendings_of
 from even_static.api.practice.world import keep_world, wait, world_of
 from even_static.api.service import Service
 from even_static.api.tasks import Task
-from even_static.api.trial_visits import add_visit
-from even_static.core.change.ab_tests import HUB_HOURS, RUN_S, RUNS_A_VISIT, TrialView, find_trial, view_of
-from even_static.core.change.sheet import names_text, setting_text
+from even_static.core.change.ab_tests import READINGS_A_RUN, AbTestView, find_ab_test, view_of
+from even_static.core.change.sheet import setting_text, ssid_plan_text
 from even_static.core.errors import BadInput, InstrumentFault
-from even_static.core.house.changes import Trial
-from even_static.core.house.trial import TrialVisit
+from even_static.core.house.ab_test import ArmRun
+from even_static.core.house.changes import AbTest
 from even_static.core.model.violations import same_setting
+from even_static.core.tables.work import HUB_HOURS, RUN_S
 from even_static.instruments.simulated.stand_ins import SimulatedHub, SimulatedSpeedTest
 from even_static.instruments.simulated.world import World
 from even_static.store.steps import StoredCall
 
 
-def run_trial(service: Service, call_id: int, trial_id: str) -> Task:
-    """Take a trial's turns on the boxes until it is decided, each kept as it is done; then set the boxes back to
-    what the call says. BadInput for a trial that is set by hand."""
-    trial = find_trial(service.get(call_id).job, trial_id)
-    if trial.a.settings is None or trial.b.settings is None:
-        raise BadInput("trial_id", "must be of two settings to run by itself", "one is set by hand", "turn by turn")
+def run_ab_test(service: Service, call_id: int, ab_test_id: str) -> Task:
+    """Take an A/B test's turns on the boxes until it is decided, each kept as it is done; then set the boxes back to
+    what the call says. BadInput for an A/B test that is set by hand."""
+    ab_test = find_ab_test(service.get(call_id).job, ab_test_id)
+    if ab_test.a.settings is None or ab_test.b.settings is None:
+        raise BadInput("ab_test_id", "must be of two settings to run by itself", "one is set by hand", "turn by turn")
 
     def work(task: Task) -> None:
         world = world_of(service, service.get(call_id))
         try:
             while True:
                 job = service.get(call_id).job
-                view = view_of(job, find_trial(job, trial_id))
+                view = view_of(job, find_ab_test(job, ab_test_id))
                 if view.next_arm is None or task.stop_wanted:
                     break
                 _turn(service, task, call_id, world, view)
         finally:
             _back(service, task, call_id, world)
         task.notes.append(view.result.text)
-        task.notes.append("the boxes are set as before the trial")
+        task.notes.append("the boxes are set as before the A/B test")
 
     return service.tasks.start("trial", work, call_id)
 
@@ -53,9 +54,9 @@ def _back(service: Service, task: Task, call_id: int, world: World) -> None:
 
 
 def left_over(service: Service, call_id: int) -> list[str]:
-    """What the boxes are set to otherwise than the call says, as after a trial that was cut off."""
+    """What the boxes are set to otherwise than the call says, as after an A/B test that was cut off."""
     call = service.get(call_id)
-    if not call.job.trials:
+    if not call.job.ab_tests:
         return []
     real, said = world_of(service, call).state.settings, call.job.settings
     found = [
@@ -63,8 +64,10 @@ def left_over(service: Service, call_id: int) -> list[str]:
         for s in real.radios
         if not same_setting(s, said.of(s.radio_id))
     ]
-    if real.names != said.names:
-        found.append(f"names and steering: {names_text(real.names)}, the call says {names_text(said.names)}")
+    if real.ssid_plan != said.ssid_plan:
+        found.append(
+            f"names and steering: {ssid_plan_text(real.ssid_plan)}, the call says {ssid_plan_text(said.ssid_plan)}"
+        )
     if real.zigbee_channel != said.zigbee_channel:
         found.append(f"Zigbee hub: channel {real.zigbee_channel}, the call says {said.zigbee_channel}")
     return found
@@ -81,12 +84,12 @@ def set_back(service: Service, call_id: int) -> Task:
     return service.tasks.start("trial", work, call_id)
 
 
-def _turn(service: Service, task: Task, call_id: int, world: World, view: TrialView) -> None:
+def _turn(service: Service, task: Task, call_id: int, world: World, view: AbTestView) -> None:
     """One turn: set the boxes, measure, keep."""
-    trial, arm = view.trial, view.next_arm or "A"
-    settings = (trial.a if arm == "A" else trial.b).settings
+    ab_test, arm = view.ab_test, view.next_arm or "A"
+    settings = (ab_test.a if arm == "A" else ab_test.b).settings
     assert settings is not None
-    turns = max(view.plan.visits, view.turn + 1)
+    turns = max(view.plan.arm_runs, view.turn + 1)
     for _, phases in sendings_of(world.job, world, settings):
         for phase in phases:
             task.tell(f"turn {view.turn + 1}, {arm}: {phase.text}", view.turn / turns)
@@ -94,37 +97,37 @@ def _turn(service: Service, task: Task, call_id: int, world: World, view: TrialV
     # Kept before anything else: cut off from here on, it is known what the boxes were left at.
     keep_world(service, call_id, world)
     task.tell(f"turn {view.turn + 1}, {arm}: measuring", (view.turn + 0.7) / turns)
-    visit = TrialVisit(arm, world.state.clock, _measured(world, trial))
-    wait(service, RUN_S * RUNS_A_VISIT)
+    visit = ArmRun(arm, world.state.clock, _measured(world, ab_test))
+    wait(service, RUN_S * READINGS_A_RUN)
     keep_world(service, call_id, world)
-    add_visit(service, call_id, trial.id, visit)
+    add_arm_run(service, call_id, ab_test.id, visit)
     task.notes.append(f"turn {view.turn + 1}, {arm}")
 
 
-def measure_turn(service: Service, call_id: int, trial_id: str) -> StoredCall:
+def measure_turn(service: Service, call_id: int, ab_test_id: str) -> StoredCall:
     """Measure the turn that is on, with the house as somebody has set it by hand."""
     call = service.get(call_id)
-    view = view_of(call.job, find_trial(call.job, trial_id))
+    view = view_of(call.job, find_ab_test(call.job, ab_test_id))
     if view.next_arm is None:
-        raise BadInput("trial_id", "must not have ended", trial_id, "a trial that goes on")
+        raise BadInput("ab_test_id", "must not have ended", ab_test_id, "an A/B test that goes on")
     world = world_of(service, call)
-    visit = TrialVisit(view.next_arm, world.state.clock, _measured(world, view.trial))
+    visit = ArmRun(view.next_arm, world.state.clock, _measured(world, view.ab_test))
     keep_world(service, call_id, world)
-    return add_visit(service, call_id, trial_id, visit)
+    return add_arm_run(service, call_id, ab_test_id, visit)
 
 
-def _measured(world: World, trial: Trial) -> tuple[float, ...]:
-    """One turn's values from the stand-ins, in the trial's unit."""
-    if trial.measure == "Zigbee reports lost":
+def _measured(world: World, ab_test: AbTest) -> tuple[float, ...]:
+    """One turn's values from the stand-ins, in the A/B test's unit."""
+    if ab_test.measure == "Zigbee reports lost":
         reports = SimulatedHub(world).reports(HUB_HOURS)
         if not reports:
             raise BadInput("measure", "must be of something in the house", "no Zigbee device", "a link test")
         sent, delivered = sum(r.sent for r in reports), sum(r.delivered for r in reports)
         return (1 - delivered / sent,)
-    assert trial.place_id is not None
-    test = SimulatedSpeedTest(world).run(trial.place_id, RUNS_A_VISIT)
-    if trial.measure == "latency under load":
+    assert ab_test.place_id is not None
+    test = SimulatedSpeedTest(world).run(ab_test.place_id, READINGS_A_RUN)
+    if ab_test.measure == "latency under load":
         if not test.latency_ms:
             raise InstrumentFault("speed test", "must reach the house's Wi-Fi", "no link at the place", "another place")
         return test.latency_ms
-    return test.down_mbps if trial.measure == "throughput down" else test.up_mbps
+    return test.down_mbps if ab_test.measure == "throughput down" else test.up_mbps

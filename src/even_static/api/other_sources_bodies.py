@@ -7,7 +7,7 @@ from typing import Annotated
 
 from annotated_types import Len
 
-from even_static.core.tables.senders import SenderKind
+from even_static.core.tables.other_sources import SourceKind
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,10 +19,10 @@ class OwnPanBody:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SenderKindBody:
+class SourceKindBody:
     """A kind of sender, and what is usual for it."""
 
-    kind: SenderKind
+    kind: SourceKind
     duty_fraction: float
     tuned: bool
     centre_mhz: int

@@ -18,7 +18,7 @@ from even_static.core.house.basics import (
     record,
 )
 from even_static.core.house.mesh import MeshDevice, MeshLink
-from even_static.core.tables.senders import SenderKind
+from even_static.core.tables.other_sources import SourceKind
 
 BORDER_ID: Final = "border"
 Hour = Annotated[int, Ge(0), Le(24)]
@@ -42,14 +42,14 @@ class HeardAt:
 
 @record
 @dataclass(frozen=True, slots=True, kw_only=True)
-class OtherSender:
+class OtherSource:
     """Something that sends at 2.4 GHz and is neither Wi-Fi nor this house's mesh."""
 
     id: Id
     """Identifier."""
     name: Name
     """What the household calls it."""
-    kind: SenderKind
+    kind: SourceKind
     """What it is: where on the spectrum it sends and how strongly follows from that, where nothing else is given."""
     place_id: Id
     """Where it is."""

@@ -7,18 +7,18 @@ from typing import Annotated
 
 from annotated_types import Ge, Le, Len
 
+from even_static.core.house.ab_test import AbMeasure, Arm
 from even_static.core.house.basics import Id, Name, record
 from even_static.core.house.settings import Settings
-from even_static.core.house.trial import Arm, TrialMeasure
 
 
 @record
 @dataclass(frozen=True, slots=True, kw_only=True)
-class NewTrialBody:
-    """A trial to be planned: A is the house as set now, B other settings (none given: both are set by hand)."""
+class NewAbTestBody:
+    """An A/B test to be planned: A is the house as set now, B other settings (none given: both are set by hand)."""
 
     name: Name
-    measure: TrialMeasure
+    measure: AbMeasure
     b_name: Name
     a_name: Name = "as set now"
     b_settings: Settings | None = None
@@ -28,8 +28,8 @@ class NewTrialBody:
 
 @record
 @dataclass(frozen=True, slots=True)
-class VisitBody:
-    """A turn of a trial that is set by hand: values that were read, or none to measure it now."""
+class ArmRunBody:
+    """A turn of an A/B test that is set by hand: values that were read, or none to measure it now."""
 
     arm: Arm
     values: Annotated[tuple[Annotated[float, Ge(0), Le(1_000_000)], ...], Len(0, 200)] = ()

@@ -11,7 +11,7 @@ from typing import Final, Literal
 
 from even_static.core.tables.phy import Modulation
 
-SenderKind = Literal[
+SourceKind = Literal[
     "microwave oven",
     "Bluetooth",
     "analogue camera",
@@ -32,11 +32,11 @@ class Line:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class SenderUsual:
+class SourceUsual:
     """A kind of sender: lines, mask, radiated power in dBm, share of the time that it sends while it runs, and what
     one does about it. ``tuned`` is true where its centre is to be given."""
 
-    kind: SenderKind
+    kind: SourceKind
     lines: tuple[Line, ...]
     mask: Modulation
     eirp_dbm: float
@@ -48,8 +48,8 @@ class SenderUsual:
 # Hops of 1 MHz over 79 channels, told as four stretches that take turns: a 20 MHz receiver meets a quarter of them.
 _HOPS: Final = tuple(Line(2412 + 20 * k, 20, 1 / 4) for k in range(4))
 
-USUAL: Final[dict[SenderKind, SenderUsual]] = {
-    "microwave oven": SenderUsual(
+USUAL: Final[dict[SourceKind, SourceUsual]] = {
+    "microwave oven": SourceUsual(
         kind="microwave oven",
         lines=(Line(2458, 20, 1.0),),
         mask="ofdm",
@@ -59,7 +59,7 @@ USUAL: Final[dict[SenderKind, SenderUsual]] = {
         advice="it sends for half of each mains cycle: keep the hub and any node 3 m away, "
         "and busy devices off 2.4 GHz",
     ),
-    "Bluetooth": SenderUsual(
+    "Bluetooth": SourceUsual(
         kind="Bluetooth",
         lines=_HOPS,
         mask="ofdm",
@@ -68,7 +68,7 @@ USUAL: Final[dict[SenderKind, SenderUsual]] = {
         tuned=False,
         advice="it hops over the whole band: keep it a metre from the hub",
     ),
-    "analogue camera": SenderUsual(
+    "analogue camera": SourceUsual(
         kind="analogue camera",
         lines=(Line(2432, 20, 1.0),),
         mask="ofdm",
@@ -77,7 +77,7 @@ USUAL: Final[dict[SenderKind, SenderUsual]] = {
         tuned=True,
         advice="it never stops sending: move it to its highest or lowest channel, or replace it",
     ),
-    "baby monitor": SenderUsual(
+    "baby monitor": SourceUsual(
         kind="baby monitor",
         lines=(Line(2450, 20, 1.0),),
         mask="ofdm",
@@ -86,7 +86,7 @@ USUAL: Final[dict[SenderKind, SenderUsual]] = {
         tuned=True,
         advice="set its channel apart from the Wi-Fi's or take one off 2.4 GHz; never leave it off where it guards",
     ),
-    "USB 3 cable or drive": SenderUsual(
+    "USB 3 cable or drive": SourceUsual(
         kind="USB 3 cable or drive",
         lines=(Line(2440, 80, 1.0),),
         mask="ofdm",
@@ -95,7 +95,7 @@ USUAL: Final[dict[SenderKind, SenderUsual]] = {
         tuned=False,
         advice="its noise reaches half a metre: put the dongle on an extension lead, or on a USB 2 socket",
     ),
-    "other 802.15.4 network": SenderUsual(
+    "other 802.15.4 network": SourceUsual(
         kind="other 802.15.4 network",
         lines=(Line(2405, 2, 1.0),),
         mask="zigbee",
@@ -104,7 +104,7 @@ USUAL: Final[dict[SenderKind, SenderUsual]] = {
         tuned=True,
         advice="take another 802.15.4 channel",
     ),
-    "something unknown": SenderUsual(
+    "something unknown": SourceUsual(
         kind="something unknown",
         lines=(Line(2440, 20, 1.0),),
         mask="ofdm",

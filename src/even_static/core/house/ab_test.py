@@ -1,4 +1,4 @@
-"""A trial: two ways of setting the house, measured in turns until it is known which is better."""
+"""An A/B test: two ways of setting the house, measured in alternating blocks until it is known which is better."""
 
 from __future__ import annotations
 
@@ -10,15 +10,15 @@ from annotated_types import Ge, Le, Len
 from even_static.core.house.basics import Timestamp, record
 
 Arm = Literal["A", "B"]
-TrialMeasure = Literal["throughput down", "throughput up", "latency under load", "Zigbee reports lost"]
+AbMeasure = Literal["throughput down", "throughput up", "latency under load", "Zigbee reports lost"]
 # Measures of which less is better.
-LESS_IS_BETTER: Final[frozenset[TrialMeasure]] = frozenset({"latency under load", "Zigbee reports lost"})
+LESS_IS_BETTER: Final[frozenset[AbMeasure]] = frozenset({"latency under load", "Zigbee reports lost"})
 Value = Annotated[float, Ge(0), Le(1_000_000)]
 
 
 @record
 @dataclass(frozen=True, slots=True)
-class TrialVisit:
+class ArmRun:
     """One turn of an arm."""
 
     arm: Arm
