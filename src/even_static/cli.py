@@ -76,8 +76,9 @@ def tune(
     """Print the best settings of a job, with proof, bound and alternatives; figures have the names of `check`."""
     from even_static.core.errors import BadInput
     from even_static.core.model.prepared_house import House
-    from even_static.core.search.candidates import CHANNEL_PLANS, Rules
+    from even_static.core.search.candidates import Rules
     from even_static.core.search.plan import make_plan
+    from even_static.core.tables.channel_plans import CHANNEL_PLANS
 
     chosen = next((p for p in CHANNEL_PLANS if p == channel_plan.replace("-", " ")), None)
     if chosen is None:

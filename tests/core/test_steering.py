@@ -107,7 +107,8 @@ def test_an_evening_shows_the_flapping_gadget_and_what_ends_it(house):
     pair = SsidPlan("one SSID plus a split pair", -65.0, (DeviceBand(gadget, "2.4 GHz"),))
     for names in (pair, SsidPlan()):
         after = next(t for t in evening(house, replace(house.job.settings, ssid_plan=names)) if t.device_id == gadget)
-        assert not after.flaps or "name" not in after.remedy
+        assert not after.flaps
+        assert after.changes < before.changes
     assert evening(house, steered) == evening(house, steered), "the same evening each time"
 
 
@@ -165,7 +166,8 @@ def test_a_network_for_gadgets_that_throttles_is_a_problem_for_cameras_and_the_s
 
 
 def test_least_rates_spare_beacons_and_name_whom_they_lose(house):
-    """IEEE 802.11: a beacon goes out at the slowest basic rate, so its airtime falls with it (times from memory)."""
+    """IEEE 802.11: a beacon goes out at the slowest basic rate, so its airtime falls with it. The least levels are the
+    standard's minimum sensitivities (802.11-2020 table 17-18 for 6, 12 and 24 Mb/s; from memory), typed here anew."""
     setting = house.job.settings
     state = radio_state(house, setting)
     found = minimum_rates(house, setting)

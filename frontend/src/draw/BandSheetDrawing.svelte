@@ -1,13 +1,14 @@
 <script lang="ts">
   import { dbm, mbps } from '../lib/format'
   import type { Joining } from '../lib/types'
+  import { rules } from '../state/rules.svelte'
 
   /** Devices down, bands across: a full mark where a device is, an open one where it could be, with its level there. */
   let { joining, nameOf }: { joining: Joining[]; nameOf: (id: string) => string } = $props()
   const ROW = 30
   let width = $state(700)
   const left = $derived(width < 560 ? 104 : 180)
-  const bands = ['2.4 GHz', '5 GHz', '6 GHz']
+  const bands = $derived(rules.offered.bands)
   const column = $derived((width - left - 8) / 3)
   const cut = (text: string) =>
     text.length > left / 7.6 ? `${text.slice(0, Math.floor(left / 7.6) - 1)}…` : text

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { rules } from '../state/rules.svelte'
-  import { delivery, headroom } from '../lib/format'
+  import { delivery, headroom, percent } from '../lib/format'
   import type { Evaluation } from '../lib/types'
 
   /** Settings side by side: problems as strokes, headroom and the worst Zigbee delivery as marks on scales. */
@@ -38,7 +38,7 @@
       text: 'worst Zigbee',
       ticks: [
         [0, '80 %'],
-        [0.95, '99 %'],
+        [zigbee(rules.offered.wanted_delivery), percent(rules.offered.wanted_delivery)],
       ] as [number, string][],
     },
   ])

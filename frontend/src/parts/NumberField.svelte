@@ -1,13 +1,14 @@
 <script lang="ts">
   interface Props {
     label: string
-    min: number
-    max: number
+    min?: number
+    max?: number
     value: number | null | undefined
     placeholder?: string
     wide?: boolean
+    required?: boolean
   }
-  let { label, min, max, value = $bindable(), placeholder, wide = false }: Props = $props()
+  let { label, min, max, value = $bindable(), placeholder, wide = false, required = false }: Props = $props()
 </script>
 
 <label class="grid text-sm text-soft"
@@ -17,6 +18,7 @@
     {min}
     {max}
     {placeholder}
+    {required}
     bind:value
   /></label
 >

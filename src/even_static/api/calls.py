@@ -31,11 +31,10 @@ from even_static.core.house.basics import is_timestamp
 from even_static.core.house.clock import known_time_zones
 from even_static.core.house.edit import next_visit
 from even_static.core.house.job import Job
+from even_static.core.house.offered import offered
 from even_static.core.model.prepared_house import House
-from even_static.core.search.candidates import CHANNEL_PLANS
 from even_static.core.tables import regulatory
 from even_static.core.tables.bands import BANDS
-from even_static.core.tables.zigbee import WANTED_DELIVERY
 from even_static.formats.job_file import job_edited, read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
 from even_static.formats.repair import SetAside
@@ -59,8 +58,7 @@ def about() -> AboutBody:
         regulatory_edition=regulatory.edition(),
         countries=countries,
         time_zones=sorted(known_time_zones()),
-        policies=list(CHANNEL_PLANS),
-        wanted_delivery=WANTED_DELIVERY,
+        offered=offered(),
     )
 
 

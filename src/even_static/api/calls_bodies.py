@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from annotated_types import Ge, Len
 
 from even_static.core.house.basics import Name, Text, record
-from even_static.core.search.candidates import ChannelPlan
+from even_static.core.house.offered import Offered
 from even_static.core.tables.bands import Band
 from even_static.store.steps import CallLine, HistoryStep
 
@@ -21,9 +21,7 @@ class AboutBody:
     regulatory_edition: str
     countries: list[str]
     time_zones: list[str]
-    policies: list[ChannelPlan]
-    wanted_delivery: float
-    """Share of a Zigbee device's reports below which it counts as a problem."""
+    offered: Offered
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,7 +11,7 @@ from even_static.api.bodies import OfferedBlock, SettingsBody
 from even_static.core.house.basics import Name, Text
 from even_static.core.house.building import NodeStand
 from even_static.core.house.settings import Settings
-from even_static.core.search.candidates import ChannelPlan
+from even_static.core.tables.channel_plans import ChannelPlan
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,28 +2,12 @@
   import { Plus, X } from '@lucide/svelte'
   import { identifier } from '../../lib/kit'
   import type { Complaint } from '../../lib/types'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  const WHAT: Complaint['what'][] = [
-    'video stalls',
-    'calls break up',
-    'a room is slow',
-    'everything is slow',
-    'a device drops off and comes back',
-    'a camera or bell fails',
-    'music stutters',
-    'a sensor or plug goes missing',
-    'automations do not fire',
-  ]
-  const WHEN: Complaint['when'][] = [
-    'always',
-    'in the evening',
-    'at random',
-    'while something runs',
-    'since something changed',
-  ]
-  let what = $state<Complaint['what']>('video stalls')
+  let picked = $state<Complaint['what'] | ''>('')
+  const what = $derived(picked || rules.offered.complaints[0]!)
   let placeId = $state('')
   let deviceId = $state('')
   let at = $state<Complaint['when']>('at random')
@@ -95,8 +79,11 @@
   <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
     <label class="grid text-sm text-soft"
       >What
-      <select class="field text-base text-ink" bind:value={what}
-        >{#each WHAT as w (w)}<option>{w}</option>{/each}</select
+      <select
+        class="field text-base text-ink"
+        value={what}
+        onchange={(e) => (picked = e.currentTarget.value as Complaint['what'])}
+        >{#each rules.offered.complaints as w (w)}<option>{w}</option>{/each}</select
       ></label
     >
     <label class="grid text-sm text-soft"
@@ -117,7 +104,7 @@
     <label class="grid text-sm text-soft"
       >When
       <select class="field text-base text-ink" bind:value={at}
-        >{#each WHEN as w (w)}<option>{w}</option>{/each}</select
+        >{#each rules.offered.complaint_times as w (w)}<option>{w}</option>{/each}</select
       ></label
     >
     <label class="grid text-sm text-soft"

@@ -5,6 +5,7 @@
   import { percent, plural, prose, when } from '../../lib/format'
   import type { NewTrial, AbTestPlan, AbTestView } from '../../lib/types'
   import Cautions from '../../parts/Cautions.svelte'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
 
@@ -19,19 +20,14 @@
     void call.busy
     return ask(api.GET('/api/calls/{call_id}/boxes', { params: { path: { call_id: call.id } }, signal }))
   })
-  const MEASURES: NewTrial['measure'][] = [
-    'throughput down',
-    'throughput up',
-    'latency under load',
-    'Zigbee reports lost',
-  ]
   let name = $state('')
   let byHand = $state(false)
   let aName = $state('as it is now')
   let bName = $state('')
   let measure = $state<NewTrial['measure']>('throughput down')
   let placeId = $state('')
-  let worth = $state(0.25)
+  let picked = $state<number | null>(null)
+  const worth = $derived(picked ?? rules.offered.worth_fraction)
   let values = $state('')
   const hand = $derived(byHand || !call.trial)
   const body = $derived<NewTrial>({
@@ -211,7 +207,7 @@
         <label class="grid text-sm text-soft"
           >Measured by
           <select class="field text-base text-ink" bind:value={measure}>
-            {#each MEASURES.filter((m) => m !== 'Zigbee reports lost' || call.job.zigbee) as m (m)}<option
+            {#each rules.offered.ab_measures.filter((m) => m !== 'Zigbee reports lost' || call.job.zigbee) as m (m)}<option
                 value={m}>{m}</option
               >{/each}
           </select></label
@@ -230,8 +226,12 @@
         {/if}
         <label class="grid text-sm text-soft"
           >Difference that counts
-          <select class="field text-base text-ink" bind:value={worth}>
-            {#each [0.1, 0.15, 0.25, 0.5, 1] as w (w)}<option value={w}>{percent(w)}</option>{/each}
+          <select
+            class="field text-base text-ink"
+            value={worth}
+            onchange={(e) => (picked = Number(e.currentTarget.value))}
+          >
+            {#each rules.offered.worth_fractions as w (w)}<option value={w}>{percent(w)}</option>{/each}
           </select></label
         >
         <button class="button" disabled={call.busy}><FlaskConical size={16} />Plan the trial</button>

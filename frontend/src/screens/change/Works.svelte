@@ -4,6 +4,7 @@
   import { identifier } from '../../lib/kit'
   import type { CableRun, Materials } from '../../lib/types'
   import Cautions from '../../parts/Cautions.svelte'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
 
@@ -19,7 +20,6 @@
     )
   })
   const view = $derived(answer.value)
-  const ROUTES: CableRun['route'][] = ['through the rooms', 'through the attic', 'along the outside']
   const fed = $derived(call.job.nodes.filter((n) => n.uplink))
   const sources = $derived([
     ...call.job.nodes.map((n) => ({ id: n.id, name: n.name })),
@@ -27,7 +27,8 @@
   ])
   let to = $state('')
   let from = $state('')
-  let route = $state<CableRun['route']>('through the rooms')
+  let picked = $state<CableRun['route'] | ''>('')
+  const route = $derived(picked || rules.offered.cable_routes[0]!)
   const target = $derived(to || (fed.find((n) => n.uplink?.band) ?? fed[0])?.id || '')
   const source = $derived(from || call.job.nodes.find((n) => n.id === target)?.uplink?.to_node_id || '')
   const works = $derived(call.job.works)
@@ -86,7 +87,7 @@
                         `moved the route of ${r.title}`,
                       )}
                   >
-                    {#each ROUTES as w (w)}<option value={w}>{w}</option>{/each}
+                    {#each rules.offered.cable_routes as w (w)}<option value={w}>{w}</option>{/each}
                   </select></label
                 >
                 <label class="grid text-soft"
@@ -192,8 +193,12 @@
       >
       <label class="grid text-sm text-soft"
         >By the route
-        <select class="field text-base text-ink" bind:value={route}>
-          {#each ROUTES as w (w)}<option value={w}>{w}</option>{/each}
+        <select
+          class="field text-base text-ink"
+          value={route}
+          onchange={(e) => (picked = e.currentTarget.value as CableRun['route'])}
+        >
+          {#each rules.offered.cable_routes as w (w)}<option value={w}>{w}</option>{/each}
         </select></label
       >
       <button class="button"><Plus size={16} />Plan the cable</button>

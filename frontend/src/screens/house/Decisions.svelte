@@ -3,21 +3,19 @@
   import { dbm, db, percent, prose, signed } from '../../lib/format'
   import type { Decision, DecisionsView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
-  import { notices } from '../../state/notices.svelte'
+  import { Resource } from '../../state/resource.svelte'
 
   let { call }: { call: CallState } = $props()
-  let found = $state<DecisionsView | null>(null)
   let open = $state<string | null>(null)
 
-  $effect(() => {
+  const answer = new Resource<DecisionsView>((signal) => {
     void call.call.revision
-    ask(api.GET('/api/calls/{call_id}/decisions', { params: { path: { call_id: call.id } } }))
-      .then((view) => (found = view))
-      .catch((error) => notices.fail(error))
+    return ask(api.GET('/api/calls/{call_id}/decisions', { params: { path: { call_id: call.id } }, signal }))
   })
+  const found = $derived(answer.value)
   const WORDS = { recommended: 'Do', optional: 'Consider', leave: 'Leave' } as const
   const groups = $derived(
-    (['recommended', 'optional', 'leave'] as const).map((advice) => ({
+    (Object.keys(WORDS) as (keyof typeof WORDS)[]).map((advice) => ({
       advice,
       list: (found?.decisions ?? []).filter((d) => d.advice === advice),
     })),

@@ -9,6 +9,7 @@
   import { onKeys } from '../../lib/keys'
   import type { Band, HouseView, Picture, PointView, Section, Stand, WallLine } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import { notices } from '../../state/notices.svelte'
   import BuildTools from './BuildTools.svelte'
   import HouseTools from './HouseTools.svelte'
@@ -19,7 +20,12 @@
   import Decisions from './Decisions.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let view = $state<HouseView | null>(null)
+  const path = $derived({ params: { path: { call_id: call.id } } })
+  const answer = new Resource<HouseView>((signal) => {
+    void call.call.revision
+    return ask(api.GET('/api/calls/{call_id}/house', { ...path, signal }))
+  })
+  const view = $derived(answer.value)
   const building = $derived(call.job.building ?? view?.building ?? null)
   const storeys = $derived((building?.storeys ?? []).map((s) => s.level))
   const names = $derived(Object.fromEntries(call.job.nodes.map((n) => [n.id, n.name])))
@@ -53,7 +59,6 @@
   $effect(() => {
     if (!onTrial) asNow = false
   })
-  const path = $derived({ params: { path: { call_id: call.id } } })
   /** The same drawing to scale, as set now. */
   const drawing = $derived(
     drawingAddress(call.id, mode, { band, direction, node_id: nodeId || null, storey, axis, at_m: cutAt }),
@@ -62,12 +67,6 @@
 
   $effect(() => {
     if (!storeys.includes(storey)) storey = storeys[0] ?? 0
-  })
-  $effect(() => {
-    void call.call.revision
-    ask(api.GET('/api/calls/{call_id}/house', path))
-      .then((found) => (view = found))
-      .catch((error) => notices.fail(error))
   })
   let opened = false
   $effect(() => {

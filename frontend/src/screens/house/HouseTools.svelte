@@ -2,6 +2,7 @@
   import { FileDown, FileUp, ImageUp } from '@lucide/svelte'
   import { api, sendFile } from '../../lib/api'
   import type { Building, Call, HouseView } from '../../lib/types'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
 
@@ -19,7 +20,6 @@
   let sending = $state('')
   let apartM = $state(5)
 
-  const SIDES = ['front', 'right', 'behind', 'left'] as const
   const here = $derived((building.storeys ?? []).find((s) => s.level === storey) ?? null)
   const photo = $derived((building.underlays ?? []).find((u) => u.storey === storey) ?? null)
   const path = $derived({ params: { path: { call_id: call.id } } })
@@ -30,7 +30,7 @@
     const storeys = (building.storeys ?? []).map((s) => (s.level === storey ? { ...s, ...part } : s))
     return change({ storeys }, summary)
   }
-  function partySide(side: (typeof SIDES)[number], on: boolean) {
+  function partySide(side: (typeof rules.offered.sides)[number], on: boolean) {
     const kept = (building.party_walls ?? []).filter((s) => s !== side)
     return change(
       { party_walls: on ? [...kept, side] : kept },
@@ -111,7 +111,7 @@
   </div>
   <fieldset class="flex flex-wrap items-center gap-x-3 text-sm">
     <legend class="float-left mr-2 text-soft">Neighbours behind</legend>
-    {#each SIDES as side (side)}
+    {#each rules.offered.sides as side (side)}
       <label class="flex items-center gap-1"
         ><input
           type="checkbox"

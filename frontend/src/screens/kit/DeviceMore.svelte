@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Band, Device } from '../../lib/types'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
 
   interface Props {
@@ -9,7 +10,6 @@
     change: (id: string, what: Partial<Device>, summary: string) => Promise<boolean>
   }
   let { call, device, groups, change }: Props = $props()
-  const BANDS: Band[] = ['2.4 GHz', '5 GHz', '6 GHz']
   const others = $derived(call.job.devices.filter((d) => d.id !== device.id))
   const radios = $derived(
     call.job.nodes.flatMap((n) => n.radios).filter((r) => device.bands.includes(r.band)),
@@ -24,7 +24,7 @@
     return call.edit({ ...call.job, settings }, `${device.name}: network for gadgets`)
   }
   function setBand(band: Band, on: boolean) {
-    const bands = BANDS.filter((b) => (b === band ? on : device.bands.includes(b)))
+    const bands = rules.offered.bands.filter((b) => (b === band ? on : device.bands.includes(b)))
     if (bands.length) void change(device.id, { bands }, `changed the bands of ${device.name}`)
   }
 </script>
@@ -32,7 +32,7 @@
 <div class="flex flex-wrap items-center gap-x-5 gap-y-2 py-1">
   <fieldset class="flex items-center gap-2">
     <legend class="float-left mr-2 text-soft">Can use</legend>
-    {#each BANDS as band (band)}
+    {#each rules.offered.bands as band (band)}
       <label class="flex items-center gap-1"
         ><input
           type="checkbox"

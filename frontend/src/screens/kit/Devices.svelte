@@ -3,19 +3,17 @@
   import { api, ask } from '../../lib/api'
   import type { Device, KitView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
-  import { notices } from '../../state/notices.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import AddDevices from './AddDevices.svelte'
   import DeviceMore from './DeviceMore.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let kit = $state<KitView | null>(null)
   let open = $state<string | null>(null)
-  $effect(() => {
+  const answer = new Resource<KitView>((signal) => {
     void call.call.revision
-    ask(api.GET('/api/calls/{call_id}/kit', { params: { path: { call_id: call.id } } }))
-      .then((found) => (kit = found))
-      .catch((error) => notices.fail(error))
+    return ask(api.GET('/api/calls/{call_id}/kit', { params: { path: { call_id: call.id } }, signal }))
   })
+  const kit = $derived(answer.value)
   const groups = $derived([...new Set(call.job.devices.map((d) => d.group_id).filter((g) => !!g))])
   const mine = (id: string) => kit?.crowds.find((c) => c.node_id === id)
   /** The job without a device, and without what names it. */

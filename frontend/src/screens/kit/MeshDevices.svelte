@@ -23,7 +23,7 @@
   let name = $state('')
   let placeId = $state('')
   let mains = $state(false)
-  let level = $state(-70)
+  let level = $state<number | undefined>()
   let via = $state('')
   const from = $derived(via || head)
   const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
@@ -31,6 +31,7 @@
 
   async function add(event: SubmitEvent) {
     event.preventDefault()
+    if (level === undefined) return
     const others = [...(call.job.zigbee?.devices ?? []), ...(call.job.thread?.devices ?? [])]
     const id = identifier(name, ['hub', 'border', ...others.map((d) => d.id)])
     const made = { id, name, place_id: placeId, mains_powered: mains }
@@ -70,7 +71,7 @@
     >{mesh} device<input class="field text-base text-ink" bind:value={name} required maxlength="80" /></label
   >
   <PlacePick job={call.job} label={placeLabel} bind:value={placeId} />
-  <NumberField label="{mesh} level, dBm" min={-120} max={0} bind:value={level} />
+  <NumberField label="{mesh} level, dBm" required min={-120} max={0} bind:value={level} />
   <label class="grid text-sm text-soft"
     >{mesh} level from
     <select class="field text-base text-ink" value={from} onchange={(e) => (via = e.currentTarget.value)}>

@@ -3,6 +3,7 @@
   import { api, ask } from '../../lib/api'
   import { CABLE } from '../../lib/kit'
   import type { Band, NodeTemplate, Node } from '../../lib/types'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
   import PlacePick from '../../parts/PlacePick.svelte'
@@ -43,7 +44,7 @@
                   ...CABLE,
                   to_node_id: to,
                   band: (band || null) as Band | null,
-                  rssi_dbm: band ? -60 : null,
+                  rssi_dbm: null,
                   radio_id: mine || null,
                   to_radio_id: theirs || null,
                   switch_id: band ? null : (n.uplink?.switch_id ?? null),
@@ -80,7 +81,7 @@
     const nodes = call.job.nodes.map((n) => (n.id === id ? { ...n, ...what } : n))
     return call.edit({ ...call.job, nodes }, `changed the ${summary}`.slice(0, 80))
   }
-  function linkLevel(id: string, rssi_dbm: number) {
+  function linkLevel(id: string, rssi_dbm: number | null) {
     const nodes = call.job.nodes.map((n) =>
       n.id === id && n.uplink ? { ...n, uplink: { ...n.uplink, rssi_dbm } } : n,
     )
@@ -119,7 +120,9 @@
               min="-120"
               max="0"
               value={node.uplink.rssi_dbm}
-              onchange={(e) => linkLevel(node.id, Number(e.currentTarget.value))}
+              placeholder="not read"
+              onchange={(e) =>
+                linkLevel(node.id, e.currentTarget.value === '' ? null : Number(e.currentTarget.value))}
             /></label
           >
         {/if}
@@ -163,7 +166,7 @@
                 `steering of ${node.name}`,
               )}
           >
-            {#each ['nothing', 'on or off', 'levels'] as can (can)}<option>{can}</option>{/each}
+            {#each rules.offered.steering as can (can)}<option>{can}</option>{/each}
           </select></label
         >
         <label class="flex items-center gap-1 text-sm text-soft"

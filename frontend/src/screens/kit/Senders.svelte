@@ -7,10 +7,13 @@
   import { notices } from '../../state/notices.svelte'
   import NumberField from '../../parts/NumberField.svelte'
   import PlacePick from '../../parts/PlacePick.svelte'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let kinds = $state<SourceKind[]>([])
+  const answer = new Resource<SourceKind[]>((signal) => ask(api.GET('/api/source-kinds', { signal })))
+  const kinds = $derived(answer.value ?? [])
   let name = $state('')
   let kind = $state<OtherSource['kind']>('microwave oven')
   let placeId = $state('')
@@ -19,17 +22,11 @@
   let fromHour = $state(0)
   let toHour = $state(24)
   let heardPlace = $state('')
-  let channel = $state(15)
+  let channel = $state<number | undefined>()
   let box = $state<HTMLInputElement>()
   const usual = $derived(kinds.find((k) => k.kind === kind))
   const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const at = $derived(heardPlace || call.job.zigbee?.hub_place_id || call.job.places[0]?.id || '')
-
-  $effect(() => {
-    ask(api.GET('/api/source-kinds'))
-      .then((found) => (kinds = found))
-      .catch((error) => notices.fail(error))
-  })
 
   async function add(event: SubmitEvent) {
     event.preventDefault()
@@ -208,7 +205,12 @@
           {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
         </select></label
       >
-      <NumberField label="On channel, if the file does not tell" min={11} max={26} bind:value={channel} />
+      <NumberField
+        label="On channel, if the file does not tell"
+        min={rules.zigbeeLow}
+        max={rules.zigbeeHigh}
+        bind:value={channel}
+      />
       <button class="button" disabled={call.busy} onclick={() => box?.click()}
         ><FileUp size={16} />802.15.4 capture or energy scan</button
       >

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Plus, X } from '@lucide/svelte'
   import { identifier } from '../../lib/kit'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
 
   let { call }: { call: CallState } = $props()
@@ -54,7 +55,7 @@
     <label class="grid text-sm text-soft"
       >Rate, Mb/s
       <select class="field text-base text-ink" bind:value={rate}>
-        {#each [100, 1000, 2500, 10000] as step (step)}<option value={step}>{step}</option>{/each}
+        {#each rules.offered.switch_rates_mbps as step (step)}<option value={step}>{step}</option>{/each}
       </select></label
     >
     {#if switches.length}

@@ -2,17 +2,19 @@
   import { Plus, X } from '@lucide/svelte'
   import NumberField from '../../parts/NumberField.svelte'
   import PlacePick from '../../parts/PlacePick.svelte'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import MeshDevices from './MeshDevices.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let placeId = $state('')
-  let channel = $state(25)
+  let channel = $state<number | undefined>()
   const thread = $derived(call.job.thread)
   const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
 
   function start(event: SubmitEvent) {
     event.preventDefault()
+    if (channel === undefined) return
     const made = { border_place_id: placeId, channel, devices: [], links: [] }
     return call.edit({ ...call.job, thread: made }, 'added the Thread mesh')
   }
@@ -26,8 +28,8 @@
       <input
         class="field slim w-20"
         type="number"
-        min="11"
-        max="26"
+        min={rules.zigbeeLow}
+        max={rules.zigbeeHigh}
         aria-label="Channel of the Thread mesh"
         value={thread.channel}
         onchange={(e) =>
@@ -59,7 +61,13 @@
   {:else if call.job.places.length}
     <form class="flex flex-wrap items-end gap-2" onsubmit={start}>
       <PlacePick job={call.job} label="Border router at" bind:value={placeId} />
-      <NumberField label="Its channel" min={11} max={26} bind:value={channel} />
+      <NumberField
+        label="Its channel"
+        min={rules.zigbeeLow}
+        max={rules.zigbeeHigh}
+        required
+        bind:value={channel}
+      />
       <button class="button"><Plus size={16} />Add the Thread mesh</button>
     </form>
   {:else}<p class="text-soft">Add a place first.</p>{/if}

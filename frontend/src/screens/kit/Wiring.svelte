@@ -6,6 +6,7 @@
   import { identifier } from '../../lib/kit'
   import { onKeys } from '../../lib/keys'
   import type { EquipmentFacts, LineEquipment, SetUp, Wiring } from '../../lib/types'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
   import Findings from './Findings.svelte'
@@ -18,8 +19,6 @@
   const view = $derived(answer.value)
   let picked = $state<string | null>(null)
   const NONE: Wiring = { line_equipment: [], cables: [], facts: [], same_password: null, guests_apart: null }
-  const KINDS: LineEquipment['kind'][] = ['modem', "provider's gateway", 'router']
-  const MODES: NonNullable<EquipmentFacts['mode']>[] = ['routes', 'passes through', 'access point']
 
   /** The wiring as it is drawn now; nothing is offered before it is known. */
   const wiring = $derived<Wiring>(call.job.wiring ?? view?.wiring ?? NONE)
@@ -141,7 +140,7 @@
         )}.{/if}
     </p>
     <div class="mb-2 flex flex-wrap gap-2">
-      {#each KINDS as kind (kind)}<button class="button slim" onclick={() => add(kind)}
+      {#each rules.offered.line_equipment as kind (kind)}<button class="button slim" onclick={() => add(kind)}
           ><Plus size={14} />{kind[0]?.toUpperCase()}{kind.slice(1)}</button
         >{/each}
       <button class="button slim" onclick={addSwitch}><Plus size={14} />Switch</button>
@@ -192,7 +191,7 @@
               onchange={(e) => say({ mode: (e.currentTarget.value || null) as EquipmentFacts['mode'] })}
             >
               <option value="">not known</option>
-              {#each MODES as mode (mode)}<option value={mode}
+              {#each rules.offered.modes as mode (mode)}<option value={mode}
                   >{mode === 'access point' ? 'is an access point' : mode}</option
                 >{/each}
             </select></label

@@ -4,15 +4,15 @@
   import NumberField from '../../parts/NumberField.svelte'
   import PlacePick from '../../parts/PlacePick.svelte'
   import type { Call, MeshDevice, MeshLink } from '../../lib/types'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
   import MeshDevices from './MeshDevices.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let hubPlace = $state('')
-  let channel = $state(20)
+  let channel = $state<number | undefined>()
   let fixed = $state(false)
-  const usual = Array.from({ length: 15 }, (_, i) => 11 + i)
   const zigbee = $derived(call.job.zigbee)
 
   let tableBox = $state<HTMLInputElement>()
@@ -28,6 +28,8 @@
 
   function addHub(event: SubmitEvent) {
     event.preventDefault()
+    if (channel === undefined) return
+    const usual = rules.offered.usual_hub_channels
     const selectable_channels = fixed ? [channel] : [...new Set([...usual, channel])].sort((a, b) => a - b)
     const made = { hub_place_id: hubPlace, selectable_channels, devices: [], links: [], hub_faces_deg: null }
     const settings = { ...call.job.settings, zigbee_channel: channel }
@@ -116,7 +118,13 @@
   {:else if call.job.places.length}
     <form class="flex flex-wrap items-end gap-2" onsubmit={addHub}>
       <PlacePick job={call.job} label="Hub stands at" bind:value={hubPlace} />
-      <NumberField label="Channel now" min={11} max={26} bind:value={channel} />
+      <NumberField
+        label="Channel now"
+        min={rules.zigbeeLow}
+        max={rules.zigbeeHigh}
+        required
+        bind:value={channel}
+      />
       <label class="flex min-h-10 items-center gap-2"
         ><input type="checkbox" class="size-5" bind:checked={fixed} />cannot be changed</label
       >

@@ -3,6 +3,7 @@
   import SheetHead from '../../draw/SheetHead.svelte'
   import StripCell from '../../draw/StripCell.svelte'
   import { percent, plural, when } from '../../lib/format'
+  import { rules } from '../../state/rules.svelte'
   import type { BandSheet, ZigbeeSlot } from '../../lib/types'
 
   let { sheet, zigbee }: { sheet: BandSheet; zigbee: ZigbeeSlot[] } = $props()
@@ -36,7 +37,9 @@
           </th>
           <td class="border-0! p-0! max-sm:block"><SheetHead {sheet} {slots} /></td>
           <td colspan="4" class="border-0! align-bottom! text-xs text-soft max-sm:block">
-            {#if slots.length}Cross: not every Zigbee device would deliver 99 % there.{/if}
+            {#if slots.length}Cross: not every Zigbee device would deliver {percent(
+                rules.offered.wanted_delivery,
+              )} there.{/if}
             {#if sheet.channels.some((c) => c.dfs)}Dashed: radar detection required.{/if}
             {#if sheet.channels.some((c) => !c.lawful)}Hatched: closed by law.{/if}
           </td>

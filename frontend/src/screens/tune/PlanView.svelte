@@ -4,6 +4,7 @@
   import { delivery, headroom, percent } from '../../lib/format'
   import { namesText } from '../../lib/settings'
   import type { Plan, RadioSetting, Settings } from '../../lib/types'
+  import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import Placed from './Placed.svelte'
 
@@ -12,7 +13,13 @@
   const sentence = (text: string) => `${text[0]?.toUpperCase()}${text.slice(1)}`
   const runnersUp = $derived(plan.alternatives.filter((a) => a.kind === 'next best'))
   const rows = $derived([
-    { name: 'current settings', kind: 'now', reason: 'the present setting', settings: null, evaluation: plan.now },
+    {
+      name: 'current settings',
+      kind: 'now',
+      reason: 'the present setting',
+      settings: null,
+      evaluation: plan.now,
+    },
     {
       kind: 'plan',
       name: 'best found',
@@ -26,7 +33,7 @@
   /** What a setting chooses, band by band: channels, and widths where they are not 20 MHz. */
   const chooses = (settings: Settings) =>
     [
-      ...['2.4 GHz', '5 GHz', '6 GHz'].flatMap((band) => {
+      ...rules.offered.bands.flatMap((band) => {
         const ids = call.job.nodes.flatMap((n) => n.radios.filter((r) => r.band === band).map((r) => r.id))
         const found = settings.radios.filter((s) => ids.includes(s.radio_id))
         const each = found.map((s) => `${s.channel}${s.width_mhz > 20 ? `/${s.width_mhz}` : ''}`)

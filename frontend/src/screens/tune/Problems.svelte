@@ -29,8 +29,8 @@
 
 <section class="page mb-4" aria-label="Problems">
   <h3>
-    {#if shown.problems === 0}No problems {call.trial ? 'on trial' : 'current settings'}: every device that counts
-      is carried.
+    {#if shown.problems === 0}No problems {call.trial ? 'on trial' : 'current settings'}: every device that
+      counts is carried.
     {:else}{plural(shown.problems, 'problem')} {call.trial ? 'on trial' : 'current settings'}{/if}
   </h3>
   {#if holding}

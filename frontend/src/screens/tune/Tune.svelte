@@ -5,7 +5,6 @@
   import { namesText } from '../../lib/settings'
   import type { ChannelPlan, RadioOptions } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
-  import { notices } from '../../state/notices.svelte'
   import type { CallState, Free } from '../../state/call.svelte'
   import AirUsersCard from './AirUsersCard.svelte'
   import DayCard from './DayCard.svelte'
@@ -16,21 +15,21 @@
   import RadioCard from './RadioCard.svelte'
   import TreeCard from './TreeCard.svelte'
   import Problems from './Problems.svelte'
+  import { rules } from '../../state/rules.svelte'
   import ZigbeeCard from './ZigbeeCard.svelte'
 
+  import { Resource } from '../../state/resource.svelte'
   let { state: call }: { state: CallState } = $props()
-  let options = $state<RadioOptions[]>([])
   let policy = $state<ChannelPlan>('any legal channel')
   let avoidRadar = $state(false)
   let pinned = $state<string[]>([])
   let asking = $state(false)
 
-  $effect(() => {
+  const offeredBlocks = new Resource<RadioOptions[]>((signal) => {
     void call.call.revision
-    ask(api.GET('/api/calls/{call_id}/options', { params: { path: { call_id: call.id } } }))
-      .then((answer) => (options = answer))
-      .catch((error) => notices.fail(error))
+    return ask(api.GET('/api/calls/{call_id}/options', { params: { path: { call_id: call.id } }, signal }))
   })
+  const options = $derived(offeredBlocks.value ?? [])
 
   const radios = $derived(call.job.nodes.flatMap((n) => n.radios.map((radio) => ({ node: n, radio }))))
   const free = $state<Free>({ power: true, switch_off: true, links: true, steering: true })
@@ -71,10 +70,9 @@
       ><Search size={18} />Find the best <kbd>T</kbd></button
     >
     <label class="flex items-center gap-2"
-      ><span class="text-sm text-soft">2.4 GHz school</span>
+      ><span class="text-sm text-soft">2.4 GHz channel plan</span>
       <select class="field" bind:value={policy}>
-        <option value="any legal channel">any legal channel</option>
-        <option value="1/6/11 only">1/6/11 only</option>
+        {#each rules.offered.channel_plans as choice (choice)}<option>{choice}</option>{/each}
       </select>
     </label>
     <label class="flex min-h-10 items-center gap-2"

@@ -1,9 +1,10 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
-  import { delivery, prose } from '../../lib/format'
+  import { delivery, percent, prose } from '../../lib/format'
   import type { ZigbeeHelp } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import { rules } from '../../state/rules.svelte'
   import MeshOnHouse from './MeshOnHouse.svelte'
 
   let { state: call }: { state: CallState } = $props()
@@ -46,8 +47,9 @@
       <table class="ledger mt-2 text-sm" aria-label="Ways to turn the hub">
         <thead
           ><tr
-            ><th>Its antenna looks to</th><th class="number">Short of 99 %</th><th class="number">Worst</th
-            ></tr
+            ><th>Its antenna looks to</th><th class="number"
+              >Short of {percent(rules.offered.wanted_delivery)}</th
+            ><th class="number">Worst</th></tr
           ></thead
         >
         <tbody>
@@ -71,9 +73,9 @@
       >
         <thead
           ><tr
-            ><th>Best of {help.tried} spots, all tried</th><th class="number">Short of 99 %</th><th
-              class="number">Worst</th
-            ><th class="number">Mean</th></tr
+            ><th>Best of {help.tried} spots, all tried</th><th class="number"
+              >Short of {percent(rules.offered.wanted_delivery)}</th
+            ><th class="number">Worst</th><th class="number">Mean</th></tr
           ></thead
         >
         <tbody>
@@ -95,9 +97,9 @@
       <table class="ledger mt-2 text-sm" aria-label="Zigbee channels">
         <thead
           ><tr
-            ><th>Channel</th><th class="number">Short of 99 %</th><th class="number">Worst</th><th
-              class="number">May need pairing</th
-            ><th></th></tr
+            ><th>Channel</th><th class="number">Short of {percent(rules.offered.wanted_delivery)}</th><th
+              class="number">Worst</th
+            ><th class="number">May need pairing</th><th></th></tr
           ></thead
         >
         <tbody>

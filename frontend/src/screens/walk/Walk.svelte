@@ -1,10 +1,11 @@
 <script lang="ts">
   import { ArrowRight, Check, FileUp, Footprints, Gauge, Keyboard, Square } from '@lucide/svelte'
-  import { api, ask } from '../../lib/api'
+  import { api, ask, Failure } from '../../lib/api'
   import { plural } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
   import type { LinkView, Route } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import { waiting } from '../../state/waiting.svelte'
   import { WalkState, type Way } from '../../state/walk.svelte'
   import Keypad from './Keypad.svelte'
@@ -17,15 +18,33 @@
 
   let { state: call }: { state: CallState } = $props()
   const walk = $derived(new WalkState(call))
-  let round = $state<Route | null>(null)
-  let roundNote = $state('')
-  let link = $state<LinkView | null>(null)
+  let routeNote = $state('')
   let testing = $state(false)
   let tester = $state<ReturnType<typeof LinkTest>>()
   let fileBox = $state<HTMLInputElement>()
   let dragging = $state(false)
 
   const path = $derived({ params: { path: { call_id: call.id } } })
+  const route = new Resource<Route>(
+    (signal) => {
+      void call.call.revision
+      const from = walk.placeId || undefined
+      const params = { ...path.params, query: from ? { from_place_id: from } : {} }
+      return ask(api.GET('/api/calls/{call_id}/route', { params, signal }))
+    },
+    (error) => {
+      if (error instanceof Failure && error.body?.field !== 'connection') routeNote = error.message
+    },
+  )
+  const links = new Resource<LinkView>(
+    (signal) => {
+      void call.call.revision
+      return ask(api.GET('/api/calls/{call_id}/link', { ...path, signal }))
+    },
+    () => {},
+  )
+  const round = $derived(route.value)
+  const link = $derived(links.value)
   const place = $derived(call.job.places.find((p) => p.id === walk.placeId))
   const stop = $derived(round?.stops.find((s) => s.place_id === walk.placeId) ?? null)
   const next = $derived(round?.stops.find((s) => s.place_id !== walk.placeId) ?? null)
@@ -34,7 +53,7 @@
   const spotNote = $derived(
     [
       place?.x_m != null ? `hold it ${(place.height_m ?? 1.2).toFixed(1)} m above the floor` : '',
-      count ? `${plural(count, 'listening')} here so far` : 'nothing read here yet',
+      count ? `${plural(count, 'scan')} here so far` : 'nothing read here yet',
       stop?.reason ?? '',
     ]
       .filter(Boolean)
@@ -51,25 +70,9 @@
   const target = $derived(reachable.find((p) => p.id === walkTo)?.id ?? reachable[0]?.id ?? '')
 
   $effect(() => {
-    void call.call.revision
-    const from = walk.placeId || undefined
-    ask(
-      api.GET('/api/calls/{call_id}/route', {
-        params: { ...path.params, query: from ? { from_place_id: from } : {} },
-      }),
-    )
-      .then((found) => {
-        round = found
-        roundNote = ''
-        if (!walk.placeId) walk.placeId = found.stops[0]?.place_id ?? call.job.places[0]?.id ?? ''
-      })
-      .catch((error) => {
-        if (error.body?.field !== 'connection') roundNote = error.message
-        if (!walk.placeId) walk.placeId = call.job.places[0]?.id ?? ''
-      })
-    ask(api.GET('/api/calls/{call_id}/link', path))
-      .then((found) => (link = found))
-      .catch(() => {})
+    if (route.value) routeNote = ''
+    if (route.asked && !walk.placeId)
+      walk.placeId = route.value?.stops[0]?.place_id ?? call.job.places[0]?.id ?? ''
   })
   $effect(() => {
     void waiting.send((c) => c.id === call.id && call.take(c))
@@ -258,7 +261,7 @@
       </div>
     </section>
     <div class="grid grid-cols-[minmax(0,1fr)] gap-4">
-      <RoundList {round} note={roundNote} placeId={walk.placeId} {nameOf} go={(id) => walk.go(id)} />
+      <RoundList {round} note={routeNote} placeId={walk.placeId} {nameOf} go={(id) => walk.go(id)} />
       <LineOrWifi {call} {link} />
     </div>
   </div>

@@ -7,30 +7,17 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from even_static.core.airtime.rates import older, rate_steps
+from even_static.core.explain.hop_words import BandOption, hop_words
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio, Switch, Uplink
 from even_static.core.house.settings import LinkBand, Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import Evaluation, RadioFigures
-from even_static.core.model.prepared_house import House, link_ends, link_level_dbm, link_radio
+from even_static.core.model.prepared_house import House, LinkSource, link_ends, link_level_dbm, link_radio
 from even_static.core.model.radio_state import radio_state
 from even_static.core.search.choices import link_choices_of, tied
-from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.bands import BANDS
 from even_static.core.tables.placing import CABLE_MBPS, CABLE_SHARE
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class BandOption:
-    """A band that a link could use: level there, clear rate, what is free, and what that leaves."""
-
-    band: Band
-    level_dbm: float
-    clear_mbps: float
-    free_fraction: float
-    gets_mbps: float
-    now: bool
-    radios: str = ""
-    """The two radios, the nearer to the router first."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,6 +30,8 @@ class Hop:
     by: str
     hops: int
     level_dbm: float | None
+    level_source: LinkSource | None
+    """Where the level comes from: read on a node's page, heard or predicted at its place, or assumed."""
     clear_mbps: float
     shared: bool
     carries_mbps: float
@@ -159,6 +148,7 @@ def _cable_hop(house: House, settings: Settings, node: Node, parent: Node, paren
         by="cable",
         hops=count,
         level_dbm=None,
+        level_source=None,
         clear_mbps=rate,
         shared=False,
         carries_mbps=carries,
@@ -189,7 +179,7 @@ def _radio_hop(
     near, far = house.job.radio(near_id), house.job.radio(far_id)
     state = radio_state(house, settings)
     client = next((c for c in state.clients[house.radio_index[near.id]] if c.is_link and c.id == node.id), None)
-    level = client.level_down_dbm if client is not None else up.rssi_dbm or -120.0
+    level = client.level_down_dbm if client is not None else _off_level(house, node, near)
     width = settings.of(near.id).width_mhz
     steps = rate_steps(older(near.generation, far.generation), near.band, width, min(near.streams, far.streams))
     clear = float(steps.goodput(np.array(level)))
@@ -205,12 +195,14 @@ def _radio_hop(
     chain[node.id] = _Chain(cost, needs, before)
     devices = mine[near.id].devices + mine[far.id].devices
     options = _options(base, settings, figures, node, parent)
+    source = house.link_sources[node.id]
     return Hop(
         node_id=node.id,
         to_node_id=parent.id,
         by=up.band,
         hops=count,
         level_dbm=level,
+        level_source=source,
         clear_mbps=clear,
         shared=devices > 0,
         carries_mbps=carries,
@@ -218,8 +210,15 @@ def _radio_hop(
         gets_mbps=min(before, free / cost if cost > 0 else 0.0),
         wired_devices=wired,
         options=options,
-        text="; ".join(_hop_words(node, parent, near, far, devices, options, first is not None, len(wired))),
+        text="; ".join(hop_words(node, parent, near, far, devices, options, first is not None, len(wired), source)),
     )
+
+
+def _off_level(house: House, node: Node, near: Radio) -> float:
+    """A link's level in dBm at the present power, whether its radios are on or off."""
+    index = house.radio_index[near.id]
+    found = next((at_0 for i, n, _, at_0 in house.links if n == index and house.job.nodes[i].id == node.id), -140.0)
+    return max(found + house.job.settings.of(near.id).eirp_dbm, -120.0)
 
 
 def _free_for_link(figure: RadioFigures, needs: float, needs_before: float) -> float:
@@ -237,34 +236,6 @@ def _options(base: House, settings: Settings, figures: Evaluation, node: Node, p
     return tuple(sorted((o for o in found if o is not None), key=lambda o: (BANDS.index(o.band), o.radios)))
 
 
-def _hop_words(
-    node: Node,
-    parent: Node,
-    near: Radio,
-    far: Radio,
-    devices: int,
-    options: tuple[BandOption, ...],
-    doubled: bool,
-    wired: int,
-) -> list[str]:
-    band = near.band
-    words = [f"{band} to {parent.name}, shared with {devices} {'device' if devices == 1 else 'devices'}"]
-    if near.link_only and far.link_only:
-        words = [f"{band} to {parent.name} by radios given over to the link"]
-    elif devices == 0:
-        words = [f"{band} to {parent.name}, no device on it"]
-    if node.kind == "repeater":
-        words.append("a repeater under another name: nothing is handed over to it, and it says everything twice")
-    best = max(options, key=lambda o: o.gets_mbps, default=None)
-    if best is not None and best.band != band and best.gets_mbps > 1.2 * max(o.gets_mbps for o in options if o.now):
-        words.append(f"{best.band} would carry more: {best.level_dbm:.0f} dBm, {best.gets_mbps:.0f} Mb/s")
-    if doubled:
-        words.append("an extra hop on the same band halves what is left")
-    if wired:
-        words.append(f"{wired} cabled devices here are no faster than the link")
-    return words
-
-
 def _option(
     base: House, settings: Settings, figures: Evaluation, parent: Node, node: Node, way: LinkBand, now: bool
 ) -> BandOption | None:
@@ -273,8 +244,8 @@ def _option(
     if not (settings.of(near.id).enabled and settings.of(far.id).enabled):
         return None
     level = link_level_dbm(base, near, node, settings.of(near.id).eirp_dbm)
-    if now and node.uplink is not None and node.uplink.rssi_dbm is not None:
-        level = node.uplink.rssi_dbm
+    if now:
+        level = _off_level(base, node, near)
     width = settings.of(near.id).width_mhz
     steps = rate_steps(older(near.generation, far.generation), band, width, min(near.streams, far.streams))
     clear = float(steps.goodput(np.array(level)))

@@ -88,7 +88,7 @@ class Uplink:
     band: Band | None = None
     """Band of the radio link; none given means cable."""
     rssi_dbm: RssiDbm | None = None
-    """Level at which this node receives the other over the radio link, in dBm."""
+    """Level at which this node receives the other over the radio link, in dBm; none given where nobody has read it."""
     radio_id: Id | None = None
     """This node's radio that the link uses, where it has two on the band; none given means the first."""
     to_radio_id: Id | None = None

@@ -151,5 +151,3 @@ def validate_uplinks(job: Job) -> None:
             validate_end(f"nodes[{i}].uplink.radio_id", node, node.uplink.radio_id, node.uplink.band)
             parent = by_id[node.uplink.to_node_id]
             validate_end(f"nodes[{i}].uplink.to_radio_id", parent, node.uplink.to_radio_id, node.uplink.band)
-            if node.uplink.rssi_dbm is None:
-                raise BadInput(f"nodes[{i}].uplink.rssi_dbm", "must be given for a radio link", None, "-120 to 0 dBm")

@@ -6,6 +6,7 @@ import copy
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +23,7 @@ from even_static.core.spectrum.channels import channel_of_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.survey.air import Air, air, layered_use, modulation_of
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.placing import ASSUMED_LINK_DBM
 from even_static.core.tables.propagation import UNHEARD_DBM
 
 # So many different loads of a radio are remembered before all are forgotten.
@@ -49,6 +51,9 @@ class Load:
     enabled: bool
     devices: tuple[int, ...]
     links: tuple[LinkLoad, ...]
+
+
+LinkSource = Literal["read", "heard", "predicted", "assumed"]
 
 
 class House:
@@ -82,6 +87,7 @@ class House:
         index = {n.id: i for i, n in enumerate(job.nodes)}
         self.above: list[list[int]] = []
         self.links: list[tuple[int, int, int, float]] = []
+        self.link_sources: dict[str, LinkSource] = {}
         for i, node in enumerate(job.nodes):
             way, at = [i], node
             while at.uplink is not None:
@@ -89,10 +95,23 @@ class House:
                 way.append(index[at.id])
             self.above.append(way)
             ends = link_ends(job, node.id)
-            if ends is not None and node.uplink is not None and node.uplink.rssi_dbm is not None:
+            if ends is not None:
                 near, far = (self.radio_index[r] for r in ends)
-                at_0_dbm = node.uplink.rssi_dbm - job.settings.of(self.radios[near].id).eirp_dbm
-                self.links.append((i, near, far, at_0_dbm))
+                level, self.link_sources[node.id] = self._link_level(node, near)
+                self.links.append((i, near, far, level - job.settings.of(self.radios[near].id).eirp_dbm))
+
+    def _link_level(self, node: Node, near: int) -> tuple[float, LinkSource]:
+        """(level in dBm at which a node receives radio ``near`` as it is set, where that comes from): as read on the
+        node's page, else as heard at its place or predicted there, else what such links are placed for."""
+        if node.uplink is not None and node.uplink.rssi_dbm is not None:
+            return node.uplink.rssi_dbm, "read"
+        place = self.places[node.place_id]
+        at_0_dbm = float(self.own_at_0_dbm[near, place])
+        if at_0_dbm <= UNHEARD_DBM:
+            return ASSUMED_LINK_DBM, "assumed"
+        level = at_0_dbm + self.job.settings.of(self.radios[near].id).eirp_dbm
+        heard = bool(self.air.heard[self.radios[near].band][place])
+        return min(max(level, -120.0), 0.0), "heard" if heard else "predicted"
 
     def loads(self, eirp_dbm: Sequence[float], enabled: Sequence[bool], homes: Sequence[int]) -> list[Load]:
         """What each radio carries when the devices are at these radios (-1 for none)."""

@@ -4,16 +4,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from typing import Final, Literal
 
 from even_static.core.house.job import Job
 from even_static.core.house.settings import RadioSetting, Settings, setting_block
 from even_static.core.spectrum.channels import Block
 from even_static.core.spectrum.lawful import LawfulBlock, lawful_blocks
-from even_static.core.tables.channel_plans import STANDARD_SETS
-
-ChannelPlan = Literal["any legal channel", "1/6/11 only"]
-CHANNEL_PLANS: Final[tuple[ChannelPlan, ...]] = ("any legal channel", "1/6/11 only")
+from even_static.core.tables.channel_plans import STANDARD_SETS, ChannelPlan
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

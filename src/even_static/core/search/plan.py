@@ -20,14 +20,7 @@ from even_static.core.model.steering import ssid_choices
 from even_static.core.model.violations import radio_violations
 from even_static.core.progress import OnProgress
 from even_static.core.search.band_problem import band_problem
-from even_static.core.search.candidates import (
-    CHANNEL_PLANS,
-    ChannelPlan,
-    Rules,
-    standard_sets,
-    start_of,
-    with_lawful_power,
-)
+from even_static.core.search.candidates import Rules, standard_sets, start_of, with_lawful_power
 from even_static.core.search.choices import other_links, steps_of
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.everything import search_whole
@@ -36,6 +29,7 @@ from even_static.core.search.rules_of_thumb import careful, fewest_networks, fur
 from even_static.core.search.uncertainty import Futures, weigh
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables.bands import BANDS
+from even_static.core.tables.channel_plans import CHANNEL_PLANS, ChannelPlan
 from even_static.core.tables.clients import STEERING_DBM
 
 # Shares of the time that is left: for the search, and for each of the two that are told beside it.

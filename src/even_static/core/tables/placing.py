@@ -45,3 +45,8 @@ ALIKE_DB = 6.0
 SHELF_M = 1.6
 # Metres of level way that a flight of stairs costs. Common practice.
 STAIRS_M = 8.0
+# Rates of usual switches' sockets, in Mb/s. IEEE 802.3 (100BASE-TX, 1000BASE-T, 2.5GBASE-T, 10GBASE-T).
+SWITCH_RATES_MBPS = (100, 1000, 2500, 10000)
+# What a radio link is taken at where nobody has read it and the house does not predict it, in dBm: the level that such
+# links are placed for.
+ASSUMED_LINK_DBM = LINK_DBM

@@ -24,3 +24,6 @@ ASK_AFTER_DAYS: Final = (14, 42)
 SAME_HOUR_H = 2.0
 # The busiest neighbours' share of the air may differ by so much before it counts as other conditions. Common practice.
 SAME_AIR_FRACTION = 0.1
+# Differences that an A/B test may be planned for, as shares, and the one that is proposed: a quarter is noticed.
+WORTH_FRACTIONS = (0.1, 0.15, 0.25, 0.5, 1.0)
+WORTH_FRACTION = 0.25

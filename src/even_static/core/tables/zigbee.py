@@ -20,3 +20,5 @@ NEAR_WIFI_M: Final = 1.0  # a hub nearer to a Wi-Fi box than this is too near; c
 SAME_SPOT_DBM = -30.0
 # How much more a hub's antenna gives in front than to its side, in dB. Common practice.
 FRONT_DB = 3.0
+# 802.15.4 channels that most hubs offer: 26 is left out, where many may send with little power only. Common practice.
+USUAL_HUB_CHANNELS: Final = tuple(range(11, 26))
