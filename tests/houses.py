@@ -159,6 +159,7 @@ def random_house(
             hub_place_id="p0", selectable_channels=tuple(range(11, 26)), devices=tuple(kit), links=tuple(links)
         )
     job = Job(
+        kind="practice",
         title=f"random {seed}",
         country="NL",
         places=tuple(Place(id=f"p{p}", name=f"place {p}") for p in range(places)),

@@ -224,6 +224,28 @@ def house(
 
 
 @app.command()
+def scan(
+    as_json: Annotated[
+        bool, typer.Option("--json", help="The scan as JSON, instead of a line for each network.")
+    ] = False,
+) -> None:
+    """Scan with this computer's own Wi-Fi card: what networks broadcast, and at which level."""
+    from even_static.formats.scan_text import read_scan_text
+    from even_static.instruments.system.wifi import scan_text
+
+    found, notes = read_scan_text(scan_text(), place_id="here", heard_at=now_utc(), source="Wi-Fi card", key="scan")
+    if as_json:
+        write_json({"scan": asdict(found), "notes": notes})
+        return
+    for r in sorted(found.readings, key=lambda r: -r.level_dbm):
+        level = "?" if r.rssi_dbm is None else f"{'~' if r.estimated else ''}{r.rssi_dbm:.0f} dBm"
+        name = r.ssid or "(hidden)"
+        print(f"{level:>9}  {r.band}  channel {r.channel:>3}  {r.width_mhz:>3} MHz  {r.security:<12} {name}  {r.bssid}")
+    for note in notes:
+        print(note)
+
+
+@app.command()
 def backup(
     file: Annotated[Path, typer.Argument(help="Where to write it.")],
     data: DataOption = None,

@@ -65,7 +65,7 @@ def test_no_page_loads_anything_from_elsewhere(open_page, running_app):
 def test_steps_and_places_by_keyboard(open_page):
     page = open_page("call/2/ask")
     page.keyboard.press("5")
-    expect(page.get_by_role("link", name="Scan")).to_have_attribute("aria-current", "step")
+    expect(page.get_by_role("link", name="Listen")).to_have_attribute("aria-current", "step")
     place = page.get_by_label("Place")
     expect(place).to_have_value("hall")
     page.keyboard.press("ArrowRight")

@@ -27,15 +27,15 @@ def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, runnin
     job = running_app.store.get(call).job
     own = likely_causes(House(job), job.settings)
     flapping = next(s for s in own.found if s.kind == "flapping by steering")
-    row = listed.locator("[data-suspicion='flapping by steering']")
+    row = listed.locator("[data-cause='flapping by steering']")
     expect(row).to_contain_text(f"{flapping.share * 100:.0f} %")
     expect(row).to_contain_text(flapping.evidence[0].text)
     first = own.found[0].kind
-    expect(listed.locator("[data-suspicion]").first).to_have_attribute("data-suspicion", first)
+    expect(listed.locator("[data-cause]").first).to_have_attribute("data-cause", first)
     listed.get_by_role("button", name=f"{first}: it is not so").click()
-    expect(listed.locator("[data-suspicion]").first).not_to_have_attribute("data-suspicion", first)
+    expect(listed.locator("[data-cause]").first).not_to_have_attribute("data-cause", first)
     page.keyboard.press("Control+z")
-    expect(listed.locator("[data-suspicion]").first).to_have_attribute("data-suspicion", first)
+    expect(listed.locator("[data-cause]").first).to_have_attribute("data-cause", first)
     listed.get_by_role("button", name="flapping by steering: it is so").click()
     expect(listed.get_by_role("heading")).to_contain_text("Flapping by steering is shown")
 

@@ -76,7 +76,7 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
     job = running_app.store.get(2).job
     house = House(job)
     page = open_page("call/2/tune")
-    names = page.get_by_label("Names and steering")
+    names = page.get_by_label("SSIDs and steering")
     own = ssid_view(house, job.settings)
     rows = names.get_by_label("Schools of naming").locator("tbody tr")
     expect(rows).to_have_count(len(own.ssid_plans))
@@ -117,7 +117,7 @@ def test_a_school_is_tried_and_undone(open_page, running_app):
     page = open_page("call/2/tune")
     page.get_by_label("Schools of naming").get_by_role("button", name="Try").first.click()
     expect(figure(page, "problems", "trial")).to_be_visible()
-    expect(page.get_by_label("Names and steering")).to_contain_text("steering off")
+    expect(page.get_by_label("SSIDs and steering")).to_contain_text("steering off")
     page.keyboard.press("Control+z")
     expect(figure(page, "problems", "trial")).to_have_count(0)
 

@@ -201,7 +201,7 @@ def test_what_to_measure_next_is_what_changes_the_plan_most_often(monkeypatch):
     certain = measure_next(house, plan.settings, others)
     assert all(m.changes_plan == 0 for m in certain.measurements)
     assert certain.text == "no single measurement would change the plan: it can be sent"
-    stopped = measure_next(house, plan.settings, others, lambda share: share < 0.2)
+    stopped = measure_next(house, plan.settings, others, lambda text, fraction: fraction < 0.2)
     assert 0 < len(stopped.measurements) < len(found.measurements)
 
 

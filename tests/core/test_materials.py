@@ -48,7 +48,7 @@ def test_outside_and_attic_ways_bring_their_materials_and_cautions():
     assert any("between two buildings" in r for r in outside.runs[0].reasons)
     attic = planned(CableRun(id="a", to_node_id="landing", from_id="hall", route="through the attic"))
     assert "attics" in {c.kind for c in attic.cautions}
-    assert attic.runs[0].walk_m > planned(CableRun(id="a", to_node_id="landing", from_id="hall")).runs[0].walk_m
+    assert attic.runs[0].length_m > planned(CableRun(id="a", to_node_id="landing", from_id="hall")).runs[0].length_m
     assert not any(li.what.startswith("outdoor-rated") for li in attic.materials)
 
 

@@ -17,10 +17,11 @@ from even_static.core.model.prepared_house import House
 from even_static.core.model.rank import headroom_bin
 from even_static.core.model.violations import require_choosable
 from even_static.core.search.band_problem import band_problem
-from even_static.core.search.candidates import CHANNEL_PLANS, Rules, candidates, standard_sets
+from even_static.core.search.candidates import Rules, candidates, standard_sets
 from even_static.core.search.one_band import solve
 from even_static.core.search.plan import best_settings, make_plan
 from even_static.core.search.rules_of_thumb import fewest_networks, furthest_number, with_block
+from even_static.core.tables.channel_plans import CHANNEL_PLANS
 
 SMALL = {"2.4 GHz": (1, 3, 6, 8, 11), "5 GHz": (36, 40, 44), "6 GHz": (1, 5)}
 NARROW = {"2.4 GHz": (20,), "5 GHz": (20, 40), "6 GHz": (20,)}

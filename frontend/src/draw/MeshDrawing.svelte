@@ -62,7 +62,7 @@
       return a && b && (a.storey === storey || b.storey === storey) ? [{ r, a, b }] : []
     }),
   )
-  /** SsidPlan of what stands far right are written to its left. */
+  /** Names of what stands far right are written to its left. */
   const left = (e: End) => e.x > area.x + area.width * 0.68
   const short = (id: string) => rules.short(help.routes.find((r) => r.device_id === id)?.delivery)
 </script>

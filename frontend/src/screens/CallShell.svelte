@@ -13,7 +13,7 @@
   import HandOver from './handover/HandOver.svelte'
   import House from './house/House.svelte'
   import Kit from './kit/Kit.svelte'
-  import Scan from './listen/Listen.svelte'
+  import Listen from './listen/Listen.svelte'
   import PhoneCard from './PhoneCard.svelte'
   import Prove from './prove/Prove.svelte'
   import Tune from './tune/Tune.svelte'
@@ -26,7 +26,7 @@
     kit: 'Kit',
     house: 'House',
     walk: 'Walk',
-    listen: 'Scan',
+    listen: 'Listen',
     tune: 'Tune',
     change: 'Change',
     prove: 'Prove',
@@ -65,6 +65,10 @@
     <div class="mx-auto flex max-w-6xl items-center gap-x-3 px-4 pt-3">
       <a class="button slim no-print" href="#/" aria-label="All calls"><ArrowLeft size={18} /></a>
       <h1 class="min-w-0 grow truncate text-xl">{state.job.title}</h1>
+      {#if state.practice}<span
+          class="border-2 border-(--accent) px-2 text-sm font-semibold whitespace-nowrap text-accent"
+          title="Every reading in it is simulated">Practice house</span
+        >{/if}
       <PhoneCard {callId} />
       <button
         class="button slim no-print"
@@ -116,7 +120,7 @@
     {:else if step === 'kit'}<Kit {state} />
     {:else if step === 'house'}<House {state} />
     {:else if step === 'walk'}<Walk {state} />
-    {:else if step === 'listen'}<Scan {state} />
+    {:else if step === 'listen'}<Listen {state} />
     {:else if step === 'tune'}<Tune {state} />
     {:else if step === 'change'}<Change {state} />
     {:else if step === 'prove'}<Prove {state} />

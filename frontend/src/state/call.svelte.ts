@@ -79,6 +79,10 @@ export class CallState {
   get job() {
     return this.call.job
   }
+  /** Whether this is a practice house: only there do simulated instruments measure and routers answer. */
+  get practice() {
+    return this.call.job.kind === 'practice'
+  }
   get now() {
     return this.call.now
   }
@@ -278,6 +282,8 @@ export class CallState {
   async readFile(file: File, placeId: string, channel?: number) {
     const query = `place_id=${encodeURIComponent(placeId)}&name=${encodeURIComponent(file.name)}${channel ? `&channel=${channel}` : ''}`
     const base = `/api/calls/${this.id}`
+    if (/\.(txt|json|log)$/i.test(file.name))
+      return void (await this.readText(await file.text(), placeId, file.name))
     if (file.name.toLowerCase().endsWith('.csv')) {
       try {
         this.take(await sendFile<Call>(`${base}/readings?${query}`, file, () => {}))
@@ -294,6 +300,36 @@ export class CallState {
     this.task = null
     const done = await this.run(() => sendFile<Task>(`${base}/captures?${query}`, file, sending))
     if (done) await this.measured(done)
+  }
+
+  /** A tool's text for a spot, pasted or from a file: the server recognises what it is. */
+  async readText(text: string, placeId: string, name: string) {
+    const query = `place_id=${encodeURIComponent(placeId)}&name=${encodeURIComponent(name)}`
+    try {
+      const file = new File([text], name, { type: 'text/plain' })
+      this.take(await sendFile<Call>(`/api/calls/${this.id}/texts?${query}`, file, () => {}))
+      notices.say(this.call.undo ? `Read: ${this.call.undo}.` : `Read ${name}.`)
+      return true
+    } catch (error) {
+      notices.fail(error)
+      return false
+    }
+  }
+
+  /** Run iperf3 from this computer against a host of the house. */
+  async runIperf3(place_id: string, host: string, over: 'wi-fi' | 'cable' | 'this computer itself') {
+    const body = { place_id, host, port: 5201, over }
+    const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/iperf3', { ...this.path(), body })))
+    if (done) await this.measured(done)
+  }
+
+  /** Scan with this computer's own Wi-Fi card at a spot. */
+  async scanHere(placeId: string) {
+    const params = { path: { call_id: this.id }, query: { place_id: placeId } }
+    return this.change(
+      () => api.POST('/api/calls/{call_id}/scan', { params }),
+      'a scan of this computer’s Wi-Fi card',
+    )
   }
 
   private async measured(task: Task) {

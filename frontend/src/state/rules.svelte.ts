@@ -18,12 +18,15 @@ const NOTHING: Offered = {
   ab_measures: [],
   worth_fractions: [],
   worth_fraction: NaN,
+  practice_sizes: [],
+  practice_difficulties: [],
 }
 
 /** Choices and limits of the trade as the core has them; nothing is offered or marked until they are known. */
 class Rules {
   offered = $state.raw<Offered>(NOTHING)
   timeZones = $state.raw<string[]>([])
+  countries = $state.raw<string[]>([])
   /** The lowest and the highest 802.15.4 channel. */
   zigbeeLow = $derived(this.offered.zigbee_channels[0])
   zigbeeHigh = $derived(this.offered.zigbee_channels.at(-1))
@@ -33,6 +36,7 @@ class Rules {
       .then((about) => {
         this.offered = about.offered
         this.timeZones = about.time_zones
+        this.countries = about.countries
       })
       .catch(() => {})
   }

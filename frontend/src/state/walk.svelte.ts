@@ -10,12 +10,12 @@ const TRACE_MS = 250
 const PACE_M_PER_S = 0.8
 const SHORTEST_WALK_S = 4
 
-export type Way = 'scanner' | 'typed' | 'link' | 'trace'
+export type Way = 'scanner' | 'typed' | 'link' | 'trace' | 'speed'
 
 /** What goes on at a spot: a series that settles, levels that are typed, or a walk to the next spot. */
 export class WalkState {
   placeId = $state('')
-  way = $state<Way>('scanner')
+  way = $state<Way>('typed')
   sampled = $state<SampleView | null>(null)
   reading = $state(false)
   typed = $state<Record<string, string>>({})
@@ -27,7 +27,14 @@ export class WalkState {
   traced = $state<{ after_s: number; bssid: string; rssi_dbm: number }[]>([])
   told = $state<TraceView | null>(null)
 
-  constructor(private call: CallState) {}
+  constructor(private call: CallState) {
+    this.way = this.first
+  }
+
+  /** How a spot is read unless another way is chosen: by the simulated scanner in a practice house, else by eye. */
+  get first(): Way {
+    return this.call.practice ? 'scanner' : 'typed'
+  }
 
   private path = () => ({ params: { path: { call_id: this.call.id } } })
   private taken = (c: CallState['call']) => c.id === this.call.id && this.call.take(c)

@@ -26,6 +26,7 @@ from even_static.api.common import CallReply
 from even_static.api.door import Door
 from even_static.api.hand_over import router as hand_over_router
 from even_static.api.house import router as house_router
+from even_static.api.instruments import router as instruments_router
 from even_static.api.kit import router as kit_router
 from even_static.api.link import router as link_router
 from even_static.api.other_sources import router as other_sources_router
@@ -62,6 +63,7 @@ ROUTERS = (
     building_router,
     hand_over_router,
     house_router,
+    instruments_router,
     kit_router,
     link_router,
     other_sources_router,

@@ -19,11 +19,13 @@ from even_static.api.calls_bodies import (
     GoBackBody,
     HistoryBody,
     NewCallBody,
+    PracticeBody,
     ScanBody,
     StateBody,
 )
-from even_static.api.common import CallReply, Serviced, body_text, call_body, download, file_name, now_text
+from even_static.api.common import CallReply, Serviced, body_text, call_body, download, file_name, file_stem, now_text
 from even_static.api.practice import measuring
+from even_static.api.practice.demo import open_practice_house
 from even_static.api.tasks import Task
 from even_static.core.errors import BadInput, Busy, NotFound
 from even_static.core.explain.air_view import AirView, air_view
@@ -101,6 +103,21 @@ def new_call(service: Serviced, body: NewCallBody) -> CallReply:
     return call_body(service, service.store.add(job, author=service.author), 201)
 
 
+@router.post("/calls/practice", status_code=201)
+def new_practice_house(service: Serviced, body: PracticeBody) -> CallReply:
+    """Open a practice house made from a seed; its instruments are simulated, and everything says so."""
+    call = open_practice_house(
+        service.store,
+        body.seed,
+        body.size,
+        body.difficulty,
+        country=body.country,
+        time_zone=body.time_zone,
+        author=service.author,
+    )
+    return call_body(service, call, 201)
+
+
 @router.post("/calls/import", status_code=201)
 async def import_call(service: Serviced, request: Request) -> CallReply:
     """Open a call from a job file (the request's body)."""
@@ -128,13 +145,15 @@ def delete_call(service: Serviced, call_id: int) -> None:
 def export_call(service: Serviced, call_id: int) -> Response:
     """The call as a job file."""
     text = write_job(service.store.whole(call_id))
-    return download(text, "application/json", f"call-{call_id}.json")
+    return download(text, "application/json", f"{file_stem(service, call_id)}.json")
 
 
 @router.get("/calls/{call_id}/readings.csv", response_class=PlainTextResponse)
 def export_readings(service: Serviced, call_id: int) -> Response:
     """All readings of the call as CSV."""
-    return download(write_readings(service.get(call_id).job.scans), "text/csv", f"call-{call_id}-readings.csv")
+    return download(
+        write_readings(service.get(call_id).job.scans), "text/csv", f"{file_stem(service, call_id)}-readings.csv"
+    )
 
 
 @router.put("/calls/{call_id}/job")

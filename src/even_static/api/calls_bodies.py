@@ -5,9 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
-from annotated_types import Ge, Len
+from annotated_types import Ge, Le, Len
 
 from even_static.core.house.basics import Name, Text, record
+from even_static.core.house.job import PracticeDifficulty, PracticeSize
 from even_static.core.house.offered import Offered
 from even_static.core.tables.bands import Band
 from even_static.store.steps import CallLine, HistoryStep
@@ -40,6 +41,18 @@ class NewCallBody:
     title: Name
     country: Annotated[str, Len(2, 2)]
     complaint: Text = ""
+    time_zone: Annotated[str, Len(1, 64)] | None = None
+
+
+@record
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PracticeBody:
+    """A practice house to be opened: the same seed, size and difficulty give the same house."""
+
+    seed: Annotated[int, Ge(0), Le(999_999)]
+    size: PracticeSize = "house"
+    difficulty: PracticeDifficulty = "usual"
+    country: Annotated[str, Len(2, 2)]
     time_zone: Annotated[str, Len(1, 64)] | None = None
 
 

@@ -175,3 +175,8 @@ async def body_text(request: Request) -> str:
         return raw.decode("utf-8")
     except UnicodeDecodeError as error:
         raise BadInput("file", "must be text in UTF-8", f"byte {error.start} is not", "UTF-8") from None
+
+
+def file_stem(service: Service, call_id: int) -> str:
+    """How files of a call begin: those of a practice house say so."""
+    return f"{'practice-' if service.get(call_id).job.kind == 'practice' else ''}call-{call_id}"

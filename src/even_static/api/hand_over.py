@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from fastapi import APIRouter, Response
 from fastapi.responses import PlainTextResponse
 
-from even_static.api.common import Serviced, download
+from even_static.api.common import Serviced, download, file_stem
 from even_static.core.house.masking import masked
 from even_static.core.report.blocks import Report
 from even_static.core.report.report import report
@@ -32,7 +32,7 @@ def get_report_pdf(service: Serviced, call_id: int) -> Response:
     """The report as PDF."""
     from even_static.formats.report_pdf import write_report
 
-    name = f'attachment; filename="call-{call_id}-report.pdf"'
+    name = f'attachment; filename="{file_stem(service, call_id)}-report.pdf"'
     data = write_report(report(service.get(call_id).job, _now()))
     return Response(data, media_type="application/pdf", headers={"Content-Disposition": name})
 
@@ -41,11 +41,11 @@ def get_report_pdf(service: Serviced, call_id: int) -> Response:
 def hand_over_job(service: Serviced, call_id: int) -> Response:
     """The call as a job file that may be handed out: no neighbour's name or address, no photographs."""
     text = write_job(masked(service.get(call_id).job))
-    return download(text, "application/json", f"call-{call_id}-to-hand-out.json")
+    return download(text, "application/json", f"{file_stem(service, call_id)}-to-hand-out.json")
 
 
 @router.get("/calls/{call_id}/hand-over.csv", response_class=PlainTextResponse)
 def hand_over_readings(service: Serviced, call_id: int) -> Response:
     """All readings as CSV that may be handed out."""
     text = write_readings(masked(service.get(call_id).job).scans)
-    return download(text, "text/csv", f"call-{call_id}-readings-to-hand-out.csv")
+    return download(text, "text/csv", f"{file_stem(service, call_id)}-readings-to-hand-out.csv")

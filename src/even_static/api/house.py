@@ -24,6 +24,7 @@ from even_static.api.house_bodies import (
     WallLine,
 )
 from even_static.api.practice import measuring
+from even_static.api.practice.world import require_practice
 from even_static.api.service import Service
 from even_static.core.errors import NotFound
 from even_static.core.explain.measured_moves import measured_moves
@@ -169,8 +170,10 @@ def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
 @router.post("/calls/{call_id}/walk")
 def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallReply:
     """Keep a reading from the walk; sent again under the same key, it is kept once."""
-    job = service.get(call_id).job
-    name = place_name(job, body.place_id)
+    call = service.get(call_id)
+    name = place_name(call.job, body.place_id)
+    if body.source != "typed":
+        require_practice(call)
 
     def add(job: Job) -> Job:
         scan = scan_of(
@@ -180,6 +183,7 @@ def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallReply:
             body.heard_at,
             tuple(body.series),
             source=body.source,
+            came_from="typed" if body.source == "typed" else "simulated",
             instrument_id=body.instrument_id,
             running=body.running,
         )
@@ -242,8 +246,9 @@ def sample_on_the_way(service: Serviced, call_id: int, body: TraceSampleBody) ->
 @router.post("/calls/{call_id}/walk/trace")
 def keep_trace(service: Serviced, call_id: int, body: TraceBody) -> CallReply:
     """Keep levels read while walking; sent again under the same key, they are kept once."""
-    job = service.get(call_id).job
-    names = [place_name(job, p) for p in (body.from_place_id, body.to_place_id)]
+    call = service.get(call_id)
+    names = [place_name(call.job, p) for p in (body.from_place_id, body.to_place_id)]
+    require_practice(call)
 
     def add(job: Job) -> Job:
         trace = Trace(
@@ -255,6 +260,7 @@ def keep_trace(service: Serviced, call_id: int, body: TraceBody) -> CallReply:
             points=tuple(body.points),
             settings=job.settings,
             stands=stands_now(job),
+            came_from="simulated",
         )
         return replace(job, traces=(*job.traces, trace))
 

@@ -73,6 +73,7 @@ def keep_link_test(service: Serviced, request: Request, call_id: int, body: Link
         except BadInput as error:
             raise BadInput(f"runs[{i}].{error.field}", error.rule, error.received, error.accepted) from None
     test = SpeedTest(
+        came_from="link test",
         place_id=body.place_id,
         tested_at=body.tested_at,
         down_mbps=tuple(round(f.down_mbps, 2) for f in figures),
@@ -106,6 +107,7 @@ def write_wired(service: Serviced, call_id: int, body: WiredBody) -> CallReply:
             tests = (
                 *tests,
                 SpeedTest(
+                    came_from="typed",
                     place_id=body.place_id,
                     tested_at=body.tested_at,
                     down_mbps=down,

@@ -93,7 +93,7 @@ def _tried(service: Service, call_id: int, body: SettingsBody) -> tuple[House, S
 
 @router.post("/calls/{call_id}/ssid-plans")
 def get_names(service: Serviced, call_id: int, body: SettingsBody) -> SsidView:
-    """Names and steering under a setting: the SSID plans, the level to steer from, who joins what, an evening."""
+    """SSIDs and steering under a setting: the SSID plans, the level to steer from, who joins what, an evening."""
     return ssid_view(*_tried(service, call_id, body))
 
 

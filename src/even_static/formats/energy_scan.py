@@ -28,7 +28,9 @@ def read_energy(text: str, scan_id: str, place_id: str, scanned_at: str, source:
         level = _number(where, "level_dbm", row.get("level_dbm"), -120, 0, "a level in dBm")
         levels[int(channel)] = max(level, levels.get(int(channel), -120.0))
     found = tuple(ChannelEnergy(c, v) for c, v in sorted(levels.items()))
-    return EnergyScan(id=scan_id, place_id=place_id, scanned_at=scanned_at, source=source[:80], levels=found)
+    return EnergyScan(
+        came_from="hub's file", id=scan_id, place_id=place_id, scanned_at=scanned_at, source=source[:80], levels=found
+    )
 
 
 def _number(where: str, field: str, value: Any, low: float, high: float, what: str) -> float:

@@ -100,6 +100,9 @@ def job_edited(base: Job, edited: dict[str, Any]) -> Job:
     unknown = sorted(set(edited) - {f.name for f in fields(Job)})
     if unknown:
         raise BadInput(f"job.{unknown[0]}", "is not a field of this format", edited[unknown[0]], "see the job file")
+    if edited.get("kind", base.kind) != base.kind:
+        rule = "is chosen when a call is opened, and never changed"
+        raise BadInput("job.kind", rule, edited["kind"], base.kind)
     if edited.get("format", FORMAT) != FORMAT:
         raise BadInput("format", "must mark an Even Static job file", edited["format"], f'"{FORMAT}"')
     data = {"title": base.title, "country": base.country, **edited, "format": FORMAT, "version": VERSION}

@@ -88,6 +88,7 @@ def _scans(lines: csv.DictReader[str], source: str, place_id: str | None, heard_
         raise BadInput("CSV file", "must hold at least one reading", "a header only", "")
     return [
         Scan(
+            came_from="CSV file",
             id=f"csv-{i + 1}",
             place_id=where,
             heard_at=when,

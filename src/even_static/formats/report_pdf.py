@@ -77,6 +77,9 @@ def write_report(report: Report) -> bytes:
         canvas.setFillColor(SOFT)
         canvas.drawString(MARGIN, 10 * mm, _plain(f"{report.title}. Made {report.made_at[:10]}"))
         canvas.drawRightString(A4[0] - MARGIN, 10 * mm, str(canvas.getPageNumber()))
+        if report.mark:
+            canvas.setFillColor(ACCENT)
+            canvas.drawString(MARGIN, A4[1] - 10 * mm, _plain(report.mark))
 
     document.addPageTemplates([PageTemplate(id="page", frames=[frame], onPage=foot)])
     story: list[Flowable] = [

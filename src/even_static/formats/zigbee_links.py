@@ -48,7 +48,7 @@ def read_links(job: Job, text: str) -> tuple[MeshLink, ...]:
         level = _level(where, row.get("rssi_dbm"))
         key = frozenset(ends)
         if key not in found or level < found[key].rssi_dbm:
-            found[key] = MeshLink(ends[0], ends[1], level)
+            found[key] = MeshLink(ends[0], ends[1], level, "hub's file")
     return tuple(found.values())
 
 

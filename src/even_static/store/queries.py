@@ -4,7 +4,7 @@ from __future__ import annotations
 
 # All calls in one of some states, newest first, whose title or complaint holds a text, from a place in the list on.
 LIST_CALLS = """
-SELECT id, title, country, complaint, scans, changes, created_at, updated_at, state, time_zone
+SELECT id, title, country, complaint, scans, changes, created_at, updated_at, state, time_zone, kind
   FROM call
  WHERE folded LIKE :like ESCAPE '\\'
    AND (:state = '' AND state <> 'archived' OR state = :state)
@@ -66,8 +66,8 @@ TAKEN_BACK_BY = "SELECT number FROM taken_back WHERE call_id = :id AND by_number
 
 INSERT_CALL = """
 INSERT INTO call
-       (id, title, country, complaint, scans, changes, created_at, updated_at, revision, folded, time_zone)
-VALUES (:id, :title, :country, :complaint, :scans, :changes, :at, :at, :revision, :folded, :time_zone)
+       (id, title, country, complaint, scans, changes, created_at, updated_at, revision, folded, time_zone, kind)
+VALUES (:id, :title, :country, :complaint, :scans, :changes, :at, :at, :revision, :folded, :time_zone, :kind)
 """
 
 

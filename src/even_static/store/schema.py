@@ -124,6 +124,14 @@ CREATE TABLE set_aside (
 """
 
 
+TABLES_6 = """
+ALTER TABLE call RENAME COLUMN listens TO scans;
+-- A real house, or a practice house with simulated instruments: chosen when the call is opened.
+ALTER TABLE call ADD COLUMN kind TEXT NOT NULL DEFAULT 'real' CHECK (kind IN ('real', 'practice'));
+UPDATE call SET kind = 'practice' WHERE id IN (SELECT call_id FROM stand_in)
+"""
+
+
 def folded(text: str) -> str:
     """Text as searches compare it: without case, accents and other marks."""
     plain = unicodedata.normalize("NFKD", text.casefold())
@@ -224,7 +232,7 @@ def _plain(deflated: bytes) -> dict[str, object]:
 def _to_job_version_2(connection: sqlite3.Connection) -> None:
     """Version 6: parts, and simulated houses, under the names of job files of version 2; calls with a simulated house
     become practice calls."""
-    connection.execute("ALTER TABLE call RENAME COLUMN listens TO scans")
+    _run(connection, TABLES_6)
     practice = {i for (i,) in connection.execute("SELECT call_id FROM stand_in")}
     renamed: dict[int, int] = {}
     for call_id, number, contents in connection.execute("SELECT call_id, number, contents FROM step").fetchall():

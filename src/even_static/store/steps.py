@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from even_static.core.errors import NotFound
-from even_static.core.house.job import Job
+from even_static.core.house.job import CallKind, Job
 from even_static.formats.repair import SetAside
 from even_static.store.parts import Opened
 from even_static.store.queries import (
@@ -37,6 +37,7 @@ class CallLine:
     updated_at: str
     state: CallState
     time_zone: str | None
+    kind: CallKind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -113,6 +114,7 @@ def call_columns(job: Job) -> dict[str, object]:
         "changes": len(job.changes),
         "folded": folded(f"{job.title}\n{job.complaint}"),
         "time_zone": job.time_zone,
+        "kind": job.kind,
     }
 
 

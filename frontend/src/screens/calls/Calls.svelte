@@ -5,6 +5,7 @@
     CopyPlus,
     FileOutput,
     FilePlus2,
+    GraduationCap,
     FolderInput,
     RotateCcw,
     Trash2,
@@ -17,12 +18,14 @@
   import { notices } from '../../state/notices.svelte'
   import { goTo } from '../../state/route.svelte'
   import NewCall from './NewCall.svelte'
+  import NewPractice from './NewPractice.svelte'
 
   let calls = $state<CallLine[] | null>(null)
   let total = $state(0)
   let search = $state('')
   let shown = $state<'' | CallLine['state']>('')
   let adding = $state(false)
+  let practising = $state(false)
   let doomed = $state<CallLine | null>(null)
   let asking = $state(false)
   let searchBox = $state<HTMLInputElement>()
@@ -103,6 +106,7 @@
   }
   const keys = onKeys({
     n: () => (adding = true),
+    p: () => (practising = true),
     i: () => fileBox?.click(),
     '/': () => searchBox?.focus(),
   })
@@ -126,6 +130,9 @@
       <button class="button main" onclick={() => (adding = true)}
         ><FilePlus2 size={18} />New call <kbd>N</kbd></button
       >
+      <button class="button" onclick={() => (practising = true)}
+        ><GraduationCap size={18} />New practice house <kbd>P</kbd></button
+      >
       <button class="button" onclick={() => fileBox?.click()}
         ><FolderInput size={18} />Import a job file <kbd>I</kbd></button
       >
@@ -142,6 +149,9 @@
 
   {#if adding && !phone}
     <NewCall onclose={() => (adding = false)} />
+  {/if}
+  {#if practising && !phone}
+    <NewPractice onclose={() => (practising = false)} />
   {/if}
 
   <div class="mb-3 flex flex-wrap items-center gap-2">
@@ -181,9 +191,12 @@
             <p class="line-clamp-2 text-soft">{call.complaint || 'No complaint written down yet.'}</p>
           </div>
           <p class="text-sm text-soft">
+            {#if call.kind === 'practice'}<strong class="text-accent">practice house</strong>;{/if}
             {#if call.state !== 'open'}<strong>{call.state}</strong>;{/if}
-            {plural(call.scans, 'listening')}, {plural(call.changes, 'change')}<br />{call.country}, last
-            worked on {when(call.updated_at, call.time_zone)}
+            {plural(call.scans, 'scan')}, {plural(call.changes, 'change')}<br />{call.country}, last worked on {when(
+              call.updated_at,
+              call.time_zone,
+            )}
           </p>
           <span class="z-10 flex flex-wrap gap-2" class:hidden={phone}>
             {#if call.state === 'open'}

@@ -105,7 +105,7 @@
   </ol>
   {#if sheet.finished}
     <p class="page mt-4">
-      All steps are done. <a class="underline" href="#/call/{call.id}/listen">Scan and test again</a> in the
+      All steps are done. <a class="underline" href="#/call/{call.id}/listen">Listen and test again</a> in the
       same spots, then <a class="underline" href="#/call/{call.id}/prove">see whether it helped</a>.
     </p>
   {/if}

@@ -82,16 +82,20 @@
             bind:value={found}
             placeholder="what the box says now"
           />{/if}
-        <button class="button" disabled={call.busy} onclick={() => call.sendStep(step.id, false)}
-          ><Send size={18} />Send to the box</button
-        >
+        {#if call.practice}<button
+            class="button"
+            disabled={call.busy}
+            onclick={() => call.sendStep(step.id, false)}><Send size={18} />Send to the box</button
+          >{/if}
       {:else if step.may_take_back}
         <button class="button slim" disabled={call.busy} onclick={() => tick(true)}
           ><Undo2 size={15} />Taken back by hand</button
         >
-        <button class="button slim" disabled={call.busy} onclick={() => call.sendStep(step.id, true)}
-          ><Undo2 size={15} />Take back on the box</button
-        >
+        {#if call.practice}<button
+            class="button slim"
+            disabled={call.busy}
+            onclick={() => call.sendStep(step.id, true)}><Undo2 size={15} />Take back on the box</button
+          >{/if}
       {/if}
     </div>
   {/if}

@@ -138,11 +138,11 @@
           {plural(view.turn, 'turn')} done. {view.plan.text[0]?.toUpperCase()}{view.plan.text.slice(1)}.
         </p>
         <div class="no-print mt-1 flex flex-wrap items-end gap-2">
-          {#if view.by_hand}
+          {#if view.by_hand || !call.practice}
             <strong class="text-lg">Now set {view.next_arm}: {armName(view, view.next_arm)}</strong>
-            <button class="button main" disabled={call.busy} onclick={() => turn(view, [])}
-              ><Play size={16} />It is set: measure turn {view.turn + 1}</button
-            >
+            {#if call.practice}<button class="button main" disabled={call.busy} onclick={() => turn(view, [])}
+                ><Play size={16} />It is set: measure turn {view.turn + 1}</button
+              >{/if}
             {#if view.test_at}<button class="button" onclick={() => turn(view, view.test_values)}
                 >Take the link test of {when(view.test_at).split(', ')[1]}: {view.test_values
                   .map((v) => v.toFixed(1))
@@ -163,9 +163,12 @@
               <button class="button" disabled={!values.trim()}>Write down</button>
             </form>
           {:else}
-            <button class="button main" disabled={call.busy} onclick={() => call.runTrial(view.ab_test.id)}
-              ><Play size={16} />{view.turn ? 'Go on' : 'Run it'} on the boxes</button
-            >
+            {#if call.practice}<button
+                class="button main"
+                disabled={call.busy}
+                onclick={() => call.runTrial(view.ab_test.id)}
+                ><Play size={16} />{view.turn ? 'Go on' : 'Run it'} on the boxes</button
+              >{/if}
           {/if}
         </div>
       {:else if view.result.advice === 'keep B' && view.ab_test.b.settings}
@@ -179,7 +182,7 @@
     <form class="no-print grid gap-2 border-t border-(--rule) pt-3" onsubmit={add}>
       <div class="flex flex-wrap items-end gap-2">
         <label class="grid text-sm text-soft"
-          >AbTest<input
+          >Test<input
             class="field text-base text-ink"
             bind:value={name}
             required

@@ -30,6 +30,9 @@
 </div>
 {#if report}
   <article class="page mb-4" aria-label="Report">
+    {#if report.mark}<p class="mb-2 inline-block border-2 border-(--accent) px-2 font-semibold text-accent">
+        {report.mark}
+      </p>{/if}
     <h2 class="text-2xl!">{report.title}</h2>
     <p class="mb-3 text-xl font-bold text-accent">{report.headline}</p>
     {#each report.household as section (section.title)}<ReportPart {section} />{/each}

@@ -234,7 +234,7 @@
         class="flex gap-1"
         aria-label="Now or trial"
       >
-        {#each [['now', 'Now'], ['trial', 'AbTest']] as [value, label] (value)}
+        {#each [['now', 'Now'], ['trial', 'On trial']] as [value, label] (value)}
           <RadioGroup.Item
             value={value!}
             class="button slim data-[state=checked]:border-accent data-[state=checked]:font-bold data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]"

@@ -35,7 +35,7 @@
     const others = [...(call.job.zigbee?.devices ?? []), ...(call.job.thread?.devices ?? [])]
     const id = identifier(name, ['hub', 'border', ...others.map((d) => d.id)])
     const made = { id, name, place_id: placeId, mains_powered: mains }
-    const link = { a_id: from, b_id: id, rssi_dbm: level }
+    const link = { a_id: from, b_id: id, rssi_dbm: level, came_from: 'typed' as const }
     if (await onkeep([...devices, made], [...links, link], `added ${name}`)) name = ''
   }
   const remove = (id: string, label: string) =>

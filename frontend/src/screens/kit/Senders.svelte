@@ -214,7 +214,7 @@
       <button class="button" disabled={call.busy} onclick={() => box?.click()}
         ><FileUp size={16} />802.15.4 capture or energy scan</button
       >
-      {#if call.job.zigbee}<button class="button" disabled={call.busy} onclick={scan}
+      {#if call.practice && call.job.zigbee}<button class="button" disabled={call.busy} onclick={scan}
           ><AudioLines size={16} />Have the hub scan</button
         >{/if}
       <input

@@ -90,9 +90,9 @@
           e.currentTarget.value = ''
         }}
       />
-      <button class="button slim" disabled={call.busy} onclick={askHub}
-        ><Router size={14} />Ask the hub</button
-      >
+      {#if call.practice}<button class="button slim" disabled={call.busy} onclick={askHub}
+          ><Router size={14} />Ask the hub</button
+        >{/if}
       <label class="flex items-center gap-1 text-sm text-soft"
         >its antenna looks
         <select

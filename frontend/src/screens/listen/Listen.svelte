@@ -3,15 +3,21 @@
   import { api, ask } from '../../lib/api'
   import { when } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
-  import type { AirView } from '../../lib/types'
+  import type { AirView, InstrumentView } from '../../lib/types'
   import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
+  import PasteBox from '../walk/PasteBox.svelte'
   import Sheet from './Sheet.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let placeId = $state('')
   let until = $state('')
   let view = $state<AirView | null>(null)
+  const instruments = new Resource<InstrumentView[]>((signal) =>
+    ask(api.GET('/api/calls/{call_id}/instruments', { params: { path: { call_id: call.id } }, signal })),
+  )
+  const card = $derived(instruments.value?.find((i) => i.kind === 'card') ?? null)
   let dragging = $state(false)
   let fileBox = $state<HTMLInputElement>()
 
@@ -56,8 +62,8 @@
       true,
     )
   const keys = onKeys({
-    l: () => void listenHere(),
-    e: () => void listenAll(),
+    l: () => (call.practice ? void listenHere() : card?.available && placeId && void call.scanHere(placeId)),
+    e: () => call.practice && void listenAll(),
     f: () => fileBox?.click(),
     arrowright: () => move(1),
     arrowleft: () => move(-1),
@@ -103,12 +109,22 @@
         </select>
       </label>
       <span class="grow"></span>
-      <button class="button main" disabled={call.busy} onclick={listenHere}
-        ><Ear size={18} />Scan here <kbd>L</kbd></button
-      >
-      <button class="button" disabled={call.busy} onclick={listenAll}
-        ><Footprints size={18} />Everywhere, with tests <kbd>E</kbd></button
-      >
+      {#if call.practice}
+        <button class="button main" disabled={call.busy} onclick={listenHere}
+          ><Ear size={18} />Scan here <kbd>L</kbd></button
+        >
+        <button class="button" disabled={call.busy} onclick={listenAll}
+          ><Footprints size={18} />Everywhere, with tests <kbd>E</kbd></button
+        >
+      {/if}
+      {#if !call.practice}
+        <button
+          class="button main"
+          disabled={call.busy || !card?.available}
+          title={card?.available ? '' : `${card?.why_not ?? ''}: ${card?.what_to_do ?? ''}`}
+          onclick={() => placeId && call.scanHere(placeId)}><Ear size={18} />Scan here <kbd>L</kbd></button
+        >
+      {/if}
       <button class="button" disabled={call.busy} onclick={() => fileBox?.click()}
         ><FileUp size={18} />Read a file <kbd>F</kbd></button
       >
@@ -118,7 +134,7 @@
       <input
         bind:this={fileBox}
         type="file"
-        accept=".pcap,.pcapng,.cap,.csv"
+        accept=".pcap,.pcapng,.cap,.csv,.txt,.json,.log"
         class="hidden"
         aria-label="Capture or CSV file"
         onchange={(e) => {
@@ -127,6 +143,13 @@
         }}
       />
     </div>
+    {#if !call.practice}
+      {#if card && !card.available}<p class="mb-2 text-sm">
+          <strong>No Wi-Fi card to scan with:</strong>
+          {card.why_not}; {card.what_to_do}.
+        </p>{/if}
+      <PasteBox {call} {placeId} />
+    {/if}
     {#if view}
       {#each view.sheets as sheet (sheet.band)}
         <Sheet {sheet} zigbee={view.zigbee} />

@@ -6,6 +6,7 @@
   import type { Proof } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { goTo } from '../../state/route.svelte'
   import { Resource } from '../../state/resource.svelte'
   import DifferenceMark from '../../draw/DifferenceMark.svelte'
   import AfterCareCard from './AfterCareCard.svelte'
@@ -28,7 +29,13 @@
       call.job.places.map((p) => p.id),
       true,
     )
-  const keys = onKeys({ m: again, p: () => print() })
+  /** On a real house the old settings go on trial: the sheet of steps back is made from them. */
+  async function goBack() {
+    if (!proof) return
+    await call.try(proof.before_settings)
+    goTo(call.id, 'change')
+  }
+  const keys = onKeys({ m: () => call.practice && again(), p: () => print() })
   const zigbee = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
   /** Which of the two measured things a verdict rests on. */
   const restsOn = (p: Proof) =>
@@ -59,12 +66,14 @@
   </p>
 {:else}
   <div class="no-print mb-4 flex flex-wrap items-center gap-3">
-    <button class="button main" disabled={call.busy} onclick={again}
-      ><Footprints size={18} />Measure again <kbd>M</kbd></button
-    >
+    {#if call.practice}<button class="button main" disabled={call.busy} onclick={again}
+        ><Footprints size={18} />Measure again <kbd>M</kbd></button
+      >{:else}<a class="button main" href="#/call/{call.id}/walk"
+        ><Footprints size={18} />Measure again under Walk</a
+      >{/if}
     <button class="button" onclick={() => print()}><Printer size={18} />Print <kbd>P</kbd></button>
     <span class="grow"></span>
-    <button class="button" disabled={call.busy} onclick={() => (asking = true)}
+    <button class="button" disabled={call.busy} onclick={() => (call.practice ? (asking = true) : goBack())}
       ><Undo2 size={18} />Go back to the old settings</button
     >
   </div>

@@ -32,12 +32,12 @@
 
 <article
   class="page"
-  aria-label="SsidPlan and steering"
+  aria-label="SSIDs and steering"
   class:border-l-8={changed}
   class:border-l-(--accent)={changed}
 >
   <div class="mb-2 flex flex-wrap items-baseline gap-x-4">
-    <h3 class="grow">SsidPlan and steering</h3>
+    <h3 class="grow">SSIDs and steering</h3>
     <p>{namesText(call.settings.ssid_plan)}</p>
     {#if changed}<p class="text-sm text-soft">now: {namesText(call.job.settings.ssid_plan)}</p>{/if}
   </div>
@@ -49,9 +49,7 @@
     <div class="overflow-x-auto">
       <table class="ledger text-sm" aria-label="Schools of naming">
         <thead
-          ><tr
-            ><th>SsidPlanKind</th><th class="number">Problems</th><th class="number">Headroom</th><th
-            ></th></tr
+          ><tr><th>SSID plan</th><th class="number">Problems</th><th class="number">Headroom</th><th></th></tr
           ></thead
         >
         <tbody>

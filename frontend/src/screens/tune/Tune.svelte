@@ -6,6 +6,7 @@
   import type { ChannelPlan, RadioOptions } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
   import type { CallState, Free } from '../../state/call.svelte'
+  import { goTo } from '../../state/route.svelte'
   import AirUsersCard from './AirUsersCard.svelte'
   import DayCard from './DayCard.svelte'
   import NamesCard from './NamesCard.svelte'
@@ -48,8 +49,13 @@
   const search = () =>
     void call.tune(policy, avoidRadar, { pinned, ...hold, move_node_ids: mayMove ? moving : [] }, free)
   const changes = $derived(call.trialFigures?.changes ?? 0)
-  const send = () => changes && call.trialFigures?.lawful && (asking = true)
-  const keys = onKeys({ t: search, s: send, r: () => void call.try(null) })
+  /** In a practice house the simulated routers take it; on a real one a person sets it, by the sheet. */
+  async function send() {
+    if (!changes || !call.trialFigures?.lawful) return
+    if (call.practice) asking = true
+    else goTo(call.id, 'change')
+  }
+  const keys = onKeys({ t: search, s: () => void send(), r: () => void call.try(null) })
   const nodeName = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
   const changed = $derived(
     call.settings.radios.filter((s) => {
@@ -120,10 +126,20 @@
       disabled={(!call.trial && !Object.keys(call.stands).length) || call.busy}
       onclick={() => call.try(null)}><RotateCcw size={18} />Back to now <kbd>R</kbd></button
     >
-    <a class="button" href="#/call/{call.id}/change"><ListChecks size={18} />Step by step <kbd>7</kbd></a>
-    <button class="button main" disabled={!changes || !call.trialFigures?.lawful || call.busy} onclick={send}
-      ><Send size={18} />Send to the boxes <kbd>S</kbd></button
-    >
+    {#if call.practice}
+      <a class="button" href="#/call/{call.id}/change"><ListChecks size={18} />Step by step <kbd>7</kbd></a>
+      <button
+        class="button main"
+        disabled={!changes || !call.trialFigures?.lawful || call.busy}
+        onclick={send}><Send size={18} />Send to the boxes <kbd>S</kbd></button
+      >
+    {:else}
+      <button
+        class="button main"
+        disabled={!changes || !call.trialFigures?.lawful || call.busy}
+        onclick={send}><ListChecks size={18} />Apply step by step <kbd>S</kbd></button
+      >
+    {/if}
   </div>
   {#if call.trialFigures && !call.trialFigures.lawful}
     <ul class="page mb-4 border-2 border-(--accent)" role="alert">

@@ -1,9 +1,9 @@
 <script lang="ts">
-  import { ArrowRight, Check, FileUp, Footprints, Gauge, Keyboard, Square } from '@lucide/svelte'
+  import { ArrowRight, Check, Ear, FileUp, Footprints, Gauge, Keyboard, Square } from '@lucide/svelte'
   import { api, ask, Failure } from '../../lib/api'
   import { plural } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
-  import type { LinkView, Route } from '../../lib/types'
+  import type { InstrumentView, LinkView, Route } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
   import { waiting } from '../../state/waiting.svelte'
@@ -13,6 +13,8 @@
   import LinkTest from './LinkTest.svelte'
   import ReadWith from './ReadWith.svelte'
   import RoundList from './RoundList.svelte'
+  import PasteBox from './PasteBox.svelte'
+  import SpeedForm from './SpeedForm.svelte'
   import SpotLevels from './SpotLevels.svelte'
   import TraceDrawing from './TraceDrawing.svelte'
 
@@ -43,6 +45,11 @@
     },
     () => {},
   )
+  const instruments = new Resource<InstrumentView[]>((signal) =>
+    ask(api.GET('/api/calls/{call_id}/instruments', { ...path, signal })),
+  )
+  const card = $derived(instruments.value?.find((i) => i.kind === 'card') ?? null)
+  const iperf3 = $derived(instruments.value?.find((i) => i.kind === 'iperf3') ?? null)
   const round = $derived(route.value)
   const link = $derived(links.value)
   const place = $derived(call.job.places.find((p) => p.id === walk.placeId))
@@ -83,11 +90,11 @@
     const ids = call.job.places.map((p) => p.id)
     walk.go(ids[(ids.indexOf(walk.placeId) + by + ids.length) % ids.length])
   }
-  const toggle = (way: Way) => (walk.way = walk.way === way ? 'scanner' : way)
+  const toggle = (way: Way) => (walk.way = walk.way === way ? walk.first : way)
   function begin() {
     if (walk.way === 'link') return tester?.start()
     if (walk.way === 'trace') return startWalk()
-    return walk.read()
+    if (call.practice) return walk.read()
   }
   function startWalk() {
     if (walk.walking) return walk.arrive()
@@ -102,7 +109,9 @@
     n: () => walk.go(next?.place_id),
     t: () => toggle('typed'),
     k: () => toggle('link'),
-    w: () => toggle('trace'),
+    s: () => toggle('speed'),
+    c: () => card?.available && !call.practice && void call.scanHere(walk.placeId),
+    w: () => call.practice && toggle('trace'),
     f: () => fileBox?.click(),
     arrowright: () => step(1),
     arrowleft: () => step(-1),
@@ -171,6 +180,8 @@
         />
       {:else if walk.way === 'link'}
         <LinkTest bind:this={tester} {call} placeId={walk.placeId} {link} bind:running={testing} />
+      {:else if walk.way === 'speed'}
+        <SpeedForm {call} placeId={walk.placeId} {iperf3} />
       {:else if walk.way === 'trace'}
         <div class="grid grid-cols-[minmax(0,1fr)] gap-2">
           <label class="flex items-center gap-2"
@@ -216,12 +227,12 @@
           : ''}"
       >
         {#if walk.way === 'scanner' || walk.way === 'typed'}
-          <button
-            class="button min-h-16! justify-center text-lg"
-            class:main={!walk.canKeep}
-            onclick={() => walk.read()}
-            >{#if walk.reading}<Square size={20} />Stop{:else}Read{/if} <kbd>Space</kbd></button
-          >
+          {#if call.practice}<button
+              class="button min-h-16! justify-center text-lg"
+              class:main={!walk.canKeep}
+              onclick={() => walk.read()}
+              >{#if walk.reading}<Square size={20} />Stop{:else}Read{/if} <kbd>Space</kbd></button
+            >{/if}
           <button
             class="button min-h-16! justify-center text-lg"
             class:main={walk.canKeep}
@@ -230,9 +241,9 @@
             ><Check size={20} />Keep{next ? ', next' : ''} <kbd>Enter</kbd></button
           >
         {/if}
-        <button class="button justify-center" onclick={() => toggle('typed')}
-          ><Keyboard size={18} />{walk.way === 'typed' ? 'Scanner' : 'Type it'} <kbd>T</kbd></button
-        >
+        {#if call.practice}<button class="button justify-center" onclick={() => toggle('typed')}
+            ><Keyboard size={18} />{walk.way === 'typed' ? 'Scanner' : 'Type it'} <kbd>T</kbd></button
+          >{/if}
         <button class="button justify-center" disabled={!next} onclick={() => walk.go(next?.place_id)}
           ><ArrowRight size={18} />{next ? 'Skip' : 'Last spot'} <kbd>N</kbd></button
         >
@@ -241,16 +252,26 @@
         <button class="button slim" class:main={walk.way === 'link'} onclick={() => toggle('link')}
           ><Gauge size={16} />Link test <kbd>K</kbd></button
         >
-        <button class="button slim" class:main={walk.way === 'trace'} onclick={() => toggle('trace')}
-          ><Footprints size={16} />Walk and read <kbd>W</kbd></button
+        {#if call.practice}<button
+            class="button slim"
+            class:main={walk.way === 'trace'}
+            onclick={() => toggle('trace')}><Footprints size={16} />Walk and read <kbd>W</kbd></button
+          >{/if}
+        <button class="button slim" class:main={walk.way === 'speed'} onclick={() => toggle('speed')}
+          ><Gauge size={16} />Speed test <kbd>S</kbd></button
         >
+        {#if card?.available && !call.practice}<button
+            class="button slim"
+            disabled={call.busy}
+            onclick={() => call.scanHere(walk.placeId)}><Ear size={16} />Scan here <kbd>C</kbd></button
+          >{/if}
         <button class="button slim" disabled={call.busy} onclick={() => fileBox?.click()}
           ><FileUp size={16} />Capture or CSV <kbd>F</kbd></button
         >
         <input
           bind:this={fileBox}
           type="file"
-          accept=".pcap,.pcapng,.cap,.csv"
+          accept=".pcap,.pcapng,.cap,.csv,.txt,.json,.log"
           class="hidden"
           aria-label="Capture or CSV file"
           onchange={(e) => {
@@ -259,6 +280,7 @@
           }}
         />
       </div>
+      {#if !call.practice}<PasteBox {call} placeId={walk.placeId} />{/if}
     </section>
     <div class="grid grid-cols-[minmax(0,1fr)] gap-4">
       <RoundList {round} note={routeNote} placeId={walk.placeId} {nameOf} go={(id) => walk.go(id)} />

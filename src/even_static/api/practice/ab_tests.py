@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from even_static.api.arm_runs import add_arm_run
 from even_static.api.practice.setting import sendings_of
-from even_static.api.practice.world import keep_world, wait, world_of
+from even_static.api.practice.world import keep_world, practice_call, wait, world_of
 from even_static.api.service import Service
 from even_static.api.tasks import Task
 from even_static.core.change.ab_tests import READINGS_A_RUN, AbTestView, find_ab_test, view_of
@@ -22,7 +22,7 @@ from even_static.store.steps import StoredCall
 def run_ab_test(service: Service, call_id: int, ab_test_id: str) -> Task:
     """Take an A/B test's turns on the boxes until it is decided, each kept as it is done; then set the boxes back to
     what the call says. BadInput for an A/B test that is set by hand."""
-    ab_test = find_ab_test(service.get(call_id).job, ab_test_id)
+    ab_test = find_ab_test(practice_call(service, call_id).job, ab_test_id)
     if ab_test.a.settings is None or ab_test.b.settings is None:
         raise BadInput("ab_test_id", "must be of two settings to run by itself", "one is set by hand", "turn by turn")
 
@@ -56,7 +56,7 @@ def _back(service: Service, task: Task, call_id: int, world: World) -> None:
 def left_over(service: Service, call_id: int) -> list[str]:
     """What the boxes are set to otherwise than the call says, as after an A/B test that was cut off."""
     call = service.get(call_id)
-    if not call.job.ab_tests:
+    if not call.job.ab_tests or call.job.kind != "practice":
         return []
     real, said = world_of(service, call).state.settings, call.job.settings
     found = [
@@ -75,7 +75,7 @@ def left_over(service: Service, call_id: int) -> list[str]:
 
 def set_back(service: Service, call_id: int) -> Task:
     """Set the boxes back to what the call says."""
-    call = service.get(call_id)
+    call = practice_call(service, call_id)
 
     def work(task: Task) -> None:
         _back(service, task, call_id, world_of(service, call))
@@ -106,7 +106,7 @@ def _turn(service: Service, task: Task, call_id: int, world: World, view: AbTest
 
 def measure_turn(service: Service, call_id: int, ab_test_id: str) -> StoredCall:
     """Measure the turn that is on, with the house as somebody has set it by hand."""
-    call = service.get(call_id)
+    call = practice_call(service, call_id)
     view = view_of(call.job, find_ab_test(call.job, ab_test_id))
     if view.next_arm is None:
         raise BadInput("ab_test_id", "must not have ended", ab_test_id, "an A/B test that goes on")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from even_static.api.practice.world import keep_world, wait, world_of
+from even_static.api.practice.world import keep_world, practice_call, wait, world_of
 from even_static.api.service import Service, fresh, with_settings
 from even_static.api.tasks import Task
 from even_static.core.errors import BadInput
@@ -37,7 +37,7 @@ def sample(
     known = {s.bssid: s.samples_dbm for s in so_far}
     for reading in heard.readings:
         if reading.bssid in own:
-            known[reading.bssid] = (*known.get(reading.bssid, ()), reading.rssi_dbm)
+            known[reading.bssid] = (*known.get(reading.bssid, ()), reading.level_dbm)
     return [Series(b, s) for b, s in known.items()], heard
 
 
@@ -53,7 +53,7 @@ def on_the_way(
 
 def listen(service: Service, call_id: int, place_ids: list[str], bands: tuple[Band, ...], *, with_tests: bool) -> Task:
     """Listen at places with the scanner; with tests also run the speed test there and read the hub's log."""
-    call = service.get(call_id)
+    call = practice_call(service, call_id)
     known = {p.id: p.name for p in call.job.places}
     for place_id in place_ids:
         if place_id not in known:
@@ -95,7 +95,7 @@ def listen(service: Service, call_id: int, place_ids: list[str], bands: tuple[Ba
 
 def read_hub(service: Service, call_id: int) -> StoredCall:
     """The hub's link table as it shows it now; BadInput without a hub."""
-    call = service.get(call_id)
+    call = practice_call(service, call_id)
     if call.job.zigbee is None:
         raise BadInput("zigbee", "must be in the call", "no hub", "add the hub under Kit")
     links = {(li.a_id, li.b_id): li for li in SimulatedHub(world_of(service, call)).links()}
@@ -110,7 +110,7 @@ def read_hub(service: Service, call_id: int) -> StoredCall:
 
 def scan_by_hub(service: Service, call_id: int) -> StoredCall:
     """Have the hub scan the energy on its channels; BadInput without a hub."""
-    call = service.get(call_id)
+    call = practice_call(service, call_id)
     if call.job.zigbee is None:
         raise BadInput("zigbee", "must be in the call", "no hub", "add the hub under Kit")
     world = world_of(service, call)
@@ -123,7 +123,7 @@ def scan_by_hub(service: Service, call_id: int) -> StoredCall:
             job,
             energy_scans=(
                 *job.energy_scans,
-                EnergyScan(id=fresh, place_id=place, scanned_at=at, source="hub", levels=levels),
+                EnergyScan(came_from="simulated", id=fresh, place_id=place, scanned_at=at, source="hub", levels=levels),
             ),
         )
 

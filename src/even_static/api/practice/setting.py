@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from datetime import UTC, datetime
 
-from even_static.api.practice.world import keep_world, wait, world_of
+from even_static.api.practice.world import keep_world, practice_call, wait, world_of
 from even_static.api.service import Service
 from even_static.api.tasks import Task
 from even_static.core.change.sheet import acted, differences, find_step, order_of_nodes, taken_back, with_step
@@ -22,7 +22,7 @@ from even_static.instruments.simulated.world import World
 
 def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Task:
     """Send settings to the boxes, farthest node first, read them back, and record the change."""
-    call = service.get(call_id)
+    call = practice_call(service, call_id)
     job = call.job
     require_choosable(job, settings)
 
@@ -65,7 +65,7 @@ def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Ta
 
 def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Task:
     """Do a step of the sheet on the boxes, or take it back there; every value is read back."""
-    call = service.get(call_id)
+    call = practice_call(service, call_id)
     sheet, index = find_step(call.job.sheet, step_id)
     step = sheet.steps[index]
     wanted = sheet.before if back else sheet.after

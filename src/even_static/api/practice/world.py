@@ -10,6 +10,7 @@ from datetime import UTC, datetime
 from pydantic import TypeAdapter
 
 from even_static.api.service import Service
+from even_static.core.errors import Conflict
 from even_static.core.house.job import Job
 from even_static.core.house.settings import Settings, SsidPlan
 from even_static.instruments.simulated.world import World, WorldState, build_world
@@ -18,8 +19,23 @@ from even_static.store.steps import StoredCall
 STATE = TypeAdapter(WorldState)
 
 
+def practice_call(service: Service, call_id: int) -> StoredCall:
+    """A practice call; Conflict for a real one, which no simulated instrument may touch."""
+    call = service.get(call_id)
+    require_practice(call)
+    return call
+
+
+def require_practice(call: StoredCall) -> None:
+    """Conflict for a real call: no simulated instrument may touch it."""
+    if call.job.kind != "practice":
+        rule = "must be a practice house for simulated instruments: a real house is measured with real ones"
+        raise Conflict("call", rule, "a real call", "a practice house")
+
+
 def world_of(service: Service, call: StoredCall) -> World:
-    """The simulated house behind a call."""
+    """The simulated house behind a practice call. Conflict for a real one."""
+    require_practice(call)
     return stored_world(service, call) or build_world(call.job, call.id * 7919 + 17, _first_clock(call.job))
 
 
@@ -58,9 +74,9 @@ def keep_world(service: Service, call_id: int, world: World) -> None:
 
 
 def time_of_a_step(service: Service, call_id: int, seconds: float) -> str:
-    """The simulated house's time after a step by hand that took so long: what is measured afterwards is later."""
+    """When a step by hand was done: now in a real call; in a practice house its own time, so much later than before."""
     call = service.get(call_id)
-    world = stored_world(service, call)
+    world = stored_world(service, call) if call.job.kind == "practice" else None
     if world is None:
         return datetime.now(UTC).isoformat(timespec="seconds")
     world.advance(seconds)

@@ -233,7 +233,7 @@ def _view(
     caution = ""
     if step.kind == "ssids":
         lines = [f"names and steering: {ssid_plan_text(before.ssid_plan)}, then {ssid_plan_text(after.ssid_plan)}"]
-        title, wait, away = "Names and steering, on the box that the others follow", SSIDS_S, SSIDS_S
+        title, wait, away = "SSIDs and steering, on the box that the others follow", SSIDS_S, SSIDS_S
         drops = [d.name for d in job.devices if d.wired_to_id is None]
         where = "wireless settings: network name; one name for all bands, or band steering with its level"
         check = "read the names again; see one device of each kind come back; password exactly as before, case included"
@@ -327,7 +327,7 @@ def setting_text(s: RadioSetting) -> str:
 
 
 def ssid_plan_text(names: SsidPlan) -> str:
-    """Names and steering in words."""
+    """SSIDs and steering in words."""
     on = f", {len(names.bands)} devices on a band's own name" if names.bands else ""
     steered = (
         "steering off" if names.high_band_from_dbm is None else f"steered up from {names.high_band_from_dbm:g} dBm"

@@ -72,9 +72,9 @@ def _beside(job: Job, place_id: str | None) -> Reading | None:
         for li in job.scans
         if li.place_id == place_id
         for r in li.readings
-        if r.bssid not in own and r.rssi_dbm >= SAME_ROOM_DBM
+        if r.bssid not in own and r.level_dbm >= SAME_ROOM_DBM
     ]
-    return max(heard, key=lambda r: r.rssi_dbm, default=None)
+    return max(heard, key=lambda r: r.level_dbm, default=None)
 
 
 def names(job: Job, wiring: Wiring) -> Iterator[Finding]:
@@ -119,7 +119,7 @@ def _own_readings(job: Job) -> Iterator[tuple[Node, Scan, Reading]]:
         for reading in scan.readings:
             if reading.bssid in node_of:
                 known = best.get(reading.bssid)
-                if known is None or reading.rssi_dbm > known[1].rssi_dbm:
+                if known is None or reading.level_dbm > known[1].level_dbm:
                     best[reading.bssid] = (scan, reading)
     for bssid, (scan, reading) in best.items():
         yield node_of[bssid], scan, reading

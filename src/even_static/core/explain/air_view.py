@@ -90,7 +90,7 @@ def strength_word(rssi_dbm: float) -> str:
 def air_view(house: House, settings: Settings, place_id: str, until: str | None = None) -> AirView:
     """The newest scans at a place (up to a time), band by band. KeyError for an unknown place."""
     place = house.places[place_id]
-    newest = newest_scans(house.job, until=until)
+    newest = newest_scans(house.job, until=until, whole=True)
     sheets = tuple(_sheet(house, band, place, newest.get((place_id, band))) for band in BANDS)
     return AirView(place_id, sheets, zigbee_slots(house, settings))
 
@@ -104,9 +104,9 @@ def _sheet(house: House, band: Band, place: int, scan: Scan | None) -> BandSheet
             own_radio_id=own.get(r.bssid),
             primary_mhz=r.block.primary_mhz,
             segments_mhz=r.block.segments_mhz,
-            strength=strength_word(r.rssi_dbm),
+            strength="level unknown" if r.rssi_dbm is None else strength_word(r.rssi_dbm),
         )
-        for r in sorted(readings, key=lambda r: -r.rssi_dbm)
+        for r in sorted(readings, key=lambda r: -r.level_dbm)
     )
     low, high = EDGES_MHZ[band]
     channels = channel_loads(house, band, place) if scan else ()

@@ -60,7 +60,7 @@ def _level(scans: list[Scan], bssid: str, radio_id: str) -> tuple[float, float] 
     """(level less the power it was sent with, its uncertainty) of the newest scan that heard a radio."""
     for scan in reversed(scans):
         for reading in scan.readings:
-            if reading.bssid == bssid:
+            if reading.bssid == bssid and reading.rssi_dbm is not None:
                 sent = scan.settings.of(radio_id).eirp_dbm if scan.settings else 0.0
                 error = 1.2533 * max(reading.spread_db or 2.0, 0.5) / math.sqrt(reading.samples)
                 return reading.rssi_dbm - sent, max(error, 1.0)

@@ -49,12 +49,12 @@ def letters_of(job: Job) -> dict[str, str]:
     for scan in job.scans:
         for reading in scan.readings:
             known = loudest.get(reading.bssid)
-            if reading.bssid not in own and (known is None or reading.rssi_dbm > known.rssi_dbm):
+            if reading.bssid not in own and (known is None or reading.level_dbm > known.level_dbm):
                 loudest[reading.bssid] = reading
     found: dict[str, str] = {}
     by_name: dict[str, str] = {}
     count = 0
-    for bssid, reading in sorted(loudest.items(), key=lambda entry: (-entry[1].rssi_dbm, entry[0])):
+    for bssid, reading in sorted(loudest.items(), key=lambda entry: (-entry[1].level_dbm, entry[0])):
         letter = by_name.get(reading.ssid) if reading.ssid else None
         if letter is None:
             letter = letter_of(count)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from even_static.core.house.basics import Id, Name, RssiDbm, record
+from even_static.core.house.sources import CameFrom
 
 
 @record
@@ -33,3 +34,5 @@ class MeshLink:
     """The other end."""
     rssi_dbm: RssiDbm
     """Level received, in dBm."""
+    came_from: CameFrom = "not said"
+    """Where it came from."""

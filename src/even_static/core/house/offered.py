@@ -8,6 +8,7 @@ from typing import Any, get_args, get_type_hints
 from even_static.core.house.ab_test import AbMeasure
 from even_static.core.house.building import Side
 from even_static.core.house.complaint import What, When
+from even_static.core.house.job import PracticeDifficulty, PracticeSize
 from even_static.core.house.kit import Node
 from even_static.core.house.wiring import LINE_EQUIPMENT, LineEquipmentKind, Mode
 from even_static.core.house.works import Route
@@ -45,6 +46,8 @@ class Offered:
     """Differences that an A/B test may be planned for, as shares."""
     worth_fraction: float
     """The one that is proposed."""
+    practice_sizes: tuple[PracticeSize, ...]
+    practice_difficulties: tuple[PracticeDifficulty, ...]
 
 
 def offered() -> Offered:
@@ -66,6 +69,8 @@ def offered() -> Offered:
         ab_measures=_values(AbMeasure),
         worth_fractions=WORTH_FRACTIONS,
         worth_fraction=WORTH_FRACTION,
+        practice_sizes=_values(PracticeSize),
+        practice_difficulties=_values(PracticeDifficulty),
     )
 
 

@@ -18,6 +18,7 @@ from even_static.core.house.basics import (
     record,
 )
 from even_static.core.house.mesh import MeshDevice, MeshLink
+from even_static.core.house.sources import CameFrom
 from even_static.core.tables.other_sources import SourceKind
 
 BORDER_ID: Final = "border"
@@ -92,6 +93,8 @@ class PanHeard:
     """Median level in dBm, where the file tells it."""
     own: bool = False
     """True for this house's own mesh: it is then not counted as somebody else's."""
+    came_from: CameFrom = "not said"
+    """Where it came from."""
 
 
 @record
@@ -120,6 +123,8 @@ class EnergyScan:
     """What it came from."""
     levels: Annotated[tuple[ChannelEnergy, ...], Len(1, 16)]
     """What it found, each channel once."""
+    came_from: CameFrom = "not said"
+    """Where it came from."""
 
 
 @record

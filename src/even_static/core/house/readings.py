@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -29,6 +30,7 @@ from even_static.core.house.settings import (
     Settings,
     setting_block,
 )
+from even_static.core.house.sources import CameFrom
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables.bands import Band, WidthMhz
 from even_static.core.tables.phy import Generation
@@ -69,8 +71,10 @@ class Reading:
     """Centre of its block in MHz (of the first segment at 80+80)."""
     width_mhz: WidthMhz
     """Width in MHz; 160 for 80+80."""
-    rssi_dbm: RssiDbm
-    """Median level in dBm."""
+    rssi_dbm: RssiDbm | None
+    """Median level in dBm; null where it was heard and the level is not known."""
+    estimated: bool = False
+    """Whether the level was worked out from a percentage or bars; ``spread_db`` says how far it may be off."""
     samples: Annotated[int, Ge(1)] = 1
     """Frames that the level rests on."""
     spread_db: Annotated[float, Ge(0), Le(60)] | None = None
@@ -93,6 +97,11 @@ class Reading:
     """Slowest basic rate in Mb/s."""
     centre2_mhz: FrequencyMhz | None = None
     """Centre of the second segment at 80+80, in MHz."""
+
+    @property
+    def level_dbm(self) -> float:
+        """Median level in dBm; minus infinity where it is not known: the weakest in every order."""
+        return -math.inf if self.rssi_dbm is None else self.rssi_dbm
 
     @property
     def block(self) -> Block:
@@ -131,6 +140,13 @@ class Scan:
     """What it was measured with; none given means the scanner that all others are compared with."""
     running: Text = ""
     """What else was running."""
+    came_from: CameFrom = "not said"
+    """Where it came from."""
+
+    @property
+    def levels_only(self) -> bool:
+        """Whether only own levels were read off a device: who else was there to be heard is not known from it."""
+        return self.came_from == "typed" or (self.came_from == "not said" and self.source == "typed")
 
 
 @record
@@ -159,7 +175,11 @@ class SpeedTest:
     over: Over = "wi-fi"
     """What the device was connected by."""
     reach: Reach = "the internet"
-    """What it was tested against: this computer measures the house alone."""
+    """What it was tested against: the internet, or a computer in the house, which measures the house alone."""
+    came_from: CameFrom = "not said"
+    """Where it came from."""
+    note: Text = ""
+    """File that it was read from, or what else is worth keeping."""
 
 
 @record
@@ -196,6 +216,8 @@ class Trace:
     """The house's settings at that time; none given means the present ones."""
     stands: tuple[NodeStand, ...] | None = None
     """Where the nodes stood at that time; none given means where they stand at present."""
+    came_from: CameFrom = "not said"
+    """Where it came from."""
 
 
 @record
@@ -228,6 +250,8 @@ class ZigbeeReport:
     """Reports due."""
     delivered: Annotated[int, Ge(0)]
     """Reports that arrived."""
+    came_from: CameFrom = "not said"
+    """Where it came from."""
 
 
 def own_reading(radio: Radio, setting: RadioSetting, rssi_dbm: float) -> Reading:

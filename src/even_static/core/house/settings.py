@@ -102,7 +102,7 @@ class Settings:
     zigbee_channel: ZigbeeChannel | None = None
     """Channel of the Zigbee hub; none given when there is no hub."""
     ssid_plan: SsidPlan = field(default_factory=SsidPlan)
-    """Names and steering."""
+    """SSIDs and steering."""
     link_bands: tuple[LinkBand, ...] = ()
     """Radio links that are put on another band than ``uplink`` says."""
 

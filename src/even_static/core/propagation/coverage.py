@@ -126,7 +126,7 @@ class Coverage:
             settings = scan.settings or job.settings
             for reading in scan.readings:
                 r = own.get(reading.bssid)
-                if r is None or reading.band != band or self.radios[r].band != band:
+                if r is None or reading.rssi_dbm is None or reading.band != band or self.radios[r].band != band:
                     continue
                 stand = stand_then(job, scan, job.nodes[self.node_of[r]])
                 if stand is None or math.dist(rx, stand_point(self.building, stand)) < NEAR_FIELD_M:

@@ -102,8 +102,12 @@ class Proof:
 def loudest_own(job: Job, scan: Scan | None, band: Band) -> Reading | None:
     """The own radio that a scan heard loudest on a band."""
     own = {r.bssid for r in job.radios}
-    mine = [r for r in scan.readings if r.bssid in own and r.band == band] if scan is not None else []
-    return max(mine, key=lambda r: r.rssi_dbm, default=None)
+    mine = (
+        [r for r in scan.readings if r.bssid in own and r.band == band and r.rssi_dbm is not None]
+        if scan is not None
+        else []
+    )
+    return max(mine, key=lambda r: r.level_dbm, default=None)
 
 
 def level_and_interferer(
@@ -115,7 +119,10 @@ def level_and_interferer(
     thermal noise counts as the noise.
     """
     found = margin_of(job, settings, scan.readings, band) if scan is not None else None
-    return (None, None) if found is None else (found.own.rssi_dbm, found.floor_dbm)
+    if found is None or scan is None:
+        return None, None
+    # Own levels that were read off a device say nothing of who else was there.
+    return found.own.rssi_dbm, None if scan.levels_only else found.floor_dbm
 
 
 def prove(job: Job) -> Proof:

@@ -106,7 +106,7 @@ def compare_levels(before: Reading, after: Reading) -> Difference:
     for reading in (before, after):
         spread = USUAL_SPREAD_DB if reading.spread_db is None else reading.spread_db
         variance += (MEDIAN_FACTOR * spread) ** 2 / min(reading.samples, MOST_SAMPLES)
-    return level_change(before.rssi_dbm, after.rssi_dbm, math.sqrt(variance))
+    return level_change(before.level_dbm, after.level_dbm, math.sqrt(variance))
 
 
 def level_change(before_db: float, after_db: float, error_db: float) -> Difference:

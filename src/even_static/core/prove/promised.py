@@ -120,7 +120,7 @@ def _levels(job: Job, before: House, after: str) -> list[Came]:
         k = place_at[place_id]
         for reading in scan.readings:
             i = radios.get(reading.bssid)
-            if i is None or reading.band != band:
+            if i is None or reading.rssi_dbm is None or reading.band != band:
                 continue
             known = float(air.own_rssi_dbm[i, k])
             if known <= UNHEARD_DBM or math.isnan(known) or not air.heard[band][k]:

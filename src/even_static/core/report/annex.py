@@ -59,7 +59,7 @@ def settings_chapter(k: Known) -> Chapter:
         same = same_setting(old, s)
         rows.append((k.node_of(s.radio_id), setting_text(old), "unchanged" if same else setting_text(s)))
     names, now = ssid_plan_text(k.before.ssid_plan), ssid_plan_text(k.job.settings.ssid_plan)
-    rows.append(("Names and steering", names, "unchanged" if names == now else now))
+    rows.append(("SSIDs and steering", names, "unchanged" if names == now else now))
     if k.job.settings.zigbee_channel is not None:
         a, b = k.before.zigbee_channel, k.job.settings.zigbee_channel
         rows.append(("Zigbee hub", f"channel {a}", "unchanged" if a == b else f"channel {b}"))
@@ -71,7 +71,7 @@ def settings_chapter(k: Known) -> Chapter:
 def _settings_now(k: Known) -> Chapter:
     rows = [(k.node_of(s.radio_id), setting_text(s)) for s in k.job.settings.radios]
     if k.job.nodes:
-        rows.append(("Names and steering", ssid_plan_text(k.job.settings.ssid_plan)))
+        rows.append(("SSIDs and steering", ssid_plan_text(k.job.settings.ssid_plan)))
     if k.job.settings.zigbee_channel is not None:
         rows.append(("Zigbee hub", f"channel {k.job.settings.zigbee_channel}"))
     blocks: list[Block] = [TableBlock(("Radio", "Set to"), tuple(rows))] if rows else []
@@ -130,9 +130,9 @@ def _others(job: Job) -> list[Reading]:
     best: dict[str, Reading] = {}
     for scan in job.scans:
         for r in scan.readings:
-            if r.bssid not in own and (r.bssid not in best or r.rssi_dbm > best[r.bssid].rssi_dbm):
+            if r.bssid not in own and (r.bssid not in best or r.level_dbm > best[r.bssid].level_dbm):
                 best[r.bssid] = r
-    return sorted(best.values(), key=lambda r: -r.rssi_dbm)
+    return sorted(best.values(), key=lambda r: -r.level_dbm)
 
 
 def kit(k: Known) -> Chapter:

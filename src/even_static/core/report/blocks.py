@@ -102,6 +102,8 @@ class Report:
 
     title: str
     made_at: str
+    mark: str
+    """Said on every page: that it is a practice house, whose readings are simulated; empty for a real one."""
     headline: str
     household: tuple[Chapter, ...]
     annex: tuple[Chapter, ...]

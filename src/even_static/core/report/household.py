@@ -78,7 +78,7 @@ def done(k: Known) -> Chapter:
                 items.append(f"{k.node_of(old.radio_id)}: {setting_text(old)}, now {setting_text(new)}")
         if before.ssid_plan != after.ssid_plan:
             items.append(
-                f"Names and steering: {ssid_plan_text(before.ssid_plan)}; now {ssid_plan_text(after.ssid_plan)}"
+                f"SSIDs and steering: {ssid_plan_text(before.ssid_plan)}; now {ssid_plan_text(after.ssid_plan)}"
             )
         if before.zigbee_channel != after.zigbee_channel:
             items.append(f"Zigbee hub: channel {before.zigbee_channel}, now {after.zigbee_channel}")

@@ -13,6 +13,8 @@ from even_static.core.report import annex, household
 from even_static.core.report.blocks import Report
 from even_static.core.report.words import Known
 
+PRACTICE_MARK = "Practice house: every reading in it is simulated"
+
 
 def report(job: Job, now: str) -> Report:
     """The report of a job at a time (ISO 8601). Every neighbour goes by a letter; no password is in it."""
@@ -53,6 +55,7 @@ def report(job: Job, now: str) -> Report:
     return Report(
         title=job.title,
         made_at=now,
+        mark=PRACTICE_MARK if job.kind == "practice" else "",
         headline=household.headline(known),
         household=tuple(c for c in pages if c.blocks),
         annex=tuple(c for c in behind if c.blocks),

@@ -24,16 +24,22 @@ from even_static.core.tables.propagation import UNHEARD_DBM
 
 
 def newest_scans(
-    job: Job, *, until: str | None = None, after: str | None = None, hours: tuple[int, int] | None = None
+    job: Job,
+    *,
+    until: str | None = None,
+    after: str | None = None,
+    hours: tuple[int, int] | None = None,
+    whole: bool = False,
 ) -> dict[tuple[str, Band], Scan]:
     """The newest scan for each (place, band), within a time span if one is given (ISO 8601, ends included), and
-    within hours of the day (from, to; by the house's clock)."""
+    within hours of the day (from, to; by the house's clock). ``whole`` leaves out those that hold own levels only."""
     low = datetime.fromisoformat(after) if after else None
     high = datetime.fromisoformat(until) if until else None
     newest: dict[tuple[str, Band], Scan] = {}
     for scan in sorted(job.scans, key=lambda li: datetime.fromisoformat(li.heard_at)):
         at = datetime.fromisoformat(scan.heard_at)
-        fits = hours is None or hours[0] <= at_the_house(job, scan.heard_at).hour < hours[1]
+        fits = not (whole and scan.levels_only)
+        fits &= hours is None or hours[0] <= at_the_house(job, scan.heard_at).hour < hours[1]
         if fits and (low is None or at >= low) and (high is None or at <= high):
             for band in scan.bands:
                 newest[scan.place_id, band] = scan
@@ -99,7 +105,7 @@ class _Heard:
     def take(self, reading: Reading, place: int, level_dbm: float, at: datetime) -> None:
         self.levels.setdefault(reading.bssid, {})[place] = level_dbm
         known = self.networks.get(reading.bssid)
-        if known is None or (at, reading.rssi_dbm) > (self.latest[reading.bssid], known.rssi_dbm):
+        if known is None or (at, reading.level_dbm) > (self.latest[reading.bssid], known.level_dbm):
             self.networks[reading.bssid] = reading
             self.latest[reading.bssid] = at
 
@@ -123,9 +129,10 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
     place_index = {p.id: i for i, p in enumerate(job.places)}
     radios = job.radios
     own = {r.bssid: i for i, r in enumerate(radios)}
-    newest = newest_scans(job, until=until)
+    newest, whole = newest_scans(job, until=until), newest_scans(job, until=until, whole=True)
     if hours is not None:
         newest |= newest_scans(job, until=until, hours=hours)
+        whole |= newest_scans(job, until=until, hours=hours, whole=True)
     heard: dict[Band, NDArray[np.bool_]] = {b: np.zeros(len(job.places), dtype=bool) for b in BANDS}
     own_rssi = np.full((len(radios), len(job.places)), UNHEARD_DBM)
     own_eirp = np.array([[job.settings.of(r.id).eirp_dbm] * len(job.places) for r in radios], dtype=np.float64)
@@ -136,22 +143,27 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
     for (place_id, band), scan in newest.items():
         p = place_index[place_id]
         heard[band][p] = True
-        at = datetime.fromisoformat(scan.heard_at)
         for reading in scan.readings:
             if reading.band != band:
                 continue
             r = own.get(reading.bssid)
-            level = reading.rssi_dbm - offset_db.get(scan.instrument_id or "", 0.0)
-            if r is None:
-                others.take(reading, p, level, at)
+            if r is None or reading.rssi_dbm is None:
                 continue
-            own_rssi[r, p] = level
+            own_rssi[r, p] = reading.rssi_dbm - offset_db.get(scan.instrument_id or "", 0.0)
             own_scan[r, p] = scan
             if scan.settings is not None:
                 own_eirp[r, p] = scan.settings.of(radios[r].id).eirp_dbm
+    heard_others: dict[Band, NDArray[np.bool_]] = {b: np.zeros(len(job.places), dtype=bool) for b in BANDS}
+    for (place_id, band), scan in whole.items():
+        p = place_index[place_id]
+        heard_others[band][p] = True
+        at = datetime.fromisoformat(scan.heard_at)
+        for reading in scan.readings:
+            if reading.band == band and reading.bssid not in own and reading.rssi_dbm is not None:
+                others.take(reading, p, reading.rssi_dbm - offset_db.get(scan.instrument_id or "", 0.0), at)
     ordered, rssi = others.table(len(job.places))
     near = _nearness(job)
-    _fill_unmeasured(rssi, [n.band for n in ordered], heard, near)
+    _fill_unmeasured(rssi, [n.band for n in ordered], heard_others, near)
     _fill_unmeasured(own_rssi, [r.band for r in radios], heard, near)
     _predict(job, own_rssi, own_scan, heard)
     assumed = np.array([n.channel_use_fraction is None for n in ordered], dtype=bool)

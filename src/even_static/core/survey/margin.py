@@ -33,14 +33,14 @@ class Margin:
     @property
     def margin_db(self) -> float:
         """Own level over the strongest interferer, or over the noise where there is none, in dB."""
-        return self.own.rssi_dbm - self.floor_dbm
+        return self.own.level_dbm - self.floor_dbm
 
 
 def margin_of(job: Job, settings: Settings, readings: Iterable[Reading], band: Band) -> Margin | None:
     """The margin on a band in what was heard at a spot while the house was set so; None where no own radio was."""
     radios = {r.bssid: r for r in job.radios}
-    heard = [r for r in readings if r.band == band]
-    own = max((r for r in heard if r.bssid in radios), key=lambda r: r.rssi_dbm, default=None)
+    heard = [r for r in readings if r.band == band and r.rssi_dbm is not None]
+    own = max((r for r in heard if r.bssid in radios), key=lambda r: r.level_dbm, default=None)
     if own is None:
         return None
     block = setting_block(radios[own.bssid], settings.of(radios[own.bssid].id))
@@ -48,7 +48,7 @@ def margin_of(job: Job, settings: Settings, readings: Iterable[Reading], band: B
     def inside_dbm(r: Reading) -> float:
         offset = abs(r.centre_mhz - block.centre_mhz)
         lost = coupling_db(offset, modulation_of(r.generation), r.width_mhz, "ofdm", block.width_mhz)
-        return r.rssi_dbm + float(lost)
+        return r.level_dbm + float(lost)
 
     noise = noise_floor_dbm(block.width_mhz)
     foreign = [(inside_dbm(r), r) for r in heard if r.bssid not in radios]

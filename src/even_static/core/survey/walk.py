@@ -13,6 +13,7 @@ from even_static.core.house.basics import Bssid, RssiDbm
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Reading, Scan, own_reading
 from even_static.core.house.settings import Settings
+from even_static.core.house.sources import CameFrom
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.geometry import SHEET_M
 from even_static.core.propagation.stands import stands_now
@@ -86,9 +87,9 @@ def instrument_offset(job: Job, instrument_id: str, place_id: str) -> Offset:
     """What an instrument reads more than the scanner at a common spot: the median over the networks that both heard
     there. BadInput with fewer than three."""
     newest = sorted((li for li in job.scans if li.place_id == place_id), key=lambda li: li.heard_at)
-    mine = {r.bssid: r.rssi_dbm for li in newest if li.instrument_id == instrument_id for r in li.readings}
-    theirs = {r.bssid: r.rssi_dbm for li in newest if li.instrument_id is None for r in li.readings}
-    both = sorted(set(mine) & set(theirs))
+    mine = {r.bssid: r.level_dbm for li in newest if li.instrument_id == instrument_id for r in li.readings}
+    theirs = {r.bssid: r.level_dbm for li in newest if li.instrument_id is None for r in li.readings}
+    both = sorted(b for b in set(mine) & set(theirs) if math.isfinite(mine[b] + theirs[b]))
     if len(both) < 3:
         raise BadInput(
             "place_id",
@@ -233,6 +234,7 @@ def scan_of(
     series: tuple[Series, ...],
     *,
     source: str,
+    came_from: CameFrom = "typed",
     instrument_id: str | None = None,
     running: str = "",
 ) -> Scan:
@@ -259,6 +261,7 @@ def scan_of(
     if not bands:
         raise BadInput("series", "must hold at least one radio's levels", "none", "one or more")
     return Scan(
+        came_from=came_from,
         id=key,
         place_id=place_id,
         heard_at=heard_at,

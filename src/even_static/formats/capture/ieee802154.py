@@ -123,6 +123,7 @@ def read_pans_stream(
 
 def _heard(pan: int, channel: int, p: _Pan, place_id: str, at: str, source: str, seconds: float) -> PanHeard:
     return PanHeard(
+        came_from="capture",
         id=f"pan-{pan:04x}-{channel}-{place_id}"[:40],
         place_id=place_id,
         heard_at=at,

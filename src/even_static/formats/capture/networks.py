@@ -76,7 +76,7 @@ def reading_of(network: Network) -> Reading:
         channel=said.channel,
         centre_mhz=said.centre_mhz,
         width_mhz=said.width_mhz,  # type: ignore[arg-type]
-        rssi_dbm=_quantile(network.levels, 0.5) if samples else -95.0,
+        rssi_dbm=_quantile(network.levels, 0.5) if samples else None,
         samples=max(samples, 1),
         spread_db=(_quantile(network.levels, 0.84) - _quantile(network.levels, 0.16)) / 2 if samples else None,
         first_heard_at=iso_time(network.first_s),

@@ -73,12 +73,14 @@ def layout_of(frame: bytes) -> Layout:
     at, flags, frequency = end, -1, -1
     signals: list[int] = []
     first_namespace_signal = -1
+    base = 0
     for n, word in enumerate(words):
         stop = False
         for bit in range(29):
             if not word & (1 << bit):
                 continue
-            if bit >= _TLV:
+            # A word that follows without a namespace bit goes on numbering, and nobody knows fields from 32 on.
+            if bit >= _TLV or base:
                 stop = True
                 break
             size, align = _FIELDS[bit]
@@ -97,5 +99,6 @@ def layout_of(frame: bytes) -> Layout:
             at += size
         if stop or word & (1 << _VENDOR):
             break
+        base = 0 if word & (1 << _NAMESPACE) else base + 32
     signal = first_namespace_signal if first_namespace_signal >= 0 else (signals[0] if len(signals) == 1 else -1)
     return Layout(length=length, flags=flags, frequency=frequency, signal=signal, signals=tuple(signals))

@@ -6,6 +6,7 @@ frame only level and time are taken. Frames that are not beacons or probe respon
 
 from __future__ import annotations
 
+import struct
 import zlib
 from dataclasses import dataclass
 from pathlib import Path
@@ -21,9 +22,11 @@ from even_static.core.tables.bands import BANDS, Band
 from even_static.formats.capture.elements import Announced, Load, announced
 from even_static.formats.capture.guarded import DAMAGE, Guarded
 from even_static.formats.capture.networks import MOST_NETWORKS, Network, most_heard
+from even_static.formats.capture.other_headers import LINK_TYPES, to_radiotap
 from even_static.formats.capture.radiotap import FLAG_BAD_FCS, FLAG_FCS, Layout, layout_of, presence_end
 
-RADIOTAP_LINK_TYPE = 127
+# The upper bits of a pcap's link type hold flags, such as the length of the checksum (draft-ietf-opsawg-pcap).
+LINK_TYPE_BITS = 0xFFFF
 MOST_BODIES = 20_000
 PROGRESS_EVERY_FRAMES = 20_000
 _BEACON, _PROBE_RESPONSE = 0x80, 0x50
@@ -99,7 +102,8 @@ def read_capture(path: Path, on_progress: OnProgress | None = None) -> CaptureSu
 def read_capture_stream(file: BinaryIO, on_progress: OnProgress | None = None) -> CaptureSummary:
     """:func:`read_capture` for an open binary file that can seek."""
     guarded = Guarded(file)
-    reader, _ = open_capture(guarded, (RADIOTAP_LINK_TYPE,), "802.11 frames with radiotap headers")
+    reader, link_type = open_capture(guarded, LINK_TYPES, "802.11 frames")
+    rewritten = to_radiotap(link_type)
     tally = _Tally()
     damage = None
     frames = 0
@@ -109,6 +113,12 @@ def read_capture_stream(file: BinaryIO, on_progress: OnProgress | None = None) -
             if guarded.cut_short:
                 break
             frames += 1
+            if rewritten is not None:
+                try:
+                    frame = rewritten(frame)
+                except (ValueError, struct.error):
+                    tally.malformed += 1
+                    continue
             take(seconds, frame)
             if on_progress is not None and frames % PROGRESS_EVERY_FRAMES == 0:
                 on_progress("reading frames", guarded.fraction)
@@ -137,13 +147,13 @@ def read_capture_stream(file: BinaryIO, on_progress: OnProgress | None = None) -
 
 def link_type_of(file: BinaryIO) -> int:
     """The link type of an open capture file; BadInput when it is none."""
-    return int(_reader(Guarded(file))[0].datalink())
+    return int(_reader(Guarded(file))[0].datalink()) & LINK_TYPE_BITS
 
 
 def open_capture(guarded: Guarded, link_types: tuple[int, ...], holding: str) -> tuple[dpkt.pcap.Reader, int]:
     """A reader over a capture of one of some link types, and its link type; BadInput when it is none of them."""
     reader, ng = _reader(guarded)
-    link_type = int(reader.datalink())
+    link_type = int(reader.datalink()) & LINK_TYPE_BITS
     if link_type not in link_types:
         accepted = ", ".join(map(str, link_types))
         raise BadInput("capture", f"must hold {holding}", f"link type {link_type}", f"link type {accepted}")
@@ -279,6 +289,7 @@ def scan_from_capture(
         raise BadInput("capture", "must hold a beacon or probe response", "; ".join(summary.notes), "")
     bands = tuple(b for b in BANDS if any(r.band == b for r in summary.readings))
     return Scan(
+        came_from="capture",
         id=scan_id,
         place_id=place_id,
         heard_at=heard_at or min(times),

@@ -81,7 +81,7 @@ def _linked(world: World) -> Zigbee | None:
             if relays_a or relays_b:
                 level = ZIGBEE_EIRP_DBM - world.path_loss_db(f"zigbee/{a}/{b}", world.position(at_a), at_b, "2.4 GHz")
                 if level > ZIGBEE_FLOOR_DBM:
-                    links.append(MeshLink(a, b, round(min(level, -30.0), 1)))
+                    links.append(MeshLink(a, b, round(min(level, -30.0), 1), "simulated"))
     return replace(zigbee, links=tuple(links))
 
 

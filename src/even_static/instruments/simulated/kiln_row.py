@@ -305,6 +305,7 @@ def kiln_row() -> Scenario:
     studio = radios_of("studio", 3, ssid, ("2.4 GHz", "5 GHz"), "802.11ax")
     radios = (*hall, *landing, *studio)
     job = Job(
+        kind="practice",
         title="Kiln Row 9: lessons break up",
         country="NL",
         complaint=(

@@ -165,6 +165,7 @@ def lock_house() -> Scenario:
     building = lock_house_building()
     front = radios_of("front", 9, ssid, ("2.4 GHz", "5 GHz"), "802.11ax")
     job = Job(
+        kind="practice",
         title="Lock House 2: sensors go missing",
         country="NL",
         complaint="The water sensor in the boat shed drops out for hours, and the picture upstairs freezes.",

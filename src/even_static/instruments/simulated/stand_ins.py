@@ -81,7 +81,7 @@ class SimulatedScanner:
             scatter = rng.uniform(*READING_NOISE_DB)
             drift = rng.gauss(0, 1.0) + self.off_db
             tries = round(seconds / len(bands) / BEACON_S)
-            levels = [reading.rssi_dbm + drift + rng.gauss(0, scatter) for _ in range(tries)]
+            levels = [reading.level_dbm + drift + rng.gauss(0, scatter) for _ in range(tries)]
             levels = [round(x) for x in levels if x > -91 - rng.expovariate(1.0)]
             if len(levels) < 2:
                 continue
@@ -102,6 +102,7 @@ class SimulatedScanner:
         scan_id = f"scan-{world.state.draws}"
         stands = stands_now(world.job)
         heard_here = Scan(
+            came_from="simulated",
             id=scan_id,
             place_id=place_id,
             heard_at=began,
@@ -147,7 +148,7 @@ class SimulatedConsole:
         return self.world.state.settings.radios
 
     def names(self) -> SsidPlan:
-        """Names and steering as set."""
+        """SSIDs and steering as set."""
         return self.world.state.settings.ssid_plan
 
     def save_ssid_plan(self, names: SsidPlan) -> Iterator[Phase]:
@@ -237,7 +238,12 @@ class SimulatedHub:
         rng = world.chance()
         true = zigbee.links if zigbee is not None else ()
         return tuple(
-            replace(li, rssi_dbm=float(max(-120, min(0, round(li.rssi_dbm + rng.gauss(0, 1.5)))))) for li in true
+            replace(
+                li,
+                rssi_dbm=float(max(-120, min(0, round(li.rssi_dbm + rng.gauss(0, 1.5))))),
+                came_from="simulated",
+            )
+            for li in true
         )
 
     def energy_scan(self, seconds: float = 8.0) -> tuple[ChannelEnergy, ...]:
@@ -274,7 +280,13 @@ class SimulatedHub:
         rng = world.chance()
         sent = round(hours * REPORTS_PER_HOUR)
         return tuple(
-            ZigbeeReport(z.device_id, world.state.clock, sent, sum(rng.random() < z.delivery for _ in range(sent)))
+            ZigbeeReport(
+                z.device_id,
+                world.state.clock,
+                sent,
+                sum(rng.random() < z.delivery for _ in range(sent)),
+                "simulated",
+            )
             for z in delivered
             if any(d.id == z.device_id for d in world.job.zigbee.devices)
         )
@@ -307,7 +319,12 @@ class SimulatedSpeedTest:
             up.append(round(up_mbps * free * rng.lognormvariate(0, 0.12), 2))
             latency.append(round(4 + 6 / max(free, 0.03) * rng.lognormvariate(0, 0.25), 1))
         return SpeedTest(
-            place_id=place_id, tested_at=began, down_mbps=tuple(down), up_mbps=tuple(up), latency_ms=tuple(latency)
+            came_from="simulated",
+            place_id=place_id,
+            tested_at=began,
+            down_mbps=tuple(down),
+            up_mbps=tuple(up),
+            latency_ms=tuple(latency),
         )
 
 

@@ -300,7 +300,7 @@ def build_world(job: Job, seed: int, clock: str) -> World:
     own = {r.bssid for r in job.radios}
     for scan in job.scans:
         for reading in scan.readings:
-            levels[f"{reading.bssid} {scan.place_id}"] = round(reading.rssi_dbm + rng.gauss(0, 2), 2)
+            levels[f"{reading.bssid} {scan.place_id}"] = round(max(reading.level_dbm, UNHEARD_DBM) + rng.gauss(0, 2), 2)
             if reading.bssid not in own:
                 heard[reading.bssid] = reading
     for bssid in heard:

@@ -1,0 +1,208 @@
+"""A real call is measured, a practice house is simulated, and nobody can take one for the other."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+
+import pytest
+from tests.conftest import local_client, poll
+from tests.houses import random_house
+
+from even_static.core.house.changes import AbArm, AbTest
+from even_static.core.house.settings import SsidPlan
+from even_static.formats.job_file import read_job
+from even_static.instruments.system import commands, wifi
+
+AT = "2026-03-02T19:00:00+01:00"
+
+
+@pytest.fixture
+def client(store, app_over):
+    return local_client(app_over(store))
+
+
+@pytest.fixture
+def real(store):
+    """A real call with kit, a sheet's worth of settings to change and an A/B test; nothing measured."""
+    job = random_house(11, nodes=2, neighbours=0, devices=3, zigbee_devices=3)
+    b = replace(job.settings, ssid_plan=SsidPlan(high_band_from_dbm=-65.0))
+    test = AbTest(
+        id="t1", name="t", planned_at=AT, measure="throughput down",
+        a=AbArm("a", job.settings), b=AbArm("b", b), place_id=job.places[0].id,
+    )  # fmt: skip
+    bare = replace(job, scans=(), speed_tests=(), zigbee_reports=(), energy_scans=(), kind="real", ab_tests=(test,))
+    return store.add(bare)
+
+
+def measured(job):
+    """Everything in a job that somebody must have measured or typed."""
+    return (
+        len(job.scans),
+        len(job.speed_tests),
+        len(job.zigbee_reports),
+        len(job.energy_scans),
+        len(job.traces),
+        sum(len(t.arm_runs) for t in job.ab_tests),
+        tuple(li.rssi_dbm for li in job.zigbee.links) if job.zigbee else (),
+    )
+
+
+def simulated_requests(job):
+    """(path under the call, body) of every request that a simulated instrument answers."""
+    place, other = job.places[0].id, job.places[1].id
+    moved = replace(job.settings, zigbee_channel=25 if job.settings.zigbee_channel != 25 else 20)
+    settings = json.loads(json.dumps(_plain(moved)))
+    walk = {"key": "k1", "place_id": place, "heard_at": AT, "source": "scanner",
+            "series": [{"bssid": job.radios[0].bssid, "samples_dbm": [-40.0]}]}  # fmt: skip
+    trace = {"key": "k2", "from_place_id": place, "to_place_id": other, "walked_at": AT, "duration_s": 5.0,
+             "points": [{"after_s": 1.0, "bssid": job.radios[0].bssid, "rssi_dbm": -50.0}]}  # fmt: skip
+    return [
+        ("listen", {"place_ids": [place], "bands": None, "with_tests": True}),
+        ("hub-links", None),
+        ("hub-scan", None),
+        ("apply", {"settings": settings, "reason": "x"}),
+        ("walk/sample", {"place_id": place, "so_far": []}),
+        ("walk", walk),
+        ("walk/trace/sample", {"from_place_id": place, "to_place_id": other, "path_fraction": 0.5}),
+        ("walk/trace", trace),
+        ("ab-tests/t1/run", None),
+        ("ab-tests/t1/runs", {"arm": "A", "values": []}),
+        ("boxes/back", None),
+    ]
+
+
+def _plain(settings):
+    from pydantic import TypeAdapter
+
+    return TypeAdapter(type(settings)).dump_python(settings, mode="json")
+
+
+def test_every_simulated_instrument_refuses_a_real_call(client, store, real):
+    for path, body in simulated_requests(real.job):
+        answer = client.post(f"/api/calls/{real.id}/{path}", json=body)
+        assert answer.status_code == 409, (path, answer.text)
+        assert "practice house" in answer.json()["detail"]["message"]
+    assert measured(store.get(real.id).job) == measured(real.job)
+    assert store.stand_in(real.id) is None
+
+
+def test_a_sheet_s_step_is_not_sent_on_a_real_call(client, store, real):
+    settings = _plain(real.job.ab_tests[0].b.settings)
+    assert client.post(f"/api/calls/{real.id}/sheet", json={"settings": settings, "reason": "x"}).status_code == 200
+    step = store.get(real.id).job.sheet.steps[0].id
+    assert client.post(f"/api/calls/{real.id}/sheet/{step}/send").status_code == 409
+
+
+def test_no_post_makes_a_reading_that_nobody_measured(client, store, real):
+    """Over every POST of the description, with nothing and with what simulated instruments would take."""
+    paths = client.get("/api/openapi.json").json()["paths"]
+    bodies = [body for _, body in simulated_requests(real.job) if body] + [{}]
+    before = measured(store.get(real.id).job)
+    tried = 0
+    for path, operations in paths.items():
+        if "{call_id}" not in path or "post" not in operations or path.endswith(("/walk", "/speed-tests", "/wired")):
+            continue
+        where = path.replace("{call_id}", str(real.id)).replace("{ab_test_id}", "t1").replace("{step_id}", "hub")
+        where = where.replace("{instrument_id}", "x").replace("{number}", "1").replace("{photo_id}", "x")
+        for body in bodies:
+            answer = client.post(where, json=body)
+            assert answer.status_code < 500 or answer.status_code in (502, 503), (path, answer.text)
+            tried += 1
+    assert tried > 150
+    now = store.get(real.id).job
+    assert not [s for s in (*now.scans, *now.speed_tests, *now.traces) if s.came_from == "simulated"]
+    assert measured(now)[:6] == before[:6]
+
+
+def test_the_kind_never_changes(client, store, real):
+    answer = client.put(
+        f"/api/calls/{real.id}/job", json={"job": {"kind": "practice"}, "revision": real.revision, "summary": "x"}
+    )
+    assert answer.status_code == 422
+    assert answer.json()["detail"]["field"] == "job.kind"
+    assert store.get(real.id).job.kind == "real"
+
+
+def test_a_practice_house_says_so_everywhere(client, store):
+    body = {"seed": 7, "size": "house", "difficulty": "crowded", "country": "NL"}
+    call = client.post("/api/calls/practice", json=body).json()
+    assert call["job"]["kind"] == "practice"
+    again = client.post("/api/calls/practice", json=body).json()
+    assert again["job"]["nodes"] == call["job"]["nodes"]
+    task = client.post(f"/api/calls/{call['id']}/listen", json={"place_ids": ["hall"], "with_tests": True}).json()
+    poll(lambda: client.get(f"/api/tasks/{task['id']}").json()["state"] == "done" or None)
+    job = store.get(call["id"]).job
+    assert {s.came_from for s in job.scans} == {"simulated"}
+    assert {t.came_from for t in job.speed_tests} == {"simulated"}
+    assert {r.came_from for r in job.zigbee_reports} == {"simulated"}
+    assert {li.came_from for li in job.zigbee.links} == {"simulated"}
+    for path in ("export", "readings.csv", "report.pdf", "hand-over.json", "hand-over.csv"):
+        name = client.get(f"/api/calls/{call['id']}/{path}").headers["content-disposition"]
+        assert "practice-call-" in name
+    assert client.get(f"/api/calls/{call['id']}/report").json()["mark"].startswith("Practice house")
+    assert read_job(client.get(f"/api/calls/{call['id']}/export").text).kind == "practice"
+    assert next(c for c in client.get("/api/calls").json()["calls"] if c["id"] == call["id"])["kind"] == "practice"
+    # Nothing real is mixed into it.
+    assert client.post(f"/api/calls/{call['id']}/scan?place_id=hall").status_code == 409
+    assert client.post(f"/api/calls/{call['id']}/texts?place_id=hall", content="x").status_code == 409
+
+
+def test_a_real_call_is_scanned_by_this_computer_s_card(client, store, real, monkeypatch):
+    text = "02\\:aa\\:bb\\:cc\\:dd\\:01:next door:11:2462 MHz:40:WPA2\n"
+    monkeypatch.setattr(commands, "find", lambda name: name)
+    monkeypatch.setattr(commands, "run", lambda command, seconds: text)
+    monkeypatch.setattr(wifi.sys, "platform", "linux")
+    place = real.job.places[0].id
+    answer = client.post(f"/api/calls/{real.id}/scan?place_id={place}")
+    assert answer.status_code == 200, answer.text
+    scan = store.get(real.id).job.scans[0]
+    assert (scan.came_from, scan.place_id, scan.readings[0].estimated) == ("system scan", place, True)
+    found = client.get(f"/api/calls/{real.id}/instruments").json()
+    assert {i["kind"]: i["available"] for i in found}["card"]
+
+
+def test_without_a_card_it_says_what_to_do(client, real, monkeypatch):
+    monkeypatch.setattr(commands, "find", lambda name: None)
+    answer = client.post(f"/api/calls/{real.id}/scan?place_id={real.job.places[0].id}")
+    assert answer.status_code == 502
+    assert "paste" in answer.json()["detail"]["message"]
+    card = next(i for i in client.get(f"/api/calls/{real.id}/instruments").json() if i["kind"] == "card")
+    assert (card["available"], bool(card["why_not"]), bool(card["what_to_do"])) == (False, True, True)
+
+
+def test_typed_and_pasted_speed_tests_feed_line_or_wi_fi(client, store, real):
+    place = real.job.places[0].id
+    body = {"key": "s1", "place_id": place, "tested_at": AT, "down_mbps": [41, 38, 44], "up_mbps": [9, 8, 9]}
+    for _ in range(2):
+        assert client.post(f"/api/calls/{real.id}/speed-tests", json=body).status_code == 200
+    wired = {**body, "key": "s2", "over": "cable", "down_mbps": [94, 93, 95]}
+    client.post(f"/api/calls/{real.id}/speed-tests", json=wired)
+    job = store.get(real.id).job
+    assert [(t.over, t.came_from) for t in job.speed_tests] == [("wi-fi", "typed"), ("cable", "typed")]
+    verdict = client.get(f"/api/calls/{real.id}/link").json()["verdict"]
+    assert verdict["wired_down_mbps"]["median"] == 94
+    assert next(r for r in verdict["rooms"] if r["place_id"] == place)["down_mbps"]["median"] == 41
+    # A run over the loopback counts for no room.
+    loop = {
+        "start": {"connected": [{"local_host": "127.0.0.1", "remote_host": "127.0.0.1"}],
+                  "timestamp": {"timesecs": 1_770_000_000}, "test_start": {"reverse": 1}},
+        "end": {"sum_received": {"bits_per_second": 9e9}},
+    }  # fmt: skip
+    answer = client.post(f"/api/calls/{real.id}/texts?place_id={place}&name=run.json", content=json.dumps(loop))
+    assert answer.status_code == 200, answer.text
+    rooms = client.get(f"/api/calls/{real.id}/link").json()["verdict"]["rooms"]
+    assert next(r for r in rooms if r["place_id"] == place)["down_mbps"]["median"] == 41
+    assert store.get(real.id).job.speed_tests[-1].over == "this computer itself"
+
+
+def test_own_levels_typed_at_a_spot_leave_the_neighbours_heard_there(client, store, real):
+    place = real.job.places[0].id
+    text = "02\\:aa\\:bb\\:cc\\:dd\\:01:next door:11:2462 MHz:60:WPA2\n"
+    client.post(f"/api/calls/{real.id}/texts?place_id={place}", content=text)
+    walk = {"key": "w1", "place_id": place, "heard_at": "2026-12-02T19:00:00+01:00",
+            "series": [{"bssid": real.job.radios[0].bssid, "samples_dbm": [-48.0, -50.0]}]}  # fmt: skip
+    assert client.post(f"/api/calls/{real.id}/walk", json=walk).status_code == 200
+    assert store.get(real.id).job.scans[-1].came_from == "typed"
+    sheet = client.get(f"/api/calls/{real.id}/air?place_id={place}").json()["sheets"][0]
+    assert [s["reading"]["ssid"] for s in sheet["strips"]] == ["next door"]
