@@ -85,7 +85,7 @@ def test_the_whole_search_is_sent_and_read_back(client, demo_store):
     )
     assert done["state"] == "done", done
     job = client.get(f"/api/calls/{call}").json()["job"]
-    assert job["settings"]["names"] == plan["settings"]["names"]
+    assert job["settings"]["ssid_plan"] == plan["settings"]["ssid_plan"]
     assert job["settings"]["link_bands"] == []
     bands = {link["node_id"]: link["band"] for link in plan["settings"]["link_bands"]}
     for node in job["nodes"]:

@@ -31,8 +31,8 @@ def other_channels(job):
         {**s, "channel": wanted[s["radio_id"]], "centre_mhz": None} if s["radio_id"] in wanted else s
         for s in job["settings"]["radios"]
     ]
-    names = {**job["settings"]["names"], "high_band_from_dbm": None}
-    return {**job["settings"], "radios": radios, "names": names, "zigbee_channel": 25}
+    names = {**job["settings"]["ssid_plan"], "high_band_from_dbm": None}
+    return {**job["settings"], "radios": radios, "ssid_plan": names, "zigbee_channel": 25}
 
 
 def finished(client, task_id):

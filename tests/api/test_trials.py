@@ -31,18 +31,18 @@ def wanted(client, call, **more):
 def test_a_trial_is_planned_run_and_judged_and_the_boxes_are_set_back(client, call, demo_store):
     body = wanted(client, call)
     plan = client.post(f"/api/calls/{call}/ab-tests/plan", json=body).json()
-    made = client.post(f"/api/calls/{call}/ab_tests", json=body)
+    made = client.post(f"/api/calls/{call}/ab-tests", json=body)
     assert made.status_code == 201, made.text
     (ab_test,) = demo_store.get(call).job.ab_tests
     assert plan["blocks"] == plan_of(demo_store.get(call).job, ab_test).blocks
     before = demo_store.get(call).job.settings
     task = finished(client, client.post(f"/api/calls/{call}/ab-tests/{ab_test.id}/run").json()["id"])
     assert task["state"] == "done", task
-    assert task["notes"][-1] == "the boxes are set as before the trial"
+    assert task["notes"][-1] == "the boxes are set as before the A/B test"
     (ab_test,) = demo_store.get(call).job.ab_tests
     assert [v.arm for v in ab_test.arm_runs] == [arm_at(n) for n in range(len(ab_test.arm_runs))]
     assert len(ab_test.arm_runs) % 4 == 0
-    (shown,) = client.get(f"/api/calls/{call}/ab_tests").json()
+    (shown,) = client.get(f"/api/calls/{call}/ab-tests").json()
     own = result_of(ab_test)
     assert shown["result"]["advice"] == own.advice == "keep B"
     assert (shown["result"]["ratio"], shown["result"]["low"]) == (own.ratio, own.low)
@@ -55,7 +55,7 @@ def test_a_trial_is_planned_run_and_judged_and_the_boxes_are_set_back(client, ca
 
 def test_boxes_that_a_cut_off_trial_left_are_told_and_set_back(client, call, demo_store):
     path = f"/api/calls/{call}"
-    client.post(f"{path}/ab_tests", json=wanted(client, call))
+    client.post(f"{path}/ab-tests", json=wanted(client, call))
     assert client.get(f"{path}/boxes").json() == []
     service = client.app.state.service
     world = world_of(service, demo_store.get(call))
@@ -72,9 +72,9 @@ def test_turns_by_hand_go_in_their_order_and_bad_ones_are_refused(client, call):
     body = wanted(
         client, call, b_settings=None, measure="latency under load", place_id="studio", a_name="up", b_name="over"
     )
-    assert client.post(f"/api/calls/{call}/ab_tests", json=body).status_code == 201
-    (view,) = client.get(f"/api/calls/{call}/ab_tests").json()
-    path = f"/api/calls/{call}/ab-tests/{view['trial']['id']}"
+    assert client.post(f"/api/calls/{call}/ab-tests", json=body).status_code == 201
+    (view,) = client.get(f"/api/calls/{call}/ab-tests").json()
+    path = f"/api/calls/{call}/ab-tests/{view['ab_test']['id']}"
     assert view["by_hand"]
     refused = client.post(f"{path}/run")
     assert refused.status_code == 422
@@ -85,13 +85,13 @@ def test_turns_by_hand_go_in_their_order_and_bad_ones_are_refused(client, call):
     for n, value in enumerate([40, 20, 21, 41, 20, 41, 40, 21, 40, 20, 20, 41, 21, 40, 40, 20]):
         said = client.post(f"{path}/runs", json={"arm": arm_at(n), "values": [value]})
         assert said.status_code == 200, said.text
-    (view,) = client.get(f"/api/calls/{call}/ab_tests").json()
+    (view,) = client.get(f"/api/calls/{call}/ab-tests").json()
     assert view["result"]["advice"] == "keep B"
     assert 0.45 < view["result"]["low"] < view["result"]["ratio"] < view["result"]["high"] < 0.6
     measured = client.post(f"{path}/runs", json={"arm": "A"})
     assert measured.status_code == 422
     assert client.delete(path).status_code == 200
-    assert client.get(f"/api/calls/{call}/ab_tests").json() == []
+    assert client.get(f"/api/calls/{call}/ab-tests").json() == []
 
 
 @pytest.mark.parametrize(
@@ -112,5 +112,5 @@ def test_a_trial_that_makes_no_sense_is_refused(client, call, change, field):
 
 def test_a_trial_of_the_same_settings_is_refused(client, call):
     settings = client.get(f"/api/calls/{call}").json()["job"]["settings"]
-    said = client.post(f"/api/calls/{call}/ab_tests", json=wanted(client, call, b_settings=settings))
+    said = client.post(f"/api/calls/{call}/ab-tests", json=wanted(client, call, b_settings=settings))
     assert said.json()["error"]["field"] == "b_settings"

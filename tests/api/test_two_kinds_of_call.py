@@ -82,7 +82,7 @@ def test_every_simulated_instrument_refuses_a_real_call(client, store, real):
     for path, body in simulated_requests(real.job):
         answer = client.post(f"/api/calls/{real.id}/{path}", json=body)
         assert answer.status_code == 409, (path, answer.text)
-        assert "practice house" in answer.json()["detail"]["message"]
+        assert "practice house" in answer.json()["error"]["message"]
     assert measured(store.get(real.id).job) == measured(real.job)
     assert store.stand_in(real.id) is None
 
@@ -120,7 +120,7 @@ def test_the_kind_never_changes(client, store, real):
         f"/api/calls/{real.id}/job", json={"job": {"kind": "practice"}, "revision": real.revision, "summary": "x"}
     )
     assert answer.status_code == 422
-    assert answer.json()["detail"]["field"] == "job.kind"
+    assert answer.json()["error"]["field"] == "job.kind"
     assert store.get(real.id).job.kind == "real"
 
 
@@ -166,7 +166,7 @@ def test_without_a_card_it_says_what_to_do(client, real, monkeypatch):
     monkeypatch.setattr(commands, "find", lambda name: None)
     answer = client.post(f"/api/calls/{real.id}/scan?place_id={real.job.places[0].id}")
     assert answer.status_code == 502
-    assert "paste" in answer.json()["detail"]["message"]
+    assert "paste" in answer.json()["error"]["message"]
     card = next(i for i in client.get(f"/api/calls/{real.id}/instruments").json() if i["kind"] == "card")
     assert (card["available"], bool(card["why_not"]), bool(card["what_to_do"])) == (False, True, True)
 
@@ -206,3 +206,45 @@ def test_own_levels_typed_at_a_spot_leave_the_neighbours_heard_there(client, sto
     assert store.get(real.id).job.scans[-1].came_from == "typed"
     sheet = client.get(f"/api/calls/{real.id}/air?place_id={place}").json()["sheets"][0]
     assert [s["reading"]["ssid"] for s in sheet["strips"]] == ["next door"]
+
+
+def test_what_was_read_back_becomes_the_call_s_settings(client, store, real):
+    radio = real.job.settings.radios[0]
+    wanted = replace(radio, channel=11 if radio.channel != 11 else 1, width_mhz=20, centre_mhz=None)
+    settings = replace(real.job.settings, radios=(wanted, *real.job.settings.radios[1:]))
+    client.post(f"/api/calls/{real.id}/sheet", json={"settings": _plain(settings), "reason": "x"})
+    step = client.get(f"/api/calls/{real.id}/sheet").json()["steps"][0]
+    assert [r["channel"] for r in step["radios"]] == [wanted.channel]
+    # The node took another channel, and less power, than it was asked for.
+    shown = {**step["radios"][0], "channel": 6, "eirp_dbm": 14.0}
+    where = f"/api/calls/{real.id}/sheet/{step['id']}/tick"
+    assert client.post(where, json={"read_back": {"radios": [shown]}}).status_code == 200
+    job = store.get(real.id).job
+    assert (job.settings.radios[0].channel, job.settings.radios[0].eirp_dbm) == (6, 14.0)
+    assert job.changes[-1].after.radios[0].channel == 6
+    done = job.sheet.steps[0]
+    assert (done.state, done.read_back) == ("differs", True)
+    assert "6" in done.found
+    # Taken back and done again, with nobody reading: it is said to be set, and not that it was read back.
+    assert client.post(where, json={"back": True}).status_code == 200
+    assert client.post(where, json={}).status_code == 200
+    done = store.get(real.id).job.sheet.steps[0]
+    assert (done.state, done.read_back) == ("done", False)
+
+
+@pytest.mark.parametrize(
+    ("read", "field"),
+    [
+        ({"radios": [{"radio_id": "ghost", "channel": 6, "width_mhz": 20, "eirp_dbm": 14.0}]}, "read_back.radios[0]"),
+        ({"zigbee_channel": 15}, "read_back.zigbee_channel"),
+    ],
+)
+def test_only_what_a_step_sets_can_be_read_back(client, real, read, field):
+    radio = real.job.settings.radios[0]
+    wanted = replace(radio, channel=11 if radio.channel != 11 else 1, width_mhz=20, centre_mhz=None)
+    settings = replace(real.job.settings, radios=(wanted, *real.job.settings.radios[1:]))
+    client.post(f"/api/calls/{real.id}/sheet", json={"settings": _plain(settings), "reason": "x"})
+    step = client.get(f"/api/calls/{real.id}/sheet").json()["steps"][0]["id"]
+    answer = client.post(f"/api/calls/{real.id}/sheet/{step}/tick", json={"read_back": read})
+    assert answer.status_code == 422
+    assert answer.json()["error"]["field"].startswith(field)

@@ -23,7 +23,7 @@ def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, runnin
     form.get_by_label("Since when").fill("the new box came")
     form.get_by_role("button", name="Add").click()
     expect(form).to_contain_text("Door camera; at random; since: the new box came")
-    listed = page.get_by_label("Suspicions")
+    listed = page.get_by_label("Likely causes")
     job = running_app.store.get(call).job
     own = likely_causes(House(job), job.settings)
     flapping = next(s for s in own.found if s.kind == "flapping by steering")
@@ -32,11 +32,11 @@ def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, runnin
     expect(row).to_contain_text(flapping.evidence[0].text)
     first = own.found[0].kind
     expect(listed.locator("[data-cause]").first).to_have_attribute("data-cause", first)
-    listed.get_by_role("button", name=f"{first}: it is not so").click()
+    listed.get_by_role("button", name=f"{first}: ruled out").click()
     expect(listed.locator("[data-cause]").first).not_to_have_attribute("data-cause", first)
     page.keyboard.press("Control+z")
     expect(listed.locator("[data-cause]").first).to_have_attribute("data-cause", first)
-    listed.get_by_role("button", name="flapping by steering: it is so").click()
+    listed.get_by_role("button", name="flapping by steering: confirmed").click()
     expect(listed.get_by_role("heading")).to_contain_text("Flapping by steering is shown")
 
 
@@ -72,9 +72,10 @@ def test_the_sheet_is_worked_through_by_hand_and_on_the_box_and_taken_back(open_
     page.locator("[data-step='hub']").get_by_role("button", name="Taken back by hand").click()
     expect(sheet).to_contain_text("1 of 2 done")
     page.get_by_label("it reads back otherwise").check()
-    page.get_by_label("What was read back").fill("the hub stays on 18")
+    page.locator("[data-step='hub']").get_by_label("Zigbee channel").fill("18")
     page.get_by_role("button", name="Done, but it differs").click()
-    expect(page.locator("[data-step='hub']")).to_contain_text("Read back otherwise: the hub stays on 18.")
+    expect(page.locator("[data-step='hub']")).to_contain_text("Read back otherwise: the hub is on 18, 25 was wanted.")
+    assert running_app.store.get(call).job.settings.zigbee_channel == 18
 
 
 def test_the_sheet_works_on_a_phone_while_the_network_is_down(open_page, running_app):

@@ -11,7 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
-from even_static.core.change.sheet import acted, differences, make_sheet, order_of_nodes, sheet_view, taken_back
+from even_static.core.change.sheet import acted, differences, make_sheet, order_of_nodes, taken_back
+from even_static.core.change.sheet_view import sheet_view
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.kit import Uplink
 from even_static.core.house.settings import SsidPlan, setting_block
@@ -113,10 +114,14 @@ def test_settings_follow_every_step_and_the_last_writes_the_change_down():
         view = sheet_view(job)
         assert [s.may_act for s in view.steps] == [k == n for k in range(5)]
         assert view.done == n
-        job = acted(job, step.id, NOW, by="hand")
+        # The last one is set, and nobody reads it back.
+        job = acted(job, step.id, NOW, by="hand", read_back=n < 4)
         validate_job(job)
     (change,) = job.changes
     assert (change.before, change.after, change.reason) == (start, wanted, "the best")
+    assert sheet_view(job).text == "all done; 1 step not read back"
+    read = replace(job.sheet.steps[-1], read_back=True)
+    job = replace(job, sheet=replace(job.sheet, steps=(*job.sheet.steps[:-1], read)))
     assert sheet_view(job).text == "all done, every value read back as wanted"
 
 

@@ -6,8 +6,8 @@
     rssiDbm,
     word,
     spreadDb = null,
-  }: { rssiDbm: number; word: string; spreadDb?: number | null } = $props()
-  const share = $derived(levelShare(rssiDbm))
+  }: { rssiDbm: number | null; word: string; spreadDb?: number | null } = $props()
+  const share = $derived(rssiDbm === null ? 0 : levelShare(rssiDbm))
 </script>
 
 <span class="inline-grid w-full min-w-36 grid-cols-[auto_1fr] items-baseline gap-x-2 leading-none">

@@ -11,10 +11,7 @@ from typing import BinaryIO
 
 from even_static.api import heavy
 from even_static.api.tasks import Task, Tasks
-from even_static.core.change.sheet import (
-    acted,
-    taken_back,
-)
+from even_static.core.change.sheet import acted, as_read, differences, find_step, taken_back
 from even_static.core.errors import BadInput, Conflict
 from even_static.core.explain.next_measurement import MeasureNext
 from even_static.core.house.basics import fresh_identifier
@@ -24,6 +21,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.merge import merged
 from even_static.core.house.readings import Scan
 from even_static.core.house.settings import Settings
+from even_static.core.house.sheet import ReadBack
 from even_static.core.house.validate import validate_job
 from even_static.core.model.prepared_house import House
 from even_static.core.propagation.coverage import Coverage, entered_coverage
@@ -246,13 +244,23 @@ class Service:
 
     # -- the change sheet ----------------------------------------------------------------------------------------
 
-    def tick(self, call_id: int, step_id: str, found: str, *, back: bool, key: str | None, at: str) -> StoredCall:
-        """A step that was done by hand on the routers' own pages at a time (ISO 8601), or taken back there."""
+    def tick(
+        self, call_id: int, step_id: str, read: ReadBack | None, found: str, *, back: bool, key: str | None, at: str
+    ) -> StoredCall:
+        """A step that was done by hand on the routers' own pages at a time (ISO 8601), or taken back there.
+
+        ``read``: what was read back afterwards; it becomes the call's settings. None: nobody has read it.
+        """
 
         def change(job: Job) -> Job:
             if back:
                 return taken_back(job, step_id, at, by="hand")
-            return acted(job, step_id, at, by="hand", found=found)
+            if read is None:
+                return acted(job, step_id, at, by="hand", found=found)
+            real = as_read(job, step_id, read)
+            sheet, index = find_step(job.sheet, step_id)
+            said = "; ".join(t for t in (differences(job, sheet, sheet.steps[index], real), found) if t)
+            return acted(job, step_id, at, by="hand", found=said, real=real, read_back=True)
 
         said = f"{'took back' if back else 'ticked'} {step_id}"
         return self.amend(call_id, change, said, done_outside=True, delivery_key=key)

@@ -14,7 +14,8 @@ from even_static.api.practice.world import time_of_a_step
 from even_static.api.tasks import Task
 from even_static.api.work_bodies import AnswerBody, SheetBody, TickBody, WiringBody
 from even_static.core.change.materials import Materials, materials
-from even_static.core.change.sheet import SheetView, make_sheet, sheet_view
+from even_static.core.change.sheet import make_sheet
+from even_static.core.change.sheet_view import SheetView, sheet_view
 from even_static.core.checks.cabling import following
 from even_static.core.checks.set_up import SetUp, set_up
 from even_static.core.errors import BadInput
@@ -110,6 +111,7 @@ def tick_step(service: Serviced, call_id: int, step_id: str, body: TickBody) -> 
         service.tick(
             call_id,
             step_id,
+            body.read_back,
             body.found,
             back=body.back,
             key=body.key,

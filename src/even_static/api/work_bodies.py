@@ -10,6 +10,7 @@ from annotated_types import Len
 from even_static.core.house.basics import Name, Text, record
 from even_static.core.house.complaint import CauseKind
 from even_static.core.house.settings import Settings
+from even_static.core.house.sheet import ReadBack
 from even_static.core.house.wiring import Wiring
 
 
@@ -43,9 +44,10 @@ class SheetBody:
 
 @dataclass(frozen=True, slots=True)
 class TickBody:
-    """A step done by hand: what was read back where it differs (empty where all is as wanted), or that it was taken
+    """A step done by hand: what was read back afterwards (null where nobody read it) and a remark, or that it was taken
     back; ``key`` makes it count once, however often it is sent."""
 
+    read_back: ReadBack | None = None
     found: Text = ""
     back: bool = False
     key: Annotated[str, Len(1, 80)] | None = None

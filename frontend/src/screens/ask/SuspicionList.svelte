@@ -26,7 +26,7 @@
 </script>
 
 {#if view?.found.length}
-  <section class="page" aria-label="LikelyCauses">
+  <section class="page" aria-label="Likely causes">
     <h2>{view.text[0]?.toUpperCase()}{prose(view.text.slice(1))}.</h2>
     <p class="mb-2 text-sm text-soft">
       Each begins with how often it is behind such a complaint (common practice); what the house says
@@ -76,13 +76,13 @@
             {:else}
               <button
                 class="button slim"
-                aria-label="{s.kind}: it is so"
-                onclick={() => answer(s.kind, 'confirmed')}>It is so</button
+                aria-label="{s.kind}: confirmed"
+                onclick={() => answer(s.kind, 'confirmed')}>Confirmed</button
               >
               <button
                 class="button slim"
-                aria-label="{s.kind}: it is not so"
-                onclick={() => answer(s.kind, 'ruled out')}>It is not so</button
+                aria-label="{s.kind}: ruled out"
+                onclick={() => answer(s.kind, 'ruled out')}>Ruled out</button
               >
             {/if}
           </div>

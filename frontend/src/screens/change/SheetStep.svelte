@@ -1,8 +1,9 @@
 <script lang="ts">
   import { Check, Send, TriangleAlert, Undo2 } from '@lucide/svelte'
   import { plural, prose } from '../../lib/format'
-  import type { StepView } from '../../lib/types'
+  import type { RadioSetting, StepView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import { rules } from '../../state/rules.svelte'
   import { newKey, waiting } from '../../state/waiting.svelte'
 
   interface Props {
@@ -12,17 +13,41 @@
     ticked: boolean
   }
   let { call, step, next, ticked }: Props = $props()
-  let found = $state('')
   let differs = $state(false)
+  /** What is read off the page, begun from what was asked for. */
+  let radios = $state<RadioSetting[]>([])
+  let steered = $state<number | null>(null)
+  let channel = $state<number | null>(null)
   const seconds = (s: number) => (s < 120 ? `${s} s` : `${Math.round(s / 60)} min`)
   const MARK = { open: '○', done: '●', differs: '◆', 'taken back': '○' }
 
-  function tick(back: boolean) {
-    const body = { found: back || !differs ? '' : found, back, key: newKey() }
+  function readOtherwise(on: boolean) {
+    differs = on
+    radios = step.radios.map((r) => ({ ...r }))
+    steered = step.ssid_plan?.high_band_from_dbm ?? null
+    channel = step.zigbee_channel
+  }
+  /** Done: as read back (as wanted, or otherwise), or set with nobody having read it. */
+  function tick(back: boolean, read: boolean) {
+    const read_back = {
+      radios: differs
+        ? radios.map((r) => ({ ...r, centre_mhz: same(r) ? r.centre_mhz : null }))
+        : step.radios,
+      ssid_plan:
+        step.ssid_plan && differs ? { ...step.ssid_plan, high_band_from_dbm: steered } : step.ssid_plan,
+      zigbee_channel: differs ? channel : step.zigbee_channel,
+    }
+    const body = { read_back: read && !back ? read_back : null, found: '', back, key: newKey() }
     void waiting.add(call.id, { kind: 'tick', stepId: step.id, body }, (taken) => call.take(taken))
     differs = false
-    found = ''
   }
+  const wantedOf = (id: string) => step.radios.find((r) => r.radio_id === id)
+  const same = (r: RadioSetting) => {
+    const wanted = wantedOf(r.radio_id)
+    return wanted?.channel === r.channel && wanted?.width_mhz === r.width_mhz
+  }
+  const widthsOf = (id: string) =>
+    call.job.nodes.flatMap((n) => n.radios).find((r) => r.id === id)?.widths_mhz ?? []
 </script>
 
 <li
@@ -35,7 +60,13 @@
   <div class="flex flex-wrap items-baseline gap-x-3">
     <span class="figure text-lg" aria-hidden="true">{MARK[step.state]}</span>
     <h3 class="grow">{step.number}. {step.title}</h3>
-    <span class="text-sm text-soft">{step.state}{ticked ? ', ticked, waiting to be sent' : ''}</span>
+    <span class="text-sm text-soft"
+      >{step.state}{step.state === 'done' || step.state === 'differs'
+        ? step.read_back
+          ? ', read back'
+          : ', not read back'
+        : ''}{ticked ? ', ticked, waiting to be sent' : ''}</span
+    >
   </div>
   <ul class="my-1 text-lg">
     {#each step.lines as line (line)}<li>{prose(line)}</li>{/each}
@@ -66,29 +97,86 @@
         ><strong>Ask first:</strong> {step.caution.replace(/^ask first /, '')}.</span
       >
     </p>{/if}
+  {#if !ticked && step.may_act && differs}
+    <fieldset class="no-print mt-2 grid gap-2 border-t border-(--rule) pt-2">
+      <legend class="text-sm text-soft">What its page shows now</legend>
+      {#each radios as r (r.radio_id)}
+        <div class="flex flex-wrap items-end gap-2">
+          <span class="min-w-32 self-center font-semibold">{r.radio_id}</span>
+          <label class="grid text-sm text-soft"
+            >Channel<input
+              class="field w-20 text-ink"
+              type="number"
+              min="1"
+              max="233"
+              bind:value={r.channel}
+            /></label
+          >
+          <label class="grid text-sm text-soft"
+            >Width, MHz
+            <select class="field w-24 text-ink" bind:value={r.width_mhz}>
+              {#each widthsOf(r.radio_id) as width (width)}<option value={width}>{width}</option>{/each}
+            </select></label
+          >
+          <label class="grid text-sm text-soft"
+            >Power, dBm<input
+              class="field w-20 text-ink"
+              type="number"
+              step="0.5"
+              bind:value={r.eirp_dbm}
+            /></label
+          >
+          <label class="flex min-h-10 items-center gap-1"
+            ><input type="checkbox" class="size-5" bind:checked={r.enabled} />on</label
+          >
+        </div>
+      {/each}
+      {#if step.ssid_plan}
+        <label class="grid w-64 text-sm text-soft"
+          >Steers from, dBm (empty: steering off)<input
+            class="field text-ink"
+            type="number"
+            bind:value={steered}
+          /></label
+        >
+      {/if}
+      {#if step.zigbee_channel !== null}
+        <label class="grid w-40 text-sm text-soft"
+          >Zigbee channel<input
+            class="field text-ink"
+            type="number"
+            min={rules.zigbeeLow}
+            max={rules.zigbeeHigh}
+            bind:value={channel}
+          /></label
+        >
+      {/if}
+    </fieldset>
+  {/if}
   {#if !ticked}
     <div class="mt-2 flex flex-wrap items-center gap-2 no-print">
       {#if step.may_act}
-        <button class="button main" disabled={call.busy} onclick={() => tick(false)}
+        <button class="button main" disabled={call.busy} onclick={() => tick(false, true)}
           ><Check size={18} />{differs ? 'Done, but it differs' : 'Done by hand, read back as wanted'}</button
         >
         <label class="flex min-h-10 items-center gap-1"
-          ><input type="checkbox" class="size-5" bind:checked={differs} />it reads back otherwise</label
+          ><input
+            type="checkbox"
+            class="size-5"
+            checked={differs}
+            onchange={(e) => readOtherwise(e.currentTarget.checked)}
+          />it reads back otherwise</label
         >
-        {#if differs}<input
-            class="field grow"
-            aria-label="What was read back"
-            maxlength="2000"
-            bind:value={found}
-            placeholder="what the box says now"
-          />{/if}
+        <button class="button slim" disabled={call.busy} onclick={() => tick(false, false)}
+          >Done, not read back</button
+        >
         {#if call.practice}<button
             class="button"
             disabled={call.busy}
             onclick={() => call.sendStep(step.id, false)}><Send size={18} />Send to the box</button
           >{/if}
       {:else if step.may_take_back}
-        <button class="button slim" disabled={call.busy} onclick={() => tick(true)}
+        <button class="button slim" disabled={call.busy} onclick={() => tick(true, false)}
           ><Undo2 size={15} />Taken back by hand</button
         >
         {#if call.practice}<button

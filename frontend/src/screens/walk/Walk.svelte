@@ -1,5 +1,6 @@
 <script lang="ts">
   import { ArrowRight, Check, Ear, FileUp, Footprints, Gauge, Keyboard, Square } from '@lucide/svelte'
+  import { untrack } from 'svelte'
   import { api, ask, Failure } from '../../lib/api'
   import { plural } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
@@ -19,7 +20,11 @@
   import TraceDrawing from './TraceDrawing.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  const walk = $derived(new WalkState(call))
+  /** Begun anew for another call only: what is kept of this one must not end a walk or a reading. */
+  const walk = $derived.by(() => {
+    const of = call
+    return untrack(() => new WalkState(of))
+  })
   let routeNote = $state('')
   let testing = $state(false)
   let tester = $state<ReturnType<typeof LinkTest>>()
@@ -27,10 +32,15 @@
   let dragging = $state(false)
 
   const path = $derived({ params: { path: { call_id: call.id } } })
-  const route = new Resource<Route>(
+  /** A route needs the house as built, and two placed spots. */
+  const routable = $derived(
+    !!call.job.building?.rooms.length && call.job.places.filter((p) => p.x_m != null).length > 1,
+  )
+  const route = new Resource<Route | null>(
     (signal) => {
       void call.call.revision
       const from = walk.placeId || undefined
+      if (!routable) return Promise.resolve(null)
       const params = { ...path.params, query: from ? { from_place_id: from } : {} }
       return ask(api.GET('/api/calls/{call_id}/route', { params, signal }))
     },
@@ -283,7 +293,15 @@
       {#if !call.practice}<PasteBox {call} placeId={walk.placeId} />{/if}
     </section>
     <div class="grid grid-cols-[minmax(0,1fr)] gap-4">
-      <RoundList {round} note={routeNote} placeId={walk.placeId} {nameOf} go={(id) => walk.go(id)} />
+      <RoundList
+        {round}
+        note={routable
+          ? routeNote
+          : 'Enter the house under House: then the spots that teach most come first.'}
+        placeId={walk.placeId}
+        {nameOf}
+        go={(id) => walk.go(id)}
+      />
       <LineOrWifi {call} {link} />
     </div>
   </div>

@@ -97,7 +97,7 @@ def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Ta
             found = differences(job, sheet, step, real)
             if found:
                 task.notes.append(found)
-            return acted(job, step_id, at, by="application", found=found, real=real)
+            return acted(job, step_id, at, by="application", found=found, real=real, read_back=True)
 
         said = f"{'took back' if back else 'did'} {step_id} on the boxes"
         service.amend(call_id, change, said, done_outside=True)

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Le, Len
 
 from even_static.core.house.basics import Id, Text, Timestamp, record
+from even_static.core.house.settings import RadioSetting, SsidPlan
 
 StepState = Literal["open", "done", "differs", "taken back"]
 
@@ -29,3 +32,18 @@ class SheetStep:
     """Who set the values."""
     found: Text = ""
     """What was read back where it differs."""
+    read_back: bool = False
+    """Whether the values were read back afterwards; else somebody only said that they were set."""
+
+
+@record
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReadBack:
+    """What a node's page, or the hub's, shows after a step: only what the step sets."""
+
+    radios: Annotated[tuple[RadioSetting, ...], Len(0, 12)] = ()
+    """Settings of the step's radios."""
+    ssid_plan: SsidPlan | None = None
+    """SSIDs and steering."""
+    zigbee_channel: Annotated[int, Ge(11), Le(26)] | None = None
+    """The hub's channel."""

@@ -6,7 +6,8 @@ import math
 from collections.abc import Iterable
 
 from even_static.core.change.materials import materials
-from even_static.core.change.sheet import setting_text, sheet_view, ssid_plan_text
+from even_static.core.change.sheet import setting_text, ssid_plan_text
+from even_static.core.change.sheet_view import sheet_view
 from even_static.core.explain.bottleneck import holding_back
 from even_static.core.explain.causes import likely_causes
 from even_static.core.model.violations import same_setting

@@ -153,14 +153,7 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
             own_scan[r, p] = scan
             if scan.settings is not None:
                 own_eirp[r, p] = scan.settings.of(radios[r].id).eirp_dbm
-    heard_others: dict[Band, NDArray[np.bool_]] = {b: np.zeros(len(job.places), dtype=bool) for b in BANDS}
-    for (place_id, band), scan in whole.items():
-        p = place_index[place_id]
-        heard_others[band][p] = True
-        at = datetime.fromisoformat(scan.heard_at)
-        for reading in scan.readings:
-            if reading.band == band and reading.bssid not in own and reading.rssi_dbm is not None:
-                others.take(reading, p, reading.rssi_dbm - offset_db.get(scan.instrument_id or "", 0.0), at)
+    heard_others = _take_others(job, whole, others)
     ordered, rssi = others.table(len(job.places))
     near = _nearness(job)
     _fill_unmeasured(rssi, [n.band for n in ordered], heard_others, near)
@@ -181,6 +174,21 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
     if not job.energy_scans:
         return found
     return replace(found, others=with_unexplained(found.others, explained_energy(job, found), job))
+
+
+def _take_others(job: Job, whole: dict[tuple[str, Band], Scan], others: _Heard) -> dict[Band, NDArray[np.bool_]]:
+    """Take over what whole scans heard of other networks; where they were listened for: by band, shape (places,)."""
+    own, place_index = {r.bssid for r in job.radios}, {p.id: i for i, p in enumerate(job.places)}
+    offset_db = {i.id: i.offset_db for i in job.instruments}
+    heard: dict[Band, NDArray[np.bool_]] = {b: np.zeros(len(job.places), dtype=bool) for b in BANDS}
+    for (place_id, band), scan in whole.items():
+        p = place_index[place_id]
+        heard[band][p] = True
+        at = datetime.fromisoformat(scan.heard_at)
+        for reading in scan.readings:
+            if reading.band == band and reading.bssid not in own and reading.rssi_dbm is not None:
+                others.take(reading, p, reading.rssi_dbm - offset_db.get(scan.instrument_id or "", 0.0), at)
+    return heard
 
 
 def _ever_set(job: Job, radio_id: str) -> set[RadioSetting]:

@@ -281,11 +281,11 @@ class SimulatedHub:
         sent = round(hours * REPORTS_PER_HOUR)
         return tuple(
             ZigbeeReport(
-                z.device_id,
-                world.state.clock,
-                sent,
-                sum(rng.random() < z.delivery for _ in range(sent)),
-                "simulated",
+                device_id=z.device_id,
+                reported_at=world.state.clock,
+                sent=sent,
+                delivered=sum(rng.random() < z.delivery for _ in range(sent)),
+                came_from="simulated",
             )
             for z in delivered
             if any(d.id == z.device_id for d in world.job.zigbee.devices)

@@ -1,0 +1,144 @@
+"""A whole real call, with nothing simulated: complaint, kit, typed and pasted readings, speed tests, plan, a sheet of
+which one step reads back otherwise, an A/B test by hand, proof and report."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+from tests.conftest import poll
+
+pytestmark = pytest.mark.browser
+
+SIMULATED = ("Everywhere, with tests", "Ask the hub", "Have the hub scan", "Send to the boxes", "Send to the box")
+SCAN = "\n".join(
+    [
+        r"02\:aa\:bb\:cc\:dd\:01:next door:6:2437 MHz:70:WPA2",
+        r"02\:aa\:bb\:cc\:dd\:02:upstairs:6:2437 MHz:64:WPA2",
+        r"02\:aa\:bb\:cc\:dd\:03:garden:1:2412 MHz:30:WPA2",
+        r"02\:aa\:bb\:cc\:dd\:04:next door 5:36:5180 MHz:58:WPA2",
+    ]
+)
+
+
+def type_level(page, bssid, digits):
+    page.get_by_label("Radio").select_option(bssid)
+    for digit in digits:
+        page.get_by_role("button", name=digit, exact=True).click()
+
+
+def paste(page, text):
+    box = page.get_by_label("Text of a scanning tool or iperf3")
+    if not box.is_visible():
+        page.get_by_text("Paste what a scanning tool").click()
+    box.fill(text)
+    page.get_by_role("button", name="Take it for this spot").click()
+    expect(page.get_by_role("status").filter(has_text="scanned at")).to_be_visible()
+
+
+def speed(page, down):
+    page.get_by_role("button", name=re.compile("^Speed test")).click()
+    page.get_by_label("Down, Mb/s", exact=True).fill(down)
+    page.get_by_role("button", name="Keep the speed test").click()
+    expect(page.get_by_role("status").filter(has_text="a speed test")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Speed test")).click()
+
+
+def test_a_whole_real_call(open_page, running_app):
+    page = open_page()
+    page.keyboard.press("n")
+    page.get_by_label("Title").fill("Weir Lane 2")
+    page.get_by_label("Complaint, in the household").fill("The film stalls in the back bedroom.")
+    page.get_by_label("Country").select_option("NL")
+    page.get_by_role("button", name="Open the call").click()
+    for place in ("Hall", "Back bedroom"):
+        page.get_by_label("Place", exact=True).fill(place)
+        page.get_by_role("button", name="Add place").click()
+        expect(page.get_by_label(f"Remove {place}")).to_be_visible()
+    page.get_by_label("Node", exact=True).fill("Router")
+    page.get_by_label("Stands at").first.select_option(label="Hall")
+    page.get_by_role("button", name="Add node").click()
+    expect(page.get_by_role("heading", name="Router")).to_be_visible()
+    page.get_by_label("Devices, one a line").fill("television, back bedroom\nphone, hall")
+    page.get_by_role("button", name="Add devices").click()
+    expect(page.get_by_label("Place of television")).to_be_visible()
+    call = running_app.store.find("Weir Lane")[0].id
+    assert running_app.store.get(call).job.kind == "real"
+    for name in SIMULATED:
+        expect(page.get_by_role("button", name=name)).to_have_count(0)
+    radios = running_app.store.get(call).job.radios
+
+    page.keyboard.press("4")
+    expect(page.get_by_role("button", name="Read", exact=True)).to_have_count(0)
+    page.get_by_label("Spot", exact=True).select_option(label="Back bedroom")
+    type_level(page, radios[0].bssid, "71")
+    type_level(page, radios[1].bssid, "79")
+    page.get_by_role("button", name="Keep").click()
+    poll(lambda: running_app.store.get(call).job.scans or None)
+    page.get_by_label("Spot", exact=True).select_option(label="Back bedroom")
+    paste(page, SCAN)
+    speed(page, "21 18 24 19")
+    job = running_app.store.get(call).job
+    assert [s.came_from for s in job.scans] == ["typed", "system scan"]
+    assert job.speed_tests[0].came_from == "typed"
+
+    page.keyboard.press("5")
+    for name in SIMULATED:
+        expect(page.get_by_role("button", name=name)).to_have_count(0)
+    page.get_by_label("Place").select_option(label="Back bedroom")
+    expect(page.get_by_text("next door", exact=True).first).to_be_visible()
+
+    page.keyboard.press("6")
+    page.get_by_role("button", name="Find the best").click()
+    expect(page.get_by_role("button", name="Apply step by step")).to_be_enabled(timeout=60_000)
+    page.get_by_role("button", name="Apply step by step").click()
+    page.get_by_role("button", name="Make the sheet").click()
+    expect(page.get_by_label("The change sheet")).to_be_visible()
+    steps = running_app.store.get(call).job.sheet.steps
+    for n, step in enumerate(steps):
+        row = page.locator(f"[data-step='{step.id}']")
+        if n == 0 and step.kind == "node":
+            row.get_by_label("it reads back otherwise").check()
+            row.get_by_label("Power, dBm").first.fill("14")
+            row.get_by_role("button", name="Done, but it differs").click()
+            expect(row).to_contain_text("differs, read back")
+        else:
+            row.get_by_role("button", name="Done by hand, read back as wanted").click()
+            expect(row).to_contain_text("done, read back")
+    job = running_app.store.get(call).job
+    assert len(job.changes) == 1
+    assert any(s.eirp_dbm == 14.0 for s in job.settings.radios) or steps[0].kind != "node"
+    assert all(s.read_back for s in job.sheet.steps)
+
+    page.keyboard.press("4")
+    page.get_by_label("Spot", exact=True).select_option(label="Back bedroom")
+    paste(page, SCAN)
+    speed(page, "61 58 64 63")
+    page.keyboard.press("8")
+    expect(page.get_by_role("button", name="Measure again", exact=True)).to_have_count(0)
+    expect(page.get_by_label("Verdict")).to_contain_text("It is better: throughput")
+    page.keyboard.press("9")
+    expect(page.get_by_label("Report")).to_contain_text("It is better")
+    expect(page.get_by_text("Practice house")).to_have_count(0)
+    now = running_app.store.get(call).job
+    everything = (*now.scans, *now.speed_tests, *now.zigbee_reports, *now.traces)
+    assert not [e for e in everything if e.came_from == "simulated"]
+    assert running_app.store.stand_in(call) is None
+
+
+def test_a_practice_house_is_opened_from_the_list_and_marked(open_page, running_app):
+    page = open_page()
+    page.keyboard.press("p")
+    page.get_by_label("Size").select_option("flat")
+    page.get_by_label("Difficulty").select_option("crowded")
+    page.get_by_label("Number").fill("41")
+    page.get_by_label("Country").select_option("NL")
+    page.get_by_role("button", name="Open the practice house").click()
+    expect(page.get_by_role("heading", name="Practice flat 41, crowded")).to_be_visible()
+    expect(page.get_by_text("Practice house", exact=True)).to_be_visible()
+    page.keyboard.press("5")
+    page.get_by_role("button", name="Scan here").click()
+    expect(page.get_by_role("status").filter(has_text="networks heard")).to_be_visible(timeout=30_000)
+    page.goto(running_app.address)
+    expect(page.get_by_text("practice house;").first).to_be_visible()
