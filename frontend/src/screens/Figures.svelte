@@ -8,7 +8,7 @@
   const placeName = (id: string | null) => state.job.places.find((p) => p.id === id)?.name ?? ''
   const zigbeeName = (id: string | null) => state.job.zigbee?.devices.find((d) => d.id === id)?.name ?? ''
   const rows = (e: Evaluation) => ({
-    headroom: [headroom(e.headroom), e.headroom_radio_id ?? ''],
+    headroom: state.call.air_known ? [headroom(e.headroom), e.headroom_radio_id ?? ''] : ['–', 'no scan yet'],
     spot: [
       db(e.weakest_spot_snr_db),
       e.weakest_spot_place_id ? `${placeName(e.weakest_spot_place_id)}, over noise` : 'nothing heard',
@@ -56,8 +56,8 @@
     <div class="min-w-0 sm:min-w-16" data-figure="problems">
       <dt class="text-xs text-soft">Problems</dt>
       {@render pair(
-        String(state.now.problems),
-        state.trialFigures && String(state.trialFigures.problems),
+        state.call.air_known ? String(state.now.problems) : '–',
+        state.trialFigures && (state.call.air_known ? String(state.trialFigures.problems) : '–'),
         trial ? 'now, then trial' : plural(state.now.radios.length, 'radio'),
       )}
     </div>

@@ -49,6 +49,8 @@ class CallBody:
     """The revision that the page said it has: fields of ``job`` that are as they were then are left out."""
     entries: dict[str, EntriesBody] = field(default_factory=dict)
     """Long lists that differ since then, entry by entry."""
+    air_known: bool = False
+    """Whether anybody has scanned the air in the house: without a scan neighbours are not in any figure."""
     set_aside: list[str] = field(default_factory=list)
     """Parts of the call that could not be read, and why."""
 

@@ -54,7 +54,14 @@ def call_view(service: Service, call: StoredCall) -> CallBody:
     now = evaluate(service.house(call), call.job.settings) if call.job.nodes else None
     aside = [f"{a.field}: {a.rule}" for a in call.set_aside]
     return CallBody(
-        id=call.id, revision=call.revision, undo=call.undo, redo=call.redo, job=call.job, now=now, set_aside=aside
+        id=call.id,
+        revision=call.revision,
+        undo=call.undo,
+        redo=call.redo,
+        job=call.job,
+        now=now,
+        set_aside=aside,
+        air_known=any(not s.levels_only for s in call.job.scans),
     )
 
 

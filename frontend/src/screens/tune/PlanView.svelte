@@ -71,7 +71,8 @@
 
 <section class="page mb-4 border-2 border-(--ink)" aria-label="The plan">
   <h2>
-    {#if unchanged}The present setting is the best there is.
+    {#if !call.call.air_known}A plan by the kit alone.
+    {:else if unchanged}The present setting is the best there is.
     {:else if gain > 0}{gain} of {plan.now.problems} problems go, with {plan.evaluation.changes} changes.
     {:else}Better in {plan.evaluation.changes} changes; the problems stay {plan.evaluation.problems}.{/if}
   </h2>
@@ -86,8 +87,14 @@
       </li>
     {/if}
   </ul>
+  {#if !call.call.air_known}<p class="mb-3 border-l-4 border-(--accent) pl-2">
+      <strong>Nobody has scanned the air here yet:</strong> neighbours are not in this plan, so it proves
+      nothing.
+      <a class="underline" href="#/call/{call.id}/listen">Scan first.</a>
+    </p>{/if}
   <p class="mb-3">
-    {#if plan.proven && plan.choices > 1}<strong>Proven</strong> among {plan.choices} choices of power, switches,
+    {#if !call.call.air_known}By the kit alone, with no neighbour known.
+    {:else if plan.proven && plan.choices > 1}<strong>Proven</strong> among {plan.choices} choices of power, switches,
       links and steering: under none of them is any lawful setting of channels and widths better.
     {:else if plan.proven}<strong>Proven:</strong> no lawful setting of channels and widths at these powers is better
       under this policy.

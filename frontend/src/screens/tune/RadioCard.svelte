@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Lock, Pin } from '@lucide/svelte'
   import AirtimeLedger from '../../draw/AirtimeLedger.svelte'
-  import { db, headroom } from '../../lib/format'
+  import { db, headroom, plural } from '../../lib/format'
   import { blockKey, channelChoices, lawfulSteps, moveTo, widthChoices } from '../../lib/settings'
   import type { Node, Radio, RadioOptions } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -54,14 +54,18 @@
   <div class="grid items-start gap-x-5 gap-y-3 md:grid-cols-[13rem_minmax(0,1fr)_minmax(0,1.2fr)]">
     <div>
       <h3>{node.name}, {radio.band}</h3>
-      <p class="text-sm text-soft">{radio.id}, {shown.devices} devices, waits for {shown.defers_to}</p>
-      <p class="mt-1">
-        <span class="text-sm text-soft">Headroom</span>
-        <span class="figure text-lg" class:line-through={!!trial && changed}>{headroom(now.headroom)}</span>
-        {#if trial && trial.headroom !== now.headroom}<span class="figure text-lg text-accent"
-            >{headroom(trial.headroom)}</span
-          >{/if}
+      <p class="text-sm text-soft">
+        {radio.id}{call.call.air_known
+          ? `, ${plural(shown.devices, 'device')}, waits for ${shown.defers_to}`
+          : ': no scan yet'}
       </p>
+      {#if call.call.air_known}<p class="mt-1">
+          <span class="text-sm text-soft">Headroom</span>
+          <span class="figure text-lg" class:line-through={!!trial && changed}>{headroom(now.headroom)}</span>
+          {#if trial && trial.headroom !== now.headroom}<span class="figure text-lg text-accent"
+              >{headroom(trial.headroom)}</span
+            >{/if}
+        </p>{/if}
     </div>
     <div class="flex flex-wrap items-end gap-2">
       {#if radio.locked}
@@ -119,13 +123,13 @@
         </p>{/if}
     </div>
     <div>
-      <AirtimeLedger figures={shown} />
-      <p class="mt-1 flex flex-wrap items-center gap-x-3 text-sm">
-        <span>noise raised by {db(shown.noise_rise_db, 1)}</span>
-        <button class="underline underline-offset-4" aria-expanded={open} onclick={() => (open = !open)}
-          >{open ? 'Hide the sum' : 'Why?'}</button
-        >
-      </p>
+      {#if call.call.air_known}<AirtimeLedger figures={shown} />
+        <p class="mt-1 flex flex-wrap items-center gap-x-3 text-sm">
+          <span>noise raised by {db(shown.noise_rise_db, 1)}</span>
+          <button class="underline underline-offset-4" aria-expanded={open} onclick={() => (open = !open)}
+            >{open ? 'Hide the sum' : 'Why?'}</button
+          >
+        </p>{/if}
     </div>
   </div>
   {#if open}<Reasons state={call} radioId={radio.id} />{/if}

@@ -150,7 +150,16 @@
     </ul>
   {/if}
   {#if call.plan}<PlanView state={call} plan={call.plan} />{/if}
-  <Problems state={call} />
+  {#if call.call.air_known}<Problems state={call} />{:else if !call.plan}
+    <section class="page mb-4 border-2 border-(--ink)" aria-label="What is missing">
+      <h2>Nobody has scanned the air here yet.</h2>
+      <p class="my-2">
+        Who else sends, and how loud, decides which channel is best. Until it is scanned no headroom and no
+        problem is worked out; settings can be typed below as they are.
+      </p>
+      <a class="button main" href="#/call/{call.id}/listen">Scan under Listen <kbd>5</kbd></a>
+    </section>
+  {/if}
   <div class="grid grid-cols-[minmax(0,1fr)] gap-3">
     {#each radios as { node, radio } (radio.id)}
       <RadioCard

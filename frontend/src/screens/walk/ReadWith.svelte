@@ -50,7 +50,7 @@
         value={adding ? '+' : walk.instrumentId}
         onchange={(e) => choose(e.currentTarget.value)}
       >
-        <option value="">the scanner</option>
+        <option value="">{call.practice ? 'the scanner' : 'the device that others are compared with'}</option>
         {#each instruments as i (i.id)}<option value={i.id}>{i.name}</option>{/each}
         <option value="+">another phone…</option>
       </select></label

@@ -12,13 +12,13 @@
   let { round, note, placeId, nameOf, go }: Props = $props()
 </script>
 
-<section class="page content-start" aria-label="The round">
-  <h2 class="mb-2">The round</h2>
+<section class="page content-start" aria-label="The route">
+  <h2 class="mb-2">The route</h2>
   {#if note}<p class="text-sm text-soft">{note}</p>{/if}
   {#if round}
     <p class="mb-2 text-sm text-soft">
       Levels are known to ±{round.house_db.toFixed(1)} dB over the house. {round.stops.length
-        ? `${plural(round.stops.length, 'stop')}, ${round.walk_m.toFixed(0)} m of way.`
+        ? `${plural(round.stops.length, 'stop')}, ${round.walk_m.toFixed(0)} m to walk.`
         : 'No further spot would teach much.'}
     </p>
     <ol class="grid gap-1">

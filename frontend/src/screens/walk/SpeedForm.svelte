@@ -50,19 +50,27 @@
 
 <form class="grid gap-2" onsubmit={keep}>
   <div class="grid grid-cols-3 gap-2">
-    <label class="grid text-sm text-soft"
+    <label class="grid min-w-0 text-sm text-soft"
       >Down, Mb/s<input
-        class="field text-lg text-ink"
+        class="field w-full min-w-0 text-lg text-ink"
         inputmode="decimal"
         bind:value={down}
         placeholder="41 38 44"
       /></label
     >
-    <label class="grid text-sm text-soft"
-      >Up, Mb/s<input class="field text-lg text-ink" inputmode="decimal" bind:value={up} /></label
+    <label class="grid min-w-0 text-sm text-soft"
+      >Up, Mb/s<input
+        class="field w-full min-w-0 text-lg text-ink"
+        inputmode="decimal"
+        bind:value={up}
+      /></label
     >
-    <label class="grid text-sm text-soft"
-      >Latency, ms<input class="field text-lg text-ink" inputmode="decimal" bind:value={latency} /></label
+    <label class="grid min-w-0 text-sm text-soft"
+      >Latency, ms<input
+        class="field w-full min-w-0 text-lg text-ink"
+        inputmode="decimal"
+        bind:value={latency}
+      /></label
     >
   </div>
   <div class="flex flex-wrap items-end gap-2">

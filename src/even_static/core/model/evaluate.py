@@ -229,7 +229,8 @@ def _devices(
                     device_id=device.id, radio_id=None, rssi_dbm=None, snr_db=None, carried=False, measured=measured
                 )
             )
-            problems.append(Problem("no link", device.id, f"has no link at {where}"))
+            if house.levels_known:
+                problems.append(Problem("no link", device.id, f"has no link at {where}"))
             continue
         radio = house.radios[home]
         k = next(i for i, c in enumerate(state.clients[home]) if c.id == device.id and not c.is_link)

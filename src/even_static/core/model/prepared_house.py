@@ -177,6 +177,8 @@ class House:
         # Levels at 0 dBm radiated; what is not heard stays unheard.
         heard = self.air.own_rssi_dbm > UNHEARD_DBM
         self.own_at_0_dbm = np.where(heard, self.air.own_rssi_dbm - self.air.own_eirp_dbm, UNHEARD_DBM)
+        # Where no own level was read or predicted anywhere, nobody knows who has a link: nothing is said of it.
+        self.levels_known = bool(heard.any())
 
     def own_levels(self, eirp_dbm: Sequence[float] | Floats) -> Floats:
         """Levels of the own radios at all places in dBm at these powers: shape (radios, places)."""
@@ -213,7 +215,9 @@ class House:
         return np.asarray(result, dtype=np.intp)
 
     def homeless(self, homes: Sequence[int]) -> int:
-        """Devices that would be on the air and have no radio."""
+        """Devices that would be on the air and have no radio; 0 where no own level is known."""
+        if not self.levels_known:
+            return 0
         return sum(r < 0 and w < 0 for r, w in zip(homes, self.wired_node, strict=True))
 
     @property
