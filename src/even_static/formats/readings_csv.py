@@ -103,6 +103,9 @@ def _scans(lines: csv.DictReader[str], source: str, place_id: str | None, heard_
 def _reading(cells: dict[str, str], number: int) -> Reading:
     values: dict[str, Any] = {}
     for name, cell in cells.items():
+        if name == "rssi_dbm" and cell == "":
+            values[name] = None
+            continue
         if cell == "" and name != "ssid":
             continue
         if name in _FLOATS | _INTS:

@@ -8,6 +8,7 @@ import numpy as np
 
 from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.settings import Settings, setting_block
+from even_static.core.house.sources import IN_WORDS
 from even_static.core.model.evaluate import zigbee_figures
 from even_static.core.model.interference import noise_states
 from even_static.core.model.prepared_house import House
@@ -115,7 +116,7 @@ def _sheet(house: House, band: Band, place: int, scan: Scan | None) -> BandSheet
         low_mhz=low,
         high_mhz=high,
         heard_at=scan.heard_at if scan else None,
-        source=scan.source if scan else None,
+        source=f"{IN_WORDS[scan.came_from]}: {scan.source}" if scan else None,
         strips=strips,
         channels=channels,
     )

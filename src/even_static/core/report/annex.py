@@ -14,6 +14,7 @@ from even_static.core.explain.kept_plans import compare_plans
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Reading
 from even_static.core.house.settings import setting_block
+from even_static.core.house.sources import IN_WORDS
 from even_static.core.model.violations import same_setting
 from even_static.core.prove.before_after import PlaceProof
 from even_static.core.prove.promised import predicted_and_came
@@ -164,7 +165,7 @@ def air(k: Known) -> Chapter:
             r.band,
             str(r.channel),
             f"{r.width_mhz} MHz",
-            f"{r.rssi_dbm:.0f} dBm",
+            f"{_level(r)} dBm" if r.rssi_dbm is not None else "level unknown",
             "" if r.channel_use_fraction is None else f"{r.channel_use_fraction * 100:.0f} %",
         )
         for r in others[:40]
@@ -183,15 +184,22 @@ def readings(k: Known) -> Chapter:
     by_bssid = {r.bssid: r.id for r in k.job.radios}
     rows = []
     for scan in sorted(k.job.scans, key=lambda li: (li.place_id, li.heard_at)):
-        levels = {by_bssid[r.bssid]: r.rssi_dbm for r in scan.readings if r.bssid in by_bssid}
-        if levels:
-            cells = (f"{levels[r]:.0f}" if r in levels else "" for r in own)
-            rows.append((k.place[scan.place_id], time_text(scan.heard_at), *cells))
+        mine = {by_bssid[r.bssid]: r for r in scan.readings if r.bssid in by_bssid}
+        if mine:
+            cells = (_level(mine[r]) if r in mine else "" for r in own)
+            rows.append((k.place[scan.place_id], time_text(scan.heard_at), IN_WORDS[scan.came_from], *cells))
     title = "Own levels as read, in dBm"
     if not rows:
         return Chapter(title, ())
-    head = ("Spot", "When", *own)
-    return Chapter(title, (TableBlock(head, tuple(rows[:MOST_SCANS]), tuple(range(2, len(head)))),))
+    head = ("Spot", "When", "How", *own)
+    return Chapter(title, (TableBlock(head, tuple(rows[:MOST_SCANS]), tuple(range(3, len(head)))),))
+
+
+def _level(reading: Reading) -> str:
+    """A level in dBm; "about" where it was worked out from a percentage."""
+    if reading.rssi_dbm is None:
+        return "heard"
+    return f"{'about ' if reading.estimated else ''}{reading.rssi_dbm:.0f}"
 
 
 def figures_chapter(k: Known) -> Chapter:
