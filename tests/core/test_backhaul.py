@@ -14,7 +14,7 @@ from even_static.core.explain.backhaul import tree
 from even_static.core.house.kit import Uplink
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
-from even_static.core.tables.placing import CABLE_MBPS
+from even_static.core.tables.placing import ASSUMED_LINK_DBM, CABLE_MBPS
 
 
 def _chain(hops: int, *, devices: int = 0, level: float = -50.0):
@@ -93,3 +93,21 @@ def test_the_tree_is_networkx_s(count, rng):
     assert all(h.gets_mbps >= 0 for h in found.hops)
     leaves = {n for n in graph if graph.out_degree(n) == 0} - {"node0"}
     assert {w.node_id for w in found.what_if if "without it" in w.what} == leaves
+
+
+def test_a_link_that_nobody_read_is_heard_or_assumed_and_says_so():
+    job = _chain(1, devices=3)
+    unread = replace(job.nodes[1], uplink=replace(job.nodes[1].uplink, rssi_dbm=None))
+    job = replace(job, nodes=(job.nodes[0], unread))
+    house = House(job)
+    (hop,) = tree(house, job.settings).hops
+    # As the scanner heard the parent's radio at the node's own place.
+    heard = float(house.air.own_rssi_dbm[house.radio_index["n0-1"], house.places[unread.place_id]])
+    assert (hop.level_source, hop.level_dbm) == ("heard", pytest.approx(heard))
+    # With nothing heard anywhere it is what such links are placed for, and the hop says so.
+    deaf = replace(job, scans=())
+    (hop,) = tree(House(deaf), deaf.settings).hops
+    assert (hop.level_source, hop.level_dbm) == ("assumed", ASSUMED_LINK_DBM)
+    assert "assumed" in hop.text
+    # And of no device is it said that it had no link.
+    assert not [p for p in evaluate(deaf, deaf.settings).problem_list if p.kind == "no link"]

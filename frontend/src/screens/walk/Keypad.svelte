@@ -1,5 +1,6 @@
 <script lang="ts">
   import { Delete } from '@lucide/svelte'
+  import { typing } from '../../lib/keys'
   import type { Radio } from '../../lib/types'
 
   let {
@@ -22,6 +23,7 @@
   }
   const back = () => (typed = { ...typed, [bssid]: value.slice(0, -1).trimEnd() })
   function key(event: KeyboardEvent) {
+    if (typing(event) || event.ctrlKey || event.metaKey || event.altKey) return
     if (/^\d$/.test(event.key)) {
       event.preventDefault()
       event.stopPropagation()
@@ -34,7 +36,7 @@
 <div>
   <label class="mb-2 flex items-center gap-2 text-sm text-soft"
     >Radio
-    <select class="field grow text-base text-ink" bind:value={bssid}>
+    <select class="field grow text-base text-ink" bind:value={bssid} onchange={(e) => e.currentTarget.blur()}>
       {#each radios as r (r.bssid)}<option value={r.bssid}
           >{r.node}, {r.band}{typed[r.bssid] ? ` (${typed[r.bssid]!.split(' ').length})` : ''}</option
         >{/each}
