@@ -23,7 +23,9 @@ class Guarded:
         self.cut_short = False
         self.name = "capture"
         self._size = 0
-        if file.seekable():
+        self._again = self._first = b""
+        self._seekable = file.seekable()
+        if self._seekable:
             at = file.tell()
             self._size = file.seek(0, 2)
             file.seek(at)
@@ -37,7 +39,11 @@ class Guarded:
         """Read ``size`` bytes; ValueError when no record can be that long."""
         if size > LARGEST_RECORD_BYTES or size < 0:
             raise ValueError(f"a record claims {size} bytes")
-        data = self._read(size)
+        data, self._again = self._again[:size], self._again[size:]
+        if len(data) < size:
+            data += self._read(size - len(data))
+        if not self._seekable and self.bytes_read < 4:
+            self._first = data
         if len(data) < size and (data or size != self._header):
             self.cut_short = True
         self.bytes_read += len(data)
@@ -50,7 +56,10 @@ class Guarded:
         self._header = size
 
     def seek(self, to: int) -> None:
-        """Start again."""
-        self._file.seek(to)
+        """Start again; a pipe can do so only right after its first four bytes."""
+        if self._seekable:
+            self._file.seek(to)
+        else:
+            self._again = self._first
         self.bytes_read = 0
         self.cut_short = False

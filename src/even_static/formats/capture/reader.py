@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import struct
 import zlib
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
@@ -99,34 +100,43 @@ def read_capture(path: Path, on_progress: OnProgress | None = None) -> CaptureSu
         return read_capture_stream(file, on_progress)
 
 
-def read_capture_stream(file: BinaryIO, on_progress: OnProgress | None = None) -> CaptureSummary:
-    """:func:`read_capture` for an open binary file that can seek."""
+def read_capture_stream(
+    file: BinaryIO,
+    on_progress: OnProgress | None = None,
+    *,
+    due: Callable[[], bool] | None = None,
+    on_summary: Callable[[CaptureSummary], None] | None = None,
+) -> CaptureSummary:
+    """:func:`read_capture` for an open binary file, which may be a pipe that still grows.
+
+    ``due`` is asked after every frame; when it says so, ``on_summary`` gets what there is so far. Memory stays bounded
+    by the number of networks, however long it goes on.
+    """
     guarded = Guarded(file)
     reader, link_type = open_capture(guarded, LINK_TYPES, "802.11 frames")
     rewritten = to_radiotap(link_type)
     tally = _Tally()
     damage = None
     frames = 0
-    take = tally.take
     try:
         for seconds, frame in reader:
             if guarded.cut_short:
                 break
             frames += 1
-            if rewritten is not None:
-                try:
-                    frame = rewritten(frame)
-                except (ValueError, struct.error):
-                    tally.malformed += 1
-                    continue
-            take(seconds, frame)
+            tally.take_with(rewritten, seconds, frame)
             if on_progress is not None and frames % PROGRESS_EVERY_FRAMES == 0:
                 on_progress("reading frames", guarded.fraction)
+            if due is not None and on_summary is not None and due():
+                on_summary(_summary(tally, frames, guarded, None))
     except DAMAGE as error:
         if not guarded.cut_short:
             damage = str(error).split("\n")[0] or type(error).__name__
     if on_progress is not None:
         on_progress("reading frames", guarded.fraction)
+    return _summary(tally, frames, guarded, damage)
+
+
+def _summary(tally: _Tally, frames: int, guarded: Guarded, damage: str | None) -> CaptureSummary:
     tally.fold()
     readings, impossible, left_out, weakest = most_heard(tally.networks.values())
     return CaptureSummary(
@@ -185,6 +195,16 @@ class _Tally:
         self._layouts: dict[bytes, Layout] = {}
         self._bodies: dict[bytes, Body] = {}
         self._unflagged_fcs = 0
+
+    def take_with(self, rewritten: Callable[[bytes], bytes] | None, seconds: float, frame: bytes) -> None:
+        """Count one frame whose header is rewritten first, if it must be."""
+        if rewritten is not None:
+            try:
+                frame = rewritten(frame)
+            except (ValueError, struct.error):
+                self.malformed += 1
+                return
+        self.take(seconds, frame)
 
     def take(self, seconds: float, frame: bytes) -> None:
         """Count one frame."""
