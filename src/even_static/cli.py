@@ -5,15 +5,12 @@ from __future__ import annotations
 import sys
 from dataclasses import asdict
 from pathlib import Path
-from typing import TYPE_CHECKING, Annotated
+from typing import Annotated
 
 import typer
 
 from even_static.cli_files import bytes_of, data_folder, is_text, job_of, now_utc, open_store, show_progress, write_json
 from even_static.serving import serve_store
-
-if TYPE_CHECKING:
-    pass
 
 app = typer.Typer(
     name="even-static",
@@ -246,6 +243,22 @@ def scan(
 
 
 @app.command()
+def listen(
+    call: Annotated[int, typer.Option(help="Number of the call; it is a real house.")],
+    place: Annotated[str, typer.Option(help="Identifier of the place where the capturing card is.")],
+    source: Annotated[
+        str, typer.Option("--from", help='A capture file, a named pipe, or "-" for standard input.')
+    ] = "-",
+    data: DataOption = None,
+    port: Annotated[int, typer.Option(help="Port of the application, which shows it meanwhile.")] = DEFAULT_PORT,
+) -> None:
+    """Sum up a running capture, as of `tcpdump -U -w -`, on the Walk screen; Ctrl-C keeps it as a scan."""
+    from even_static.listening import listen_to
+
+    listen_to(source, open_store(data), call, place, port)
+
+
+@app.command()
 def backup(
     file: Annotated[Path, typer.Argument(help="Where to write it.")],
     data: DataOption = None,
@@ -295,7 +308,7 @@ def import_file(
         for note in summary.notes:
             sys.stderr.write(f"even-static: note: {note}\n")
         scans = [scan_from_capture(summary, "capture", place or "", file.name[:80])]
-    known_places(job, scans)
+    known_places(job, [s.place_id for s in scans])
     stored = Service(store).add_readings(call, scans, f"read {file.name}")
     write_json({"call": stored.id, "title": stored.job.title, "scans": len(stored.job.scans)})
 

@@ -248,3 +248,27 @@ def test_only_what_a_step_sets_can_be_read_back(client, real, read, field):
     answer = client.post(f"/api/calls/{real.id}/sheet/{step}/tick", json={"read_back": read})
     assert answer.status_code == 422
     assert answer.json()["error"]["field"].startswith(field)
+
+
+def test_a_running_capture_shows_on_a_real_call_alone_and_stores_nothing(client, real, store):
+    place = real.job.places[0].id
+    network = {"bssid": "02:aa:bb:00:00:01", "ssid": "next door", "band": "5 GHz", "channel": 36,
+               "level_dbm": -61.0, "spread_db": 1.0, "frames": 9}  # fmt: skip
+    body = {"place_id": place, "seconds": 1.5, "frames": 9, "heard_networks": 1, "networks": [network], "ended": False}
+    url = f"/api/calls/{real.id}/live"
+    assert client.get(url).json() == {"going_on": False, "ago_s": 0.0, "capture": None}
+    assert client.post(url, json=body).status_code == 204
+    found = client.get(url).json()
+    assert found["going_on"]
+    assert found["capture"] == body
+    assert store.get(real.id).revision == real.revision
+    assert client.post(url, json={**body, "ended": True}).status_code == 204
+    assert not client.get(url).json()["going_on"]
+    for wrong, field in (({"place_id": "nowhere"}, "place_id"), ({"networks": [network] * 201}, "networks")):
+        refused = client.post(url, json={**body, **wrong})
+        assert refused.status_code in (404, 422)
+        assert field in refused.json()["error"]["field"]
+    practice = store.add(replace(real.job, kind="practice"))
+    refused = client.post(f"/api/calls/{practice.id}/live", json=body)
+    assert refused.status_code == 409
+    assert "must be a real house" in refused.json()["error"]["message"]

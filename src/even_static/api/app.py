@@ -29,6 +29,7 @@ from even_static.api.house import router as house_router
 from even_static.api.instruments import router as instruments_router
 from even_static.api.kit import router as kit_router
 from even_static.api.link import router as link_router
+from even_static.api.live import router as live_router
 from even_static.api.other_sources import router as other_sources_router
 from even_static.api.service import Service
 from even_static.api.share import Share
@@ -66,6 +67,7 @@ ROUTERS = (
     instruments_router,
     kit_router,
     link_router,
+    live_router,
     other_sources_router,
     ab_tests_router,
     tuning_router,

@@ -265,7 +265,7 @@ async def upload_readings(
 
     def take() -> CallReply:
         scans = read_readings(text, source=source, place_id=place_id, heard_at=now_text())
-        known_places(service.get(call_id).job, scans)
+        known_places(service.get(call_id).job, [s.place_id for s in scans])
         return call_body(service, service.add_readings(call_id, scans, f"read {source[:60]}"))
 
     return await asyncio.to_thread(take)

@@ -10,6 +10,7 @@ from datetime import UTC, datetime
 from typing import BinaryIO
 
 from even_static.api import heavy
+from even_static.api.live_bodies import LiveBody
 from even_static.api.tasks import Task, Tasks
 from even_static.core.change.sheet import acted, as_read, differences, find_step, taken_back
 from even_static.core.errors import BadInput, Conflict
@@ -51,6 +52,8 @@ class Service:
         """Who does things through it: this computer, unless :meth:`by` says otherwise."""
         self.only_call: int | None = None
         """The one call that they may see, if it is one."""
+        self.live: dict[int, tuple[float, LiveBody]] = {}
+        """What the running capture of a call said last, and when on the monotonic clock."""
         self.knows: int | None = None
         """The revision of a call that they have already."""
         self._houses: OrderedDict[tuple[int, int, str], House] = OrderedDict()

@@ -144,9 +144,9 @@ def _number(cell: str, name: str, number: int) -> float | int:
     return value
 
 
-def known_places(job: Job, scans: list[Scan]) -> None:
-    """Raise BadInput when a scan is at a place that the job does not have."""
+def known_places(job: Job, place_ids: Iterable[str]) -> None:
+    """Raise BadInput when a place is none that the job has."""
     known = [p.id for p in job.places]
-    for scan in scans:
-        if scan.place_id not in known:
-            raise BadInput("place_id", "must name a place of the call", scan.place_id, ", ".join(known) or "(none yet)")
+    for place_id in place_ids:
+        if place_id not in known:
+            raise BadInput("place_id", "must name a place of the call", place_id, ", ".join(known) or "(none yet)")

@@ -11,6 +11,7 @@
   import { WalkState, type Way } from '../../state/walk.svelte'
   import Keypad from './Keypad.svelte'
   import LineOrWifi from './LineOrWifi.svelte'
+  import LiveCapture from './LiveCapture.svelte'
   import LinkTest from './LinkTest.svelte'
   import ReadWith from './ReadWith.svelte'
   import RoundList from './RoundList.svelte'
@@ -183,6 +184,7 @@
       <p class="-mt-2 text-soft">
         {spotNote}
       </p>
+      {#if !call.practice}<LiveCapture {call} placeId={walk.placeId} {nameOf} />{/if}
       {#if walk.way === 'typed'}
         <Keypad
           radios={call.job.nodes.flatMap((n) => n.radios.map((r) => ({ ...r, node: n.name })))}
@@ -233,7 +235,7 @@
       {#if walk.way === 'scanner' || walk.way === 'typed'}<ReadWith {call} {walk} />{/if}
       <div
         class="grid grid-cols-2 gap-2 {walk.way === 'scanner' || walk.way === 'typed'
-          ? 'max-sm:sticky max-sm:bottom-2'
+          ? 'max-sm:sticky max-sm:bottom-0 max-sm:bg-sheet max-sm:py-2'
           : ''}"
       >
         {#if walk.way === 'scanner' || walk.way === 'typed'}

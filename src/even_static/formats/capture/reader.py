@@ -11,12 +11,13 @@ import zlib
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import BinaryIO
+from typing import BinaryIO, Protocol
 
 import dpkt
 
 from even_static.core.errors import BadInput
 from even_static.core.house.readings import Reading, Scan
+from even_static.core.house.sources import CameFrom
 from even_static.core.progress import OnProgress
 from even_static.core.spectrum.channels import band_of_mhz
 from even_static.core.tables.bands import BANDS, Band
@@ -89,6 +90,20 @@ class CaptureSummary:
         return notes
 
 
+class Listener(Protocol):
+    """Somebody who wants to know what a running capture holds so far.
+
+    ``due`` is asked after every frame, and ``say`` follows where it says yes. ``while_waiting`` is set by the reader:
+    who provides the bytes calls it while none come, so that a silence does not hold back what was heard.
+    """
+
+    while_waiting: Callable[[], None]
+
+    def due(self) -> bool: ...
+
+    def say(self, summary: CaptureSummary) -> None: ...
+
+
 def read_capture(path: Path, on_progress: OnProgress | None = None) -> CaptureSummary:
     """Sum up a pcap or pcapng file of 802.11 frames with radiotap headers.
 
@@ -104,13 +119,12 @@ def read_capture_stream(
     file: BinaryIO,
     on_progress: OnProgress | None = None,
     *,
-    due: Callable[[], bool] | None = None,
-    on_summary: Callable[[CaptureSummary], None] | None = None,
+    listener: Listener | None = None,
 ) -> CaptureSummary:
     """:func:`read_capture` for an open binary file, which may be a pipe that still grows.
 
-    ``due`` is asked after every frame; when it says so, ``on_summary`` gets what there is so far. Memory stays bounded
-    by the number of networks, however long it goes on.
+    A ``listener`` gets what there is so far whenever it asks for it. Memory stays bounded by the number of networks,
+    however long it goes on.
     """
     guarded = Guarded(file)
     reader, link_type = open_capture(guarded, LINK_TYPES, "802.11 frames")
@@ -118,6 +132,13 @@ def read_capture_stream(
     tally = _Tally()
     damage = None
     frames = 0
+
+    def so_far() -> None:
+        if listener is not None and listener.due():
+            listener.say(_summary(tally, frames, guarded, None))
+
+    if listener is not None:
+        listener.while_waiting = so_far
     try:
         for seconds, frame in reader:
             if guarded.cut_short:
@@ -126,8 +147,8 @@ def read_capture_stream(
             tally.take_with(rewritten, seconds, frame)
             if on_progress is not None and frames % PROGRESS_EVERY_FRAMES == 0:
                 on_progress("reading frames", guarded.fraction)
-            if due is not None and on_summary is not None and due():
-                on_summary(_summary(tally, frames, guarded, None))
+            if listener is not None:
+                so_far()
     except DAMAGE as error:
         if not guarded.cut_short:
             damage = str(error).split("\n")[0] or type(error).__name__
@@ -301,7 +322,13 @@ class _Tally:
 
 
 def scan_from_capture(
-    summary: CaptureSummary, scan_id: str, place_id: str, source: str, heard_at: str | None = None
+    summary: CaptureSummary,
+    scan_id: str,
+    place_id: str,
+    source: str,
+    heard_at: str | None = None,
+    *,
+    came_from: CameFrom = "capture",
 ) -> Scan:
     """The capture as one scan at a place; it began with its first frame unless told. BadInput when it is empty."""
     times = [r.first_heard_at for r in summary.readings if r.first_heard_at]
@@ -309,7 +336,7 @@ def scan_from_capture(
         raise BadInput("capture", "must hold a beacon or probe response", "; ".join(summary.notes), "")
     bands = tuple(b for b in BANDS if any(r.band == b for r in summary.readings))
     return Scan(
-        came_from="capture",
+        came_from=came_from,
         id=scan_id,
         place_id=place_id,
         heard_at=heard_at or min(times),
