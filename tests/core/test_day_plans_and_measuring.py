@@ -20,7 +20,7 @@ from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.violations import same_setting
 from even_static.core.search.candidates import Held, Rules
-from even_static.core.search.placement import make_placed_plan
+from even_static.core.search.placement import _choices, make_placed_plan
 from even_static.core.search.plan import best_settings, make_plan
 from even_static.core.search.uncertainty import weigh
 from even_static.instruments.simulated.demo import measure, world_of
@@ -157,7 +157,7 @@ def test_nodes_that_may_move_are_tried_at_every_allowed_spot(row):
     house = House(row)
     found = make_placed_plan(house, ["studio"], Rules(power=True, links=True), 30.0)
     sockets = [o for o in row.building.outlets if o.power]
-    assert found.weighed == len(sockets) + 1
+    assert found.weighed == found.possible == len(sockets) + 1
     assert any(way.outlets == ("where it is",) and way.best_problems is not None for way in found.ways)
     for way in found.ways:
         assert way.best_problems is None or way.best_problems <= way.problems
@@ -167,6 +167,16 @@ def test_nodes_that_may_move_are_tried_at_every_allowed_spot(row):
     landing = make_placed_plan(house, ["landing"], Rules(), 30.0)
     drops = [o for o in sockets if o.cable_drops]
     assert landing.weighed == len(drops) + 1
+
+
+def test_spots_that_the_time_did_not_reach_are_counted_and_near_ones_come_first(row):
+    cut = make_placed_plan(House(row), ["studio"], Rules(), 0.001)
+    sockets = [o for o in row.building.outlets if o.power]
+    assert cut.weighed < cut.possible == len(sockets) + 1
+    assert cut.ways[0].outlets == ("where it is",)
+    # The two sockets of its own room stand before those of all others.
+    first = [o for way in _choices(House(row), ["studio"])[:3] for o in way if o is not None]
+    assert {o.name.split()[0].strip(",") for o in first} == {"Studio"}
 
 
 @pytest.mark.parametrize(("ids", "field"), [(["ghost"], "move_node_ids"), ([], "move_node_ids")])

@@ -12,6 +12,10 @@
   {#if placed.stands.length}{placed.stands.map((s) => nodeName(s.node_id)).join(' and ')} would stand elsewhere.
   {:else}The nodes may stay where they are.{/if}
 </h3>
+{#if placed.weighed < placed.possible}<p class="font-semibold">
+    {placed.weighed} of {placed.possible} ways to stand were weighed, near ones first: then the time was over. A
+    better one may be among the rest; search longer to weigh them all.
+  </p>{/if}
 <table class="ledger my-2 text-sm" aria-label="Spots weighed">
   <thead
     ><tr

@@ -67,8 +67,8 @@
     <table class="ledger" aria-label="Levels of the live capture">
       <thead
         ><tr
-          ><th>Heard</th><th class="number">Channel</th><th class="number">Level</th><th class="number"
-            >Frames</th
+          ><th>Heard</th><th class="number">Channel</th><th class="number">Level</th><th
+            class="number max-sm:hidden">Frames</th
           ></tr
         ></thead
       >

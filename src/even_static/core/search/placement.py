@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
@@ -17,6 +18,7 @@ from even_static.core.model.rank import Rank
 from even_static.core.progress import OnProgress
 from even_static.core.propagation.coverage import coverage_of
 from even_static.core.propagation.moved_nodes import with_stands
+from even_static.core.propagation.stands import stands_now
 from even_static.core.search.candidates import Rules
 from even_static.core.search.plan import Plan, make_plan
 from even_static.core.tables.placing import SHELF_M
@@ -24,6 +26,8 @@ from even_static.core.tables.placing import SHELF_M
 MOST_MOVING = 2
 # So many ways of standing are searched to the end, the best ones by the settings as they are.
 SEARCHED = 4
+# Another storey counts as so many metres when spots are weighed near ones first (common practice, no source).
+STOREY_M = 6.0
 # So many are weighed at all.
 MOST_WAYS = 400
 # Share of the time for weighing and searching; the rest is for telling it.
@@ -43,14 +47,16 @@ class TriedPlacement:
     best_headroom: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PlacedPlan:
-    """The best plan with its stands (empty: nobody moves), the ways that were weighed, best first, and how many."""
+    """The best plan with its stands (empty: nobody moves), the best of the ways that were weighed, best first, how many
+    were weighed, and how many there are: fewer were weighed where the time ended first."""
 
     plan: Plan
     stands: tuple[NodeStand, ...]
     ways: list[TriedPlacement]
     weighed: int
+    possible: int
 
 
 def make_placed_plan(
@@ -69,7 +75,8 @@ def make_placed_plan(
     job = house.job
     _require(job, node_ids)
     began = time.monotonic()
-    weighed = _weigh_moves(house, node_ids, lambda: time.monotonic() - began > seconds / 3, wanted)
+    choices = _choices(house, node_ids)
+    weighed = _weigh_moves(house, node_ids, choices, lambda: time.monotonic() - began > seconds / 3, wanted)
     first = weighed[:SEARCHED]
     # Where they stand now is always among what is searched.
     if all(w[1] for w in first):
@@ -101,22 +108,46 @@ def make_placed_plan(
             )
         )
     now = evaluate(house, job.settings)
-    return PlacedPlan(replace(best[0], now=now), _as_tuple(best[1]), ways, len(weighed))
+    return PlacedPlan(
+        plan=replace(best[0], now=now),
+        stands=_as_tuple(best[1]),
+        ways=ways,
+        weighed=len(weighed),
+        possible=len(choices),
+    )
+
+
+def _choices(house: House, node_ids: list[str]) -> list[tuple[Outlet | None, ...]]:
+    """Every way to place the nodes, no two at one outlet: None where a node stays, outlets near it before far ones."""
+    job = house.job
+    now = {s.node_id: s.stand for s in stands_now(job) or ()}
+    options: list[list[Outlet | None]] = []
+    for node in (n for i in node_ids for n in job.nodes if n.id == i):
+        here = now.get(node.id)
+        near = sorted(_outlets(job, node), key=lambda o: 0.0 if here is None else _steps_away(o, here))
+        options.append([None, *near])
+    # A node that stays comes first in each list: all near outlets of both are weighed before any far one.
+    ways = sorted(itertools.product(*map(enumerate, options)), key=lambda way: sum(n for n, _ in way))
+    found = [tuple(o for _, o in way) for way in ways]
+    return [w for w in found if len({o.id for o in w if o is not None}) == sum(o is not None for o in w)]
+
+
+def _steps_away(outlet: Outlet, stand: Stand) -> float:
+    return math.dist((outlet.x_m, outlet.y_m), (stand.x_m, stand.y_m)) + STOREY_M * abs(outlet.storey - stand.storey)
 
 
 def _weigh_moves(
-    house: House, node_ids: list[str], over: Callable[[], bool], wanted: Callable[[], bool] | None
+    house: House,
+    node_ids: list[str],
+    choices: list[tuple[Outlet | None, ...]],
+    over: Callable[[], bool],
+    wanted: Callable[[], bool] | None,
 ) -> list[tuple[Rank, dict[str, Stand], tuple[str, ...], House]]:
     """(rank under the present settings, stands, names of the outlets, the house so) of every way to place the nodes,
     best first; ended early once ``over`` says so or nobody waits."""
     job = house.job
-    by_id = {n.id: n for n in job.nodes}
-    options = [[None, *_outlets(job, by_id[i])] for i in node_ids]
     weighed: list[tuple[Rank, dict[str, Stand], tuple[str, ...], House]] = []
-    for outlets in itertools.islice(itertools.product(*options), MOST_WAYS):
-        taken = [o.id for o in outlets if o is not None]
-        if len(set(taken)) < len(taken):
-            continue
+    for outlets in choices[:MOST_WAYS]:
         stands = {i: _stand(o) for i, o in zip(node_ids, outlets, strict=True) if o is not None}
         there = House(with_stands(job, stands)) if stands else house
         names = tuple(o.name if o is not None else "where it is" for o in outlets)
