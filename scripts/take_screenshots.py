@@ -33,13 +33,13 @@ VIEWS = (
     ("listen-phone", "call/2/listen", 390, 844, "light", ""),
     ("tune-phone", "call/2/tune", 390, 844, "dark", "t"),
     # The last two work on the call.
-    ("ab_tests", "call/2/change", 1280, 800, "light", "trial"),
+    ("ab-tests", "call/2/change", 1280, 800, "light", "trial"),
     ("change-phone", "call/2/change", 390, 844, "light", "sheet"),
 )
 
 # Parts of a page that are opened and scrolled to.
 PARTS = {
-    "names": ("Names and steering", "An evening of each device"),
+    "names": ("SSIDs and steering", "An evening of each device"),
     "zigbee": ("What would help Zigbee", "A repeater"),
     "mesh": ("What would help Zigbee", "The mesh on the house"),
 }
@@ -69,7 +69,7 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
         page.locator("[data-radio='studio-2.4']").get_by_label("Channel").select_option("1/20/2412")
         page.goto(f"{address}#/{where}")
         card = page.get_by_label("Trials", exact=True)
-        card.get_by_label("AbTest", exact=True).fill("Studio on channel 1")
+        card.get_by_label("Test", exact=True).fill("Studio on channel 1")
         card.get_by_label("Measured at").select_option("studio")
         card.get_by_role("button", name="Plan the trial").click()
         card.get_by_role("button", name="Run it on the boxes").click()
