@@ -42,7 +42,8 @@
   let refused = $state('')
   const plan = new Resource<AbTestPlan | null>(
     (signal) =>
-      call.job.places.length && call.job.nodes.length
+      // A page that has just been opened does not know yet what the core offers.
+      call.job.places.length && call.job.nodes.length && Number.isFinite(worth)
         ? ask(
             api.POST('/api/calls/{call_id}/ab-tests/plan', {
               params: { path: { call_id: call.id } },
