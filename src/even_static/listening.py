@@ -18,7 +18,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, BinaryIO
 
 from even_static.cli_files import now_utc, write_json
-from even_static.core.errors import BadInput, Conflict
+from even_static.core.errors import BadInput
 
 if TYPE_CHECKING:
     from even_static.formats.capture.reader import CaptureSummary
@@ -35,15 +35,14 @@ def listen_to(source: str, store: Store, call_id: int, place_id: str, port: int)
     What was heard until then is kept as one scan at the place. BadInput for an unknown place, an unreadable source or
     a capture without a network; Conflict for a practice house.
     """
+    from even_static.api.instruments import require_real
     from even_static.api.service import Service
     from even_static.formats.capture.reader import read_capture_stream, scan_from_capture
     from even_static.formats.readings_csv import known_places
 
-    job = store.get(call_id).job
-    if job.kind != "real":
-        rule = "must be a real house: a practice house is measured with its simulated instruments"
-        raise Conflict("call", rule, "a practice house", "a real call")
-    known_places(job, [place_id])
+    call = store.get(call_id)
+    require_real(call)
+    known_places(call.job, [place_id])
     began_at = now_utc()
     with _opened(source) as file:
         teller = Teller(port, call_id, place_id)

@@ -81,7 +81,7 @@ def test_a_cable_is_planned_with_materials_work_and_cautions(open_page, running_
 def test_a_trial_by_hand_is_planned_taken_turn_by_turn_and_judged(open_page, running_app):
     call = copy_of(running_app, "rods")
     page = open_page(f"call/{call}/change")
-    card = page.get_by_label("Trials", exact=True)
+    card = page.get_by_label("A/B tests", exact=True)
     card.get_by_label("Test", exact=True).fill("rods up or over")
     card.get_by_label("A is").fill("rods up")
     card.get_by_label("B is").fill("one rod over")
@@ -89,8 +89,8 @@ def test_a_trial_by_hand_is_planned_taken_turn_by_turn_and_judged(open_page, run
     card.get_by_label("Measured at").select_option("studio")
     card.get_by_label("Difference that counts").select_option("1")
     expect(card.locator("[data-plan]")).to_contain_text("show a difference of 100 %")
-    card.get_by_role("button", name="Plan the trial").click()
-    ab_test = card.locator("[data-trial]")
+    card.get_by_role("button", name="Plan the A/B test").click()
+    ab_test = card.locator("[data-ab-test]")
     expect(ab_test).to_contain_text("Now set A: rods up")
     for n in (0, 1, 2, 3, 14, 15):
         if n == 14:
@@ -122,11 +122,11 @@ def test_what_is_on_trial_is_tried_on_the_boxes_and_can_be_stopped(open_page, ru
     page.get_by_role("article", name="Zigbee").get_by_label("Channel").select_option("25")
     expect(page.get_by_label("The house's figures").locator("[data-when='trial']").first).to_be_visible()
     page.get_by_role("link", name="Change").click()
-    card = page.get_by_label("Trials", exact=True)
+    card = page.get_by_label("A/B tests", exact=True)
     card.get_by_label("Test", exact=True).fill("hub on 25")
     card.get_by_label("Measured by").select_option("Zigbee reports lost")
     card.get_by_label("Difference that counts").select_option("0.5")
-    card.get_by_role("button", name="Plan the trial").click()
+    card.get_by_role("button", name="Plan the A/B test").click()
     expect(page.get_by_label("The house's figures").locator("[data-when='trial']").first).to_be_visible()
     card.get_by_role("button", name="Run it on the boxes").click()
     page.get_by_role("button", name="Stop after this turn").click()
@@ -138,7 +138,7 @@ def test_what_is_on_trial_is_tried_on_the_boxes_and_can_be_stopped(open_page, ru
     own = result_of(running_app.store.get(call).job.ab_tests[0])
     assert own.done
     for text in (f"{own.ratio:.2f}×", own.advice, own.text[1:]):
-        expect(card.locator("[data-trial]")).to_contain_text(text)
+        expect(card.locator("[data-ab-test]")).to_contain_text(text)
 
 
 def test_proof_of_every_spot_what_was_promised_and_when_it_is_solved(open_page, running_app):

@@ -9,8 +9,8 @@ from __future__ import annotations
 import hashlib
 import json
 import zlib
-from collections.abc import Callable, Iterable
-from dataclasses import MISSING, fields
+from collections.abc import Iterable
+from dataclasses import fields
 from typing import Any, get_args, get_type_hints
 
 from annotated_types import Len
@@ -166,11 +166,6 @@ def raw_parts(data: dict[str, Any]) -> Iterable[tuple[str, bytes]]:
         entries = value if name in ENTRYWISE and isinstance(value, list) else [value]
         for entry in entries:
             yield name, json.dumps(entry, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "surrogatepass")
-
-
-def defaults() -> dict[str, Callable[[], Any] | Any]:
-    """Fields that a job takes by itself where nothing is given."""
-    return {f.name: f.default for f in fields(Job) if f.default is not MISSING}
 
 
 def _path(name: str, index: int) -> str:

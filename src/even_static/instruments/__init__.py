@@ -1,1 +1,1 @@
-"""The outside world behind small protocols, and the simulated stand-ins that come along."""
+"""The outside world: programs and cards of this computer, and the simulated stand-ins that come along."""

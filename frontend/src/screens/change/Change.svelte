@@ -9,7 +9,7 @@
   import { Resource } from '../../state/resource.svelte'
   import { waiting } from '../../state/waiting.svelte'
   import SheetStep from './SheetStep.svelte'
-  import Trials from './Trials.svelte'
+  import AbTests from './AbTests.svelte'
   import Works from './Works.svelte'
 
   let { state: call }: { state: CallState } = $props()
@@ -116,7 +116,7 @@
   </p>
 {/if}
 
-<Trials {call} />
+<AbTests {call} />
 <Works {call} />
 
 <Confirm

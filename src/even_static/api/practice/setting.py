@@ -15,7 +15,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.settings import Settings
 from even_static.core.model.prepared_house import with_link_bands
 from even_static.core.model.violations import require_choosable, same_setting
-from even_static.instruments.protocols import Phase
+from even_static.instruments.phase import Phase
 from even_static.instruments.simulated.stand_ins import SimulatedConsole, SimulatedHub
 from even_static.instruments.simulated.world import World
 

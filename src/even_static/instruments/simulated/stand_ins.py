@@ -20,7 +20,7 @@ from even_static.core.search.rules_of_thumb import with_block
 from even_static.core.spectrum.lawful import lawful_block
 from even_static.core.survey.air import explained_energy
 from even_static.core.tables.bands import Band
-from even_static.instruments.protocols import Phase
+from even_static.instruments.phase import Phase
 from even_static.instruments.simulated.beacons import capture_of
 from even_static.instruments.simulated.world import World
 

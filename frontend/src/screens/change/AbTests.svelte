@@ -31,7 +31,7 @@
   let values = $state('')
   const hand = $derived(byHand || !call.trial)
   const body = $derived<NewTrial>({
-    name: name || 'trial',
+    name: name || 'A/B test',
     measure,
     a_name: hand ? aName || 'A' : 'current settings',
     b_name: hand ? bName || 'B' : 'what is on trial',
@@ -86,8 +86,8 @@
     arm === 'A' ? view.ab_test.a.name : view.ab_test.b.name
 </script>
 
-<section class="page mt-4" aria-label="Trials">
-  <h2>Trials: where only trying tells</h2>
+<section class="page mt-4" aria-label="A/B tests">
+  <h2>A/B tests: where only trying tells</h2>
   <p class="mb-2 text-sm text-soft">
     Two ways in turns, ABBA, so that a drift of the evening takes as much from one as from the other. It may
     be looked at after every block: an ending too early is no more likely than 1 in 20.
@@ -95,7 +95,7 @@
   <Cautions step="trials" />
   {#if boxes.value?.length && !call.busy}
     <div class="mb-3 border-2 border-(--accent) p-3" role="alert">
-      <p><strong>The boxes are not set as the call says.</strong> A trial was cut off:</p>
+      <p><strong>The boxes are not set as the call says.</strong> An A/B test was cut off:</p>
       <ul class="list-disc pl-5">
         {#each boxes.value as line (line)}<li>{prose(line)}</li>{/each}
       </ul>
@@ -104,7 +104,7 @@
     </div>
   {/if}
   {#each views as view (view.ab_test.id)}
-    <article class="mb-3 border-t border-(--rule) pt-2" data-trial={view.ab_test.id}>
+    <article class="mb-3 border-t border-(--rule) pt-2" data-ab-test={view.ab_test.id}>
       <div class="flex flex-wrap items-baseline gap-x-3">
         <h3 class="grow">{view.ab_test.name}</h3>
         <span class="text-sm text-soft"
@@ -114,7 +114,7 @@
         >
         <button
           class="button slim no-print"
-          aria-label="Forget the trial {view.ab_test.name}"
+          aria-label="Forget the A/B test {view.ab_test.name}"
           disabled={call.busy}
           onclick={() => forget(view)}><X size={14} /></button
         >
@@ -238,7 +238,7 @@
             {#each rules.offered.worth_fractions as w (w)}<option value={w}>{percent(w)}</option>{/each}
           </select></label
         >
-        <button class="button" disabled={call.busy}><FlaskConical size={16} />Plan the trial</button>
+        <button class="button" disabled={call.busy}><FlaskConical size={16} />Plan the A/B test</button>
       </div>
       {#if refused && !plan.value}<p class="text-sm text-accent">{refused}</p>{:else if plan.value}<p
           class="text-sm"
