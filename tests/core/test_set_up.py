@@ -98,7 +98,9 @@ def test_a_house_in_order_has_no_findings():
     ],
 )  # fmt: skip
 def test_each_fault_is_found_with_what_to_do(changed, wanted):
-    found = [f for f in set_up(house(**changed)).findings if f.urgency == "recommended"]
+    shown = set_up(house(**changed))
+    found = [f for f in shown.findings if f.urgency == "recommended"]
+    assert shown.text.startswith(f"{len(found)} recommended")
     first = next((f for f in found if f.title.startswith(wanted)), None)
     assert first is not None, [f.title for f in found]
     assert first.do
@@ -135,6 +137,7 @@ def test_what_nobody_has_said_is_asked_about_and_never_called_a_fault():
     )
     found = set_up(job).findings
     assert {f.urgency for f in found} == {"ask"}
+    assert set_up(job).text == f"{len(found)} to ask about"
     assert all(f.sure == 0 for f in found)
     assert ("ask", "Nothing leads to node1") in titles(job)
     assert ("ask", "Where does the cable of node1 go?") in titles(job)

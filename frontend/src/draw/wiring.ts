@@ -1,7 +1,7 @@
 import type { Cabling } from '../lib/types'
 
 /** Size of a box and the steps from one to the next, in drawing units. */
-export const CARD = { width: 140, height: 56, alongStep: 190, acrossStep: 78, margin: 10 } as const
+export const CARD = { width: 154, height: 56, alongStep: 204, acrossStep: 78, margin: 10 } as const
 
 export interface Placed {
   id: string
@@ -30,7 +30,7 @@ export function layout(
   if (loose.length && lanes.size) free += 1
   const put = (id: string, step: number, lane: number) => {
     const [x, y] = down
-      ? [lane * (CARD.width + 24), step * (CARD.height + 44)]
+      ? [lane * (CARD.width + 8), step * (CARD.height + 44)]
       : [step * CARD.alongStep, lane * CARD.acrossStep]
     at.set(id, { id, x: x + CARD.margin, y: y + CARD.margin })
   }

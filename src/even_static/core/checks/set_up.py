@@ -41,7 +41,7 @@ def set_up(job: Job) -> SetUp:
     ]
     found.sort(key=lambda f: URGENCIES.index(f.urgency))
     counts = Counter(f.urgency for f in found)
-    words = [f"{counts[u]} to {'ask about' if u == 'ask' else u}" for u in URGENCIES if counts[u]]
+    words = [f"{counts[u]} {'to ask about' if u == 'ask' else u}" for u in URGENCIES if counts[u]]
     return SetUp(
         cabling=drawn,
         wiring=wiring,
