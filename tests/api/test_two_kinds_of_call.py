@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace
+from dataclasses import asdict, replace
 
 import pytest
 from tests.conftest import local_client, poll
 from tests.houses import random_house
 
 from even_static.core.house.changes import AbArm, AbTest
+from even_static.core.house.readings import Scan, own_reading
 from even_static.core.house.settings import SsidPlan
+from even_static.core.report.report import report
 from even_static.formats.job_file import read_job
 from even_static.instruments.system import commands, wifi
 
@@ -248,6 +250,34 @@ def test_only_what_a_step_sets_can_be_read_back(client, real, read, field):
     answer = client.post(f"/api/calls/{real.id}/sheet/{step}/tick", json={"read_back": read})
     assert answer.status_code == 422
     assert answer.json()["error"]["field"].startswith(field)
+
+
+def test_before_anything_was_measured_nothing_is_said_of_the_house(real, client):
+    job = replace(real.job, ab_tests=())
+    assert not job.air_known
+    made = report(job, AT)
+    text = json.dumps(asdict(made))
+    assert made.headline == "Nothing was measured and nothing was changed yet."
+    assert "What holds the house back most: not known yet, since nobody has scanned the air here." in text
+    assert "Not known yet: nobody has scanned the air here." in text
+    for invented in ('Headroom", "2x', "twice the airtime", '"Problems"', '"Measured;'):
+        assert invented not in text
+    body = {"settings": _plain(job.settings)}
+    held = client.post(f"/api/calls/{real.id}/holding", json=body).json()
+    assert held["text"] == "not known yet, since nobody has scanned the air here"
+    # Own levels that were typed say nothing of who else sends; a whole scan does.
+    own = tuple(own_reading(r, job.settings.of(r.id), -50.0) for r in job.radios)
+    typed = Scan(
+        id="t",
+        place_id=job.places[0].id,
+        heard_at=AT,
+        source="typed",
+        came_from="typed",
+        bands=("5 GHz",),
+        readings=own,
+    )
+    assert not replace(job, scans=(typed,)).air_known
+    assert replace(job, scans=(replace(typed, came_from="capture"),)).air_known
 
 
 def test_a_running_capture_shows_on_a_real_call_alone_and_stores_nothing(client, real, store):

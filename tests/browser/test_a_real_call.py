@@ -77,6 +77,13 @@ def test_a_whole_real_call(open_page, running_app):
     for name in SIMULATED:
         expect(page.get_by_role("button", name=name)).to_have_count(0)
     radios = running_app.store.get(call).job.radios
+    # Nothing was measured yet: no screen tells a figure of the house.
+    page.get_by_role("link", name="Tune").click()
+    expect(page.get_by_label("SSIDs and steering")).to_contain_text("once the air was scanned")
+    expect(page.get_by_role("table", name="SSID plans")).to_have_count(0)
+    page.get_by_role("link", name="Report").click()
+    expect(page.get_by_text("Nothing was measured and nothing was changed yet.")).to_be_visible()
+    page.get_by_role("link", name="Kit").click()
 
     page.keyboard.press("4")
     expect(page.get_by_role("button", name="Read", exact=True)).to_have_count(0)

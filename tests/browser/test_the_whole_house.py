@@ -78,7 +78,7 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
     page = open_page("call/2/tune")
     names = page.get_by_label("SSIDs and steering")
     own = ssid_view(house, job.settings)
-    rows = names.get_by_label("Schools of naming").locator("tbody tr")
+    rows = names.get_by_label("SSID plans").locator("tbody tr")
     expect(rows).to_have_count(len(own.ssid_plans))
     expect(rows.first).to_contain_text(own.ssid_plans[0].kind)
     expect(rows.first).to_contain_text(str(own.ssid_plans[0].evaluation.problems))
@@ -115,7 +115,7 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
 
 def test_a_school_is_tried_and_undone(open_page, running_app):
     page = open_page("call/2/tune")
-    page.get_by_label("Schools of naming").get_by_role("button", name="Try").first.click()
+    page.get_by_label("SSID plans").get_by_role("button", name="Try").first.click()
     expect(figure(page, "problems", "trial")).to_be_visible()
     expect(page.get_by_label("SSIDs and steering")).to_contain_text("steering off")
     page.keyboard.press("Control+z")

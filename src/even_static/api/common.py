@@ -61,7 +61,7 @@ def call_view(service: Service, call: StoredCall) -> CallBody:
         job=call.job,
         now=now,
         set_aside=aside,
-        air_known=any(not s.levels_only for s in call.job.scans),
+        air_known=call.job.air_known,
     )
 
 

@@ -9,15 +9,16 @@
   import EveningDrawing from '../../draw/EveningDrawing.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  const answer = new Resource<SsidView>((signal) =>
-    ask(
+  const answer = new Resource<SsidView | null>((signal) => {
+    if (!call.call.air_known) return Promise.resolve(null)
+    return ask(
       api.POST('/api/calls/{call_id}/ssid-plans', {
         params: { path: { call_id: call.id } },
         body: { settings: call.settings, stands: [] },
         signal,
       }),
-    ),
-  )
+    )
+  })
   const view = $derived(answer.value)
   let shown = $state<'' | 'evening' | 'joining' | 'levels' | 'rates' | 'small'>('')
   const changed = $derived(
@@ -41,13 +42,18 @@
     <p>{namesText(call.settings.ssid_plan)}</p>
     {#if changed}<p class="text-sm text-soft">now: {namesText(call.job.settings.ssid_plan)}</p>{/if}
   </div>
-  {#if view}
+  {#if !call.call.air_known}
+    <p>
+      Which device joins what, and what each plan would bring, is worked out once the air was scanned and own
+      levels were read.
+    </p>
+  {:else if view}
     <p class="mb-2">
       <strong>If steering is used:</strong>
       {prose(view.advice.text)}. <span class="text-soft">{view.old_rates}.</span>
     </p>
     <div class="overflow-x-auto">
-      <table class="ledger text-sm" aria-label="Schools of naming">
+      <table class="ledger text-sm" aria-label="SSID plans">
         <thead
           ><tr><th>SSID plan</th><th class="number">Problems</th><th class="number">Headroom</th><th></th></tr
           ></thead

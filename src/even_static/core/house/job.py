@@ -157,6 +157,11 @@ class Job:
     """Version of the format."""
 
     @property
+    def air_known(self) -> bool:
+        """Whether somebody has scanned the air: own levels alone say nothing of who else sends."""
+        return any(not s.levels_only for s in self.scans)
+
+    @property
     def radios(self) -> tuple[Radio, ...]:
         """All radios, in the order of the nodes."""
         return tuple(r for n in self.nodes for r in n.radios)

@@ -206,6 +206,8 @@ def figures_chapter(k: Known) -> Chapter:
     """The house's figures, radio by radio, problems, and plans kept."""
     if k.figures is None:
         return Chapter("The house's figures", ())
+    if not k.job.air_known and k.proof is None:
+        return Chapter("The house's figures", (TextBlock("Not known yet: nobody has scanned the air here."),))
     before = k.proof.figures_before if k.proof is not None else None
     then, now = (house_figures(e) for e in (before, k.figures))
     blocks: list[Block] = [TableBlock(("", "Now"), tuple((name, now[name]) for name in now), (1,))]

@@ -22,7 +22,8 @@ MOST_SPOTS = 8
 def headline(k: Known) -> str:
     """One sentence for the top."""
     if k.proof is None:
-        return "Measured; nothing was changed yet."
+        measured = k.job.scans or k.job.speed_tests or k.job.zigbee_reports or k.job.energy_scans
+        return "Measured; nothing was changed yet." if measured else "Nothing was measured and nothing was changed yet."
     if k.care.state == "solved":
         return f"It is solved: {k.care.quiet_days:.0f} days without a drop-out."
     if k.proof.mixed:
