@@ -141,8 +141,8 @@ def test_an_edit_on_an_old_revision_is_refused(client, call):
     job = call["job"]
     path = f"/api/calls/{call['id']}/job"
     body = {"job": job | {"title": "a"}, "revision": 1, "summary": "renamed"}
-    assert client.put(path, json=body).status_code == 200
-    answer = client.put(path, json=body | {"job": job | {"title": "b"}})
+    assert client.patch(path, json=body).status_code == 200
+    answer = client.patch(path, json=body | {"job": job | {"title": "b"}})
     assert "changed elsewhere" in answer.json()["error"]["message"]
 
 
@@ -164,8 +164,8 @@ WRONG = [
     ("get", "/api/calls/1/air?place_id=p0&until=soon", None, 422),
     ("get", "/api/calls/1/proof", None, 422),
     ("post", "/api/calls/1/reasons/radio", {"settings": {"radios": []}, "radio_id": "x"}, 422),
-    ("put", "/api/calls/1/job", {"job": {"format": "other"}, "revision": 1, "summary": "x"}, 422),
-    ("put", "/api/calls/1/job", {"job": {"title": "y"}, "revision": 9, "summary": "x"}, 404),
+    ("patch", "/api/calls/1/job", {"job": {"format": "other"}, "revision": 1, "summary": "x"}, 422),
+    ("patch", "/api/calls/1/job", {"job": {"title": "y"}, "revision": 9, "summary": "x"}, 404),
     ("post", "/api/calls/1/undo?revision=0", None, 422),
     ("post", "/api/calls/1/history/1", {"revision": 1}, 422),
     ("delete", "/api/calls/77", None, 404),
@@ -210,7 +210,7 @@ def test_files_outside_the_pages_are_not_served(client):
 
 def test_a_body_that_is_too_large_is_refused_before_it_is_read(client, call):
     headers = {"content-type": "application/json", "content-length": str(200 << 20)}
-    said = client.put(f"/api/calls/{call['id']}/job", content=b"{}", headers=headers)
+    said = client.patch(f"/api/calls/{call['id']}/job", content=b"{}", headers=headers)
     assert said.status_code == 413
     assert said.json()["error"]["message"] == "body: must not be larger than 32 MiB; received 200.0 MiB"
 
@@ -228,7 +228,7 @@ def test_the_list_pages_and_folds_case_and_accents(client, store, call):
 def test_a_page_is_sent_only_what_it_does_not_have(client, call, store):
     path = f"/api/calls/{call['id']}"
     edit = {"job": {"title": "renamed"}, "revision": 1, "summary": "renamed"}
-    answer = client.put(f"{path}/job", json=edit, headers={"even-static-knows": "1"}).json()
+    answer = client.patch(f"{path}/job", json=edit, headers={"even-static-knows": "1"}).json()
     assert answer["since"] == 1
     assert answer["job"] == {"title": "renamed"}
     reading = {"key": "k", "place_id": "p0", "heard_at": "2026-03-03T10:00:00Z", "series": []}

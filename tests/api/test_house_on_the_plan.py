@@ -138,7 +138,7 @@ def test_a_phone_is_compared_with_the_scanner_at_a_common_spot(client, call):
     job = client.get(f"/api/calls/{call}").json()
     phone = {"id": "old", "name": "Old phone", "offset_db": 0, "spread_db": 3, "place_id": None}
     edit = {"job": {**job["job"], "instruments": [phone]}, "revision": job["revision"], "summary": "added a phone"}
-    assert client.put(f"/api/calls/{call}/job", json=edit).status_code == 200
+    assert client.patch(f"/api/calls/{call}/job", json=edit).status_code == 200
     own = [r["bssid"] for n in job["job"]["nodes"] for r in n["radios"]]
     scan = [li for li in job["job"]["scans"] if li["place_id"] == "landing"][-1]
     level = {r["bssid"]: r["rssi_dbm"] for r in scan["readings"] if r["bssid"] in own}

@@ -149,7 +149,7 @@ def test_kit_comes_and_goes_after_somebody_has_listened(client, call):
     first = {"radio_id": "new-2.4", "channel": 1, "width_mhz": 20, "eirp_dbm": added["eirp_steps_dbm"][0]}
     job["settings"]["radios"].append(first)
     body = {"job": job, "revision": found["revision"], "summary": "another box"}
-    saved = client.put(f"/api/calls/{call}/job", json=body)
+    saved = client.patch(f"/api/calls/{call}/job", json=body)
     assert saved.status_code == 200, saved.text
     now = saved.json()["job"]
     assert len(now["scans"]) == len(found["job"]["scans"])

@@ -8,8 +8,8 @@ import pytest
 from fastapi.testclient import TestClient
 from tests.conftest import local_client
 
-from even_static.api.app import create_app
-from even_static.api.share import COOKIE, TRIES, WRONG_FOR_NEW_CODE, Share
+from even_static.api.app import ROUTERS, create_app
+from even_static.api.share import COOKIE, MEASURES, OPEN, TRIES, WRONG_FOR_NEW_CODE, Share
 from even_static.formats.job_file import write_job
 
 PHONE, HOST = "192.0.2.55", "192.0.2.10"  # addresses for documentation, RFC 5737
@@ -65,7 +65,7 @@ def test_an_unpaired_phone_gets_the_pairing_page_and_nothing_else(app):
         assert "Pairing code" in answer.text
         assert "Kiln" not in answer.text
         assert "default-src 'none'" in answer.headers["Content-Security-Policy"]
-    assert phone.put("/api/calls/2/job", json={}).status_code == 401
+    assert phone.patch("/api/calls/2/job", json={}).status_code == 401
     assert code not in phone.get("/").text
 
 
@@ -96,7 +96,7 @@ def test_a_phone_sees_its_own_call_and_no_other_customer_s(app, store):
     refused = [
         ("GET", "/api/calls/1"),
         ("GET", "/api/calls/1/export"),
-        ("PUT", "/api/calls/1/job"),
+        ("PATCH", "/api/calls/1/job"),
         ("DELETE", "/api/calls/1"),
         ("DELETE", "/api/calls/2"),
         ("POST", "/api/calls/2/copy"),
@@ -108,7 +108,7 @@ def test_a_phone_sees_its_own_call_and_no_other_customer_s(app, store):
         ("GET", "/api/openapi.json"),
     ]
     for method, path in refused:
-        answer = phone.request(method, path, json={} if method in ("PUT", "POST") else None)
+        answer = phone.request(method, path, json={} if method in ("PUT", "POST", "PATCH") else None)
         assert answer.status_code == 403, path
         assert "paired to one call" in answer.json()["error"]["message"]
     assert len(store.find()) == 2
@@ -124,9 +124,9 @@ def test_what_a_phone_may_do_is_what_it_was_paired_for(app):
     sees = {"place_id": "hall", "so_far": []}
     measures = _paired(app, 2, "measure")
     assert measures.post("/api/calls/2/walk/sample", json=sees).status_code == 200
-    assert measures.put("/api/calls/2/job", json=rename).status_code == 403
+    assert measures.patch("/api/calls/2/job", json=rename).status_code == 403
     works = _paired(app, 2, "work")
-    assert works.put("/api/calls/2/job", json=rename).status_code == 200
+    assert works.patch("/api/calls/2/job", json=rename).status_code == 200
     # A step is told by who did it.
     assert works.get("/api/calls/2/history").json()["steps"][0]["author"] == "phone 2"
 
@@ -167,14 +167,14 @@ def test_another_host_name_gets_nothing(app):
 def test_another_site_s_page_changes_nothing(app):
     phone = _paired(app, 2, "work")
     headers = {"Origin": "http://evil.example"}
-    assert phone.put("/api/calls/2/job", json={}, headers=headers).status_code == 403
+    assert phone.patch("/api/calls/2/job", json={}, headers=headers).status_code == 403
 
 
 def test_undo_at_the_desk_leaves_what_the_phone_added(app, store, demo_store):
     """The phone's reading came after the step that is taken back; it is neither taken back nor overwritten."""
     here, phone = local_client(app), _paired(app, 2, "measure")
     edit = {"job": {"title": "typed at the desk"}, "revision": 1, "summary": "renamed"}
-    assert here.put("/api/calls/2/job", json=edit).status_code == 200
+    assert here.patch("/api/calls/2/job", json=edit).status_code == 200
     radio = store.get(2).job.radios[0].bssid
     reading = {
         "key": "k1",
@@ -204,3 +204,14 @@ def test_undo_at_the_desk_leaves_what_the_phone_added(app, store, demo_store):
     also = here.post("/api/calls/2/history/1", json={"revision": kept["revision"], "also_others": True}).json()
     assert write_job(store.get(2).job) == write_job(demo_store.get(2).job)
     assert also["redo"] == "went back to step 1"
+
+
+def test_what_a_phone_may_ask_for_is_there_to_be_asked_for():
+    """A route that was renamed takes its permission along."""
+    paths = [r.path for part in ROUTERS for r in part.routes]
+    plain = [p.replace("{task_id}", "7").replace("{step_id}", "s1").replace("{call_id}", "2") for p in paths]
+    plain += ["/api/calls/2/reasons/radio"]
+    for wanted in OPEN:
+        assert any(re.fullmatch(f"/api/({wanted})", p) for p in plain), wanted
+    for wanted in MEASURES:
+        assert any(re.fullmatch(f"/api/calls/2/({wanted})", p) for p in plain), wanted

@@ -118,7 +118,7 @@ def test_no_post_makes_a_reading_that_nobody_measured(client, store, real):
 
 
 def test_the_kind_never_changes(client, store, real):
-    answer = client.put(
+    answer = client.patch(
         f"/api/calls/{real.id}/job", json={"job": {"kind": "practice"}, "revision": real.revision, "summary": "x"}
     )
     assert answer.status_code == 422

@@ -69,7 +69,7 @@ def test_kits_with_two_radios_switches_and_repeaters(open_page, running_app):
     page.get_by_label("Rate, Mb/s").select_option("100")
     page.get_by_role("button", name="Add switch").click()
     page.get_by_label("through").last.select_option(label="Cupboard switch")
-    expect(page.get_by_role("status").filter(has_text="changed the cable of loft-box")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="changed the cable of Loft box")).to_be_visible()
     page.get_by_label("What Studio node is").select_option("repeater")
     expect(page.get_by_role("status").filter(has_text="kind of Studio node")).to_be_visible()
     page.goto(f"{running_app.address}#/call/{call}/tune")

@@ -29,7 +29,8 @@ async function pingsUntil(done: () => boolean, signal: AbortSignal): Promise<num
   return found
 }
 
-/** Keeps every change that matters: not more often than every 15 ms, and always the last. */
+/** Keeps every change that matters: not more often than every 15 ms, and always the last. The last one gives way to the
+ * next while it is closer than that to the one before it. */
 function keeper() {
   const kept: Sample[] = [[0, 0]]
   const began = performance.now()
@@ -40,7 +41,8 @@ function keeper() {
       const at = performance.now() - began
       const last = kept[kept.length - 1]!
       const before = kept[kept.length - 2]
-      if (before && at - before[0] < KEEP_EVERY_MS) kept[kept.length - 1] = [at, Math.max(bytes, last[1])]
+      if (before && last[0] - before[0] < KEEP_EVERY_MS)
+        kept[kept.length - 1] = [at, Math.max(bytes, last[1])]
       else kept.push([at, Math.max(bytes, last[1])])
     },
   }

@@ -101,3 +101,31 @@ export type HistoryBody = Schemas['HistoryBody']
 export type NodeTemplate = Schemas['NodeTemplate']
 export type MeshDevice = Schemas['MeshDevice']
 export type MeshLink = Schemas['MeshLink']
+export type NodeStand = Schemas['NodeStand']
+
+/** Fields of something, however deep, that are set; lists as a whole. */
+export type Patch<T> = T extends unknown[] ? T : T extends object ? { [K in keyof T]?: Patch<T[K]> } : T
+export type JobPatch = Patch<Job>
+
+/** The lists of a call whose entries can be edited one by one, and what they hold. */
+export interface Entries {
+  places: Place
+  nodes: Node
+  radios: Radio
+  radio_settings: RadioSetting
+  devices: Device
+  switches: Job['switches'][number]
+  instruments: Job['instruments'][number]
+  other_sources: OtherSource
+  complaints: Complaint
+  drop_outs: Job['drop_outs'][number]
+  follow_ups: FollowUp
+  works: CableRun
+  zigbee_devices: MeshDevice
+  thread_devices: MeshDevice
+  storeys: Building['storeys'][number]
+  openings: Building['openings'][number]
+  obstacles: Building['obstacles'][number]
+  outlets: Building['outlets'][number]
+}
+export type ListName = keyof Entries

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Field from './Field.svelte'
+
   interface Props {
     label: string
     min?: number
@@ -11,8 +13,8 @@
   let { label, min, max, value = $bindable(), placeholder, wide = false, required = false }: Props = $props()
 </script>
 
-<label class="grid text-sm text-soft"
-  >{label}<input
+<Field {label}>
+  <input
     class="field text-base text-ink {wide ? 'w-28' : 'w-24'}"
     type="number"
     {min}
@@ -20,5 +22,5 @@
     {placeholder}
     {required}
     bind:value
-  /></label
->
+  />
+</Field>

@@ -1,5 +1,7 @@
 <script lang="ts">
   import type { Job } from '../lib/types'
+  import Field from './Field.svelte'
+  import Picker from './Picker.svelte'
 
   interface Props {
     job: Job
@@ -9,10 +11,12 @@
   let { job, label, value = $bindable() }: Props = $props()
 </script>
 
-<label class="grid text-sm text-soft"
-  >{label}
-  <select class="field text-base text-ink" bind:value required>
-    <option value="" disabled>choose</option>
-    {#each job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
-  </select></label
->
+<Field {label}>
+  <Picker
+    class="field text-base text-ink"
+    bind:value
+    required
+    empty="choose"
+    options={job.places.map((place) => [place.id, place.name] as const)}
+  />
+</Field>

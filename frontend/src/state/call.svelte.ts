@@ -1,11 +1,15 @@
 import { api, ask, type Answer, Failure, follow, known, sendFile } from '../lib/api'
 import { house } from '../lib/format'
+import { broughtUpToDate } from '../lib/reply'
 import type {
   Call,
+  Entries,
   Evaluation,
-  Job,
+  JobPatch,
+  ListName,
   MeasureNext,
   NewTrial,
+  Patch,
   PlacedPlan,
   Plan,
   ChannelPlan,
@@ -17,7 +21,7 @@ import type {
 import { notices } from './notices.svelte'
 
 /** What is being tried: settings, and where nodes would stand. */
-interface AbTest {
+interface Tried {
   settings: Settings | null
   stands: Record<string, Stand>
 }
@@ -39,16 +43,6 @@ export interface Kept {
   move_node_ids: string[]
 }
 
-/** A job with what a reply says that differs: whole fields, and single entries of long lists. */
-function broughtUpToDate(job: Job, reply: Call): Job {
-  const lists = Object.entries(reply.entries).map(([name, { order, changed }]) => {
-    const old = job[name as 'scans' | 'traces'] as { id: string }[]
-    const known = new Map([...old, ...changed].map((e) => [e.id, e]))
-    return [name, order.map((id) => known.get(id))]
-  })
-  return { ...job, ...reply.job, ...Object.fromEntries(lists) }
-}
-
 const sameSettings = (a: Settings, b: Settings) => JSON.stringify(a) === JSON.stringify(b)
 
 /** The call on the screen: as stored, and the setting that is being tried on it. */
@@ -62,8 +56,8 @@ export class CallState {
   measure = $state<MeasureNext | null>(null)
   task = $state<Task | null>(null)
   /** Settings tried before and after the present trial, for undo and redo on this screen. */
-  private past = $state<AbTest[]>([])
-  private future = $state<AbTest[]>([])
+  private past = $state<Tried[]>([])
+  private future = $state<Tried[]>([])
   private asked = 0
   private stepping: Promise<void> = Promise.resolve()
 
@@ -131,21 +125,38 @@ export class CallState {
     this.future = []
   }
 
-  /** Save an edited job: only the fields that differ are sent, so that what others change meanwhile is left alone. */
-  async edit(job: Job, summary: string): Promise<boolean> {
-    try {
-      const names = Object.keys(job) as (keyof Job)[]
-      const changed = names.filter(
-        (n) => job[n] !== this.job[n] && JSON.stringify(job[n]) !== JSON.stringify(this.job[n]),
-      )
-      const fields = Object.fromEntries(changed.map((n) => [n, job[n]]))
-      const body = { job: fields, revision: this.call.revision, summary }
-      this.take(await ask(api.PUT('/api/calls/{call_id}/job', { ...this.path(), body })))
-      notices.say(`Saved: ${summary}.`)
-      return true
-    } catch (error) {
-      return this.refused(error)
-    }
+  /** Set fields of the call: a merge patch, objects field by field, lists as a whole, null empties. */
+  set(job: JobPatch, summary: string) {
+    const body = { job, ...this.madeOn(summary) }
+    return this.change(() => api.PATCH('/api/calls/{call_id}/job', { ...this.path(), body }), summary)
+  }
+
+  /** Add an entry to a list of the call; without an identifier it gets one from its name. */
+  add<N extends ListName>(name: N, entry: Partial<Entries[N]>, summary: string) {
+    const params = { path: { call_id: this.id, name } }
+    const body = { entry, ...this.madeOn(summary) }
+    return this.change(() => api.POST('/api/calls/{call_id}/entries/{name}', { params, body }), summary)
+  }
+
+  /** Change fields of an entry; objects field by field. */
+  alter<N extends ListName>(name: N, key: string, entry: Patch<Entries[N]>, summary: string) {
+    const params = { path: { call_id: this.id, name, key } }
+    const body = { entry, ...this.madeOn(summary) }
+    return this.change(
+      () => api.PATCH('/api/calls/{call_id}/entries/{name}/{key}', { params, body }),
+      summary,
+    )
+  }
+
+  /** Take an entry away, with what names it. */
+  remove(name: ListName, key: string, summary: string) {
+    const params = { path: { call_id: this.id, name, key }, query: this.madeOn(summary) }
+    return this.change(() => api.DELETE('/api/calls/{call_id}/entries/{name}/{key}', { params }), summary)
+  }
+
+  /** The revision that an edit is made on, and what it does, as the API takes them. */
+  madeOn(summary: string) {
+    return { revision: this.call.revision, summary: summary.slice(0, 80) }
   }
 
   /** Where the call was changed elsewhere, show it as it is now: nothing is overwritten unseen. */
@@ -186,13 +197,13 @@ export class CallState {
     }
   }
 
-  private async turn(from: AbTest[], to: AbTest[]) {
+  private async turn(from: Tried[], to: Tried[]) {
     const trial = from.pop() ?? { settings: null, stands: {} }
     to.push(this.tried)
     await this.show(trial.settings, trial.stands)
   }
 
-  private get tried(): AbTest {
+  private get tried(): Tried {
     return { settings: this.trial, stands: this.stands }
   }
 
@@ -226,9 +237,10 @@ export class CallState {
 
   /** Write down that the nodes stand where they are on trial. */
   async keepStands() {
-    const nodes = this.job.nodes.map((n) => ({ ...n, stand: this.stands[n.id] ?? n.stand }))
     const names = this.job.nodes.filter((n) => this.stands[n.id]).map((n) => n.name)
-    return this.edit({ ...this.job, nodes }, `moved ${names.join(', ')}`.slice(0, 80))
+    const summary = `moved ${names.join(', ')}`
+    const body = { stands: this.standList, ...this.madeOn(summary) }
+    return this.change(() => api.POST('/api/calls/{call_id}/stands', { ...this.path(), body }), summary)
   }
 
   async tryRadio(setting: RadioSetting) {

@@ -24,6 +24,7 @@ from even_static.api.building import router as building_router
 from even_static.api.calls import router as calls_router
 from even_static.api.common import CallReply
 from even_static.api.door import Door
+from even_static.api.entries import router as entries_router
 from even_static.api.hand_over import router as hand_over_router
 from even_static.api.house import router as house_router
 from even_static.api.instruments import router as instruments_router
@@ -62,6 +63,7 @@ def _class_of(route: APIRoute) -> type:
 
 ROUTERS = (
     building_router,
+    entries_router,
     hand_over_router,
     house_router,
     instruments_router,

@@ -15,7 +15,6 @@ from even_static.api.bodies import CallBody
 from even_static.api.calls_bodies import (
     AboutBody,
     CallsBody,
-    EditBody,
     GoBackBody,
     HistoryBody,
     NewCallBody,
@@ -37,7 +36,7 @@ from even_static.core.house.offered import offered
 from even_static.core.model.prepared_house import House
 from even_static.core.tables import regulatory
 from even_static.core.tables.bands import BANDS
-from even_static.formats.job_file import job_edited, read_job, write_job
+from even_static.formats.job_file import read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
 from even_static.formats.repair import SetAside
 from even_static.store.steps import CallState
@@ -154,13 +153,6 @@ def export_readings(service: Serviced, call_id: int) -> Response:
     return download(
         write_readings(service.get(call_id).job.scans), "text/csv", f"{file_stem(service, call_id)}-readings.csv"
     )
-
-
-@router.put("/calls/{call_id}/job")
-def edit_call(service: Serviced, call_id: int, body: EditBody) -> CallReply:
-    """Take over the fields of a job that were edited, as they were on a revision; what others changed since stays."""
-    job = job_edited(service.store.job_at(call_id, body.revision), body.job)
-    return call_body(service, service.edit(call_id, job, body.revision, body.summary))
 
 
 @router.post("/calls/{call_id}/undo")

@@ -37,15 +37,27 @@ _PAGE = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Even Stat
 
 May = Literal["measure", "work"]
 # What a phone may do in its call where it is only to measure: look, read levels, test, tick steps, undo its own.
-_MEASURES = re.compile(
-    r"(walk|walk/sample|walk/trace|walk/trace/sample|link-test|wired|listen|captures|readings|energy-scans|zigbee-links"
-    r"|undo|redo|coverage|point|section|evaluate|reasons/\w+|names|holding|tree|neighbours|air-users|day|materials"
-    r"|zigbee-help|sheet/[\w.-]+/tick)"
+MEASURES = (
+    *("walk", "walk/sample", "walk/trace", "walk/trace/sample", "link-test", "wired", "listen", "captures", "readings"),
+    *("texts", "speed-tests", "energy-scans", "zigbee-links", "undo", "redo", "coverage", "point", "section"),
+    *("evaluate", r"reasons/\w+", "ssid-plans", "holding", "tree", "neighbours", "air-users", "day", "materials"),
+    *("zigbee-help", r"sheet/[\w.-]+/tick"),
 )
+_MEASURES = re.compile("|".join(MEASURES))
 # What no phone may do, also where it may work on its call: what leads out of the call, or takes it away.
 _NEVER = re.compile(r"(state|copy|pairing)")
 # What every page needs beside a call.
-_OPEN = re.compile(r"/api/(about|cautions|box-kinds|sender-kinds|share|calls|link/(ping|down|up)|tasks/\w+(/stop)?)")
+OPEN = (
+    "about",
+    "cautions",
+    "node-kinds",
+    "source-kinds",
+    "share",
+    "calls",
+    "link/(ping|down|up)",
+    r"tasks/\w+(/stop)?",
+)
+_OPEN = re.compile(f"/api/({'|'.join(OPEN)})")
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@
   import { rules } from '../../state/rules.svelte'
   import Complaints from './Complaints.svelte'
   import SuspicionList from './SuspicionList.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let title = $state('')
@@ -21,7 +22,7 @@
 
   async function save(event: SubmitEvent) {
     event.preventDefault()
-    await call.edit({ ...call.job, title, complaint, time_zone: timeZone || null }, 'changed the complaint')
+    await call.set({ title, complaint, time_zone: timeZone || null }, 'changed the complaint')
   }
   const next = $derived(
     !call.job.nodes.length
@@ -48,10 +49,7 @@
     >
     <label class="grid gap-1"
       >Clock of the house
-      <select class="field w-64" bind:value={timeZone}>
-        <option value="">not known</option>
-        {#each rules.timeZones as zone (zone)}<option>{zone}</option>{/each}
-      </select></label
+      <Picker class="field w-64" bind:value={timeZone} options={rules.timeZones} empty="not known" /></label
     >
     <div class="flex flex-wrap gap-2">
       <button class="button" disabled={!changed}>Save</button>

@@ -1,9 +1,10 @@
 <script lang="ts">
   import { Plus, X } from '@lucide/svelte'
-  import { identifier } from '../../lib/kit'
   import type { Complaint } from '../../lib/types'
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let picked = $state<Complaint['what'] | ''>('')
@@ -24,12 +25,7 @@
 
   async function add(event: SubmitEvent) {
     event.preventDefault()
-    const id = identifier(
-      what,
-      call.job.complaints.map((c) => c.id),
-    )
     const made = {
-      id,
       what,
       place_id: placeId || null,
       device_id: deviceId || null,
@@ -38,16 +34,12 @@
       tried,
       per_week: perWeek ?? null,
     }
-    if (await call.edit({ ...call.job, complaints: [...call.job.complaints, made] }, `wrote down: ${what}`)) {
+    if (await call.add('complaints', made, `wrote down: ${what}`)) {
       since = ''
       tried = ''
     }
   }
-  const remove = (c: Complaint) =>
-    call.edit(
-      { ...call.job, complaints: call.job.complaints.filter((x) => x.id !== c.id) },
-      `removed: ${c.what}`,
-    )
+  const remove = (c: Complaint) => call.remove('complaints', c.id, `removed: ${c.what}`)
 </script>
 
 <section class="page" aria-label="What is complained of">
@@ -77,38 +69,39 @@
     {/each}
   </ul>
   <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
-    <label class="grid text-sm text-soft"
-      >What
-      <select
+    <Field label="What"
+      ><Picker
         class="field text-base text-ink"
         value={what}
         onchange={(e) => (picked = e.currentTarget.value as Complaint['what'])}
-        >{#each rules.offered.complaints as w (w)}<option>{w}</option>{/each}</select
-      ></label
+        options={rules.offered.complaints}
+      /></Field
     >
-    <label class="grid text-sm text-soft"
-      >Where
-      <select class="field text-base text-ink" bind:value={placeId}
-        ><option value="">everywhere</option>{#each call.job.places as p (p.id)}<option value={p.id}
-            >{p.name}</option
-          >{/each}</select
-      ></label
+    <Field label="Where"
+      ><Picker
+        class="field text-base text-ink"
+        bind:value={placeId}
+        options={call.job.places.map((p) => [p.id, p.name] as const)}
+        empty="everywhere"
+      /></Field
     >
-    <label class="grid text-sm text-soft"
-      >Which device
-      <select class="field text-base text-ink" bind:value={deviceId}
-        ><option value="">several</option>{#each devices as d (d.id)}<option value={d.id}>{d.name}</option
-          >{/each}</select
-      ></label
+    <Field label="Which device"
+      ><Picker
+        class="field text-base text-ink"
+        bind:value={deviceId}
+        options={devices.map((d) => [d.id, d.name] as const)}
+        empty="several"
+      /></Field
     >
-    <label class="grid text-sm text-soft"
-      >When
-      <select class="field text-base text-ink" bind:value={at}
-        >{#each rules.offered.complaint_times as w (w)}<option>{w}</option>{/each}</select
-      ></label
+    <Field label="When"
+      ><Picker
+        class="field text-base text-ink"
+        bind:value={at}
+        options={rules.offered.complaint_times}
+      /></Field
     >
-    <label class="grid text-sm text-soft"
-      >Times a week<input
+    <Field label="Times a week"
+      ><input
         class="field w-24 text-base text-ink"
         type="number"
         min="0"
@@ -116,13 +109,13 @@
         step="0.5"
         placeholder="?"
         bind:value={perWeek}
-      /></label
+      /></Field
     >
-    <label class="grid text-sm text-soft"
-      >Since when<input class="field w-36 text-base text-ink" maxlength="2000" bind:value={since} /></label
+    <Field label="Since when"
+      ><input class="field w-36 text-base text-ink" maxlength="2000" bind:value={since} /></Field
     >
-    <label class="grid text-sm text-soft"
-      >Tried already<input class="field w-44 text-base text-ink" maxlength="2000" bind:value={tried} /></label
+    <Field label="Tried already"
+      ><input class="field w-44 text-base text-ink" maxlength="2000" bind:value={tried} /></Field
     >
     <button class="button"><Plus size={16} />Add</button>
   </form>

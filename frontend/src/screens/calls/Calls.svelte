@@ -19,6 +19,7 @@
   import { goTo } from '../../state/route.svelte'
   import NewCall from './NewCall.svelte'
   import NewPractice from './NewPractice.svelte'
+  import FileDrop from '../../parts/FileDrop.svelte'
 
   let calls = $state<CallLine[] | null>(null)
   let total = $state(0)
@@ -29,7 +30,7 @@
   let doomed = $state<CallLine | null>(null)
   let asking = $state(false)
   let searchBox = $state<HTMLInputElement>()
-  let fileBox = $state<HTMLInputElement>()
+  let fileBox = $state<ReturnType<typeof FileDrop>>()
 
   // A paired phone sees its own call, and changes nothing in the list.
   let phone = $state(false)
@@ -70,7 +71,6 @@
     } catch (error) {
       notices.fail(error)
     }
-    if (fileBox) fileBox.value = ''
   }
 
   async function setState(call: CallLine, state: CallLine['state']) {
@@ -107,7 +107,7 @@
   const keys = onKeys({
     n: () => (adding = true),
     p: () => (practising = true),
-    i: () => fileBox?.click(),
+    i: () => fileBox?.open(),
     '/': () => searchBox?.focus(),
   })
 </script>
@@ -133,18 +133,14 @@
       <button class="button" onclick={() => (practising = true)}
         ><GraduationCap size={18} />New practice house <kbd>P</kbd></button
       >
-      <button class="button" onclick={() => fileBox?.click()}
-        ><FolderInput size={18} />Import a job file <kbd>I</kbd></button
+      <FileDrop
+        bind:this={fileBox}
+        class="button"
+        label="Job file"
+        accept=".json,application/json"
+        onfile={importFile}><FolderInput size={18} />Import a job file <kbd>I</kbd></FileDrop
       >
     {/if}
-    <input
-      bind:this={fileBox}
-      type="file"
-      accept=".json,application/json"
-      class="hidden"
-      aria-label="Job file"
-      onchange={(e) => importFile(e.currentTarget.files?.[0])}
-    />
   </header>
 
   {#if adding && !phone}

@@ -2,6 +2,7 @@
   import { api, ask } from '../../lib/api'
   import { notices } from '../../state/notices.svelte'
   import { goTo } from '../../state/route.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { onclose }: { onclose: () => void } = $props()
   let title = $state('')
@@ -64,10 +65,7 @@
   </label>
   <label class="grid gap-1"
     >Clock of the house
-    <select class="field w-64" bind:value={timeZone}>
-      <option value="">not known</option>
-      {#each zones as zone (zone)}<option>{zone}</option>{/each}
-    </select>
+    <Picker class="field w-64" bind:value={timeZone} options={zones} empty="not known" />
     <span class="text-sm text-soft">Times of readings, follow-ups and the report are told by it.</span>
   </label>
   <div class="flex gap-2">

@@ -4,6 +4,7 @@
   import { notices } from '../../state/notices.svelte'
   import { goTo } from '../../state/route.svelte'
   import { rules } from '../../state/rules.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { onclose }: { onclose: () => void } = $props()
   let seed = $state(Math.floor(Math.random() * 10_000))
@@ -50,9 +51,7 @@
     </label>
     <label class="grid gap-1"
       >Difficulty
-      <select class="field w-40" bind:value={difficulty}>
-        {#each rules.offered.practice_difficulties as choice (choice)}<option>{choice}</option>{/each}
-      </select>
+      <Picker class="field w-40" bind:value={difficulty} options={rules.offered.practice_difficulties} />
     </label>
     <label class="grid gap-1"
       >Number<input class="field w-32" type="number" min="0" max="999999" bind:value={seed} required /></label

@@ -8,6 +8,8 @@
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { call }: { call: CallState } = $props()
   const answer = new Resource<AbTestView[]>((signal) => {
@@ -153,13 +155,13 @@
                 >link test under Walk</a
               >{/if}
             <form class="flex items-end gap-2" onsubmit={(e) => typed(e, view)}>
-              <label class="grid text-sm text-soft"
-                >or what was read, one or more values<input
+              <Field label="or what was read, one or more values"
+                ><input
                   class="field w-48 text-base text-ink"
                   bind:value={values}
                   inputmode="decimal"
                   placeholder="41 38 44"
-                /></label
+                /></Field
               >
               <button class="button" disabled={!values.trim()}>Write down</button>
             </form>
@@ -182,61 +184,56 @@
   {#if call.job.places.length && call.job.nodes.length}
     <form class="no-print grid gap-2 border-t border-(--rule) pt-3" onsubmit={add}>
       <div class="flex flex-wrap items-end gap-2">
-        <label class="grid text-sm text-soft"
-          >Test<input
+        <Field label="Test"
+          ><input
             class="field text-base text-ink"
             bind:value={name}
             required
             maxlength="80"
             placeholder="antenna up or over"
-          /></label
+          /></Field
         >
         {#if call.trial}<label class="flex min-h-10 items-center gap-1"
             ><input type="checkbox" class="size-5" bind:checked={byHand} />set by hand</label
           >{/if}
         {#if hand}
-          <label class="grid text-sm text-soft"
-            >A is<input class="field text-base text-ink" bind:value={aName} required maxlength="80" /></label
+          <Field label="A is"
+            ><input class="field text-base text-ink" bind:value={aName} required maxlength="80" /></Field
           >
-          <label class="grid text-sm text-soft"
-            >B is<input
+          <Field label="B is"
+            ><input
               class="field text-base text-ink"
               bind:value={bName}
               required
               maxlength="80"
               placeholder="one rod laid over"
-            /></label
+            /></Field
           >
         {:else}<span class="pb-2">A: as set now. B: what is on trial.</span>{/if}
-        <label class="grid text-sm text-soft"
-          >Measured by
-          <select class="field text-base text-ink" bind:value={measure}>
+        <Field label="Measured by"
+          ><select class="field text-base text-ink" bind:value={measure}>
             {#each rules.offered.ab_measures.filter((m) => m !== 'Zigbee reports lost' || call.job.zigbee) as m (m)}<option
                 value={m}>{m}</option
               >{/each}
-          </select></label
+          </select></Field
         >
         {#if measure !== 'Zigbee reports lost'}
-          <label class="grid text-sm text-soft"
-            >Measured at
-            <select
+          <Field label="Measured at"
+            ><Picker
               class="field text-base text-ink"
               value={placeId || call.job.places[0]?.id}
               onchange={(e) => (placeId = e.currentTarget.value)}
-            >
-              {#each call.job.places as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
-            </select></label
+              options={call.job.places.map((p) => [p.id, p.name] as const)}
+            /></Field
           >
         {/if}
-        <label class="grid text-sm text-soft"
-          >Difference that counts
-          <select
+        <Field label="Difference that counts"
+          ><Picker
             class="field text-base text-ink"
             value={worth}
             onchange={(e) => (picked = Number(e.currentTarget.value))}
-          >
-            {#each rules.offered.worth_fractions as w (w)}<option value={w}>{percent(w)}</option>{/each}
-          </select></label
+            options={rules.offered.worth_fractions.map((w) => [w, percent(w)] as const)}
+          /></Field
         >
         <button class="button" disabled={call.busy}><FlaskConical size={16} />Plan the A/B test</button>
       </div>

@@ -5,6 +5,8 @@
   import type { CallState } from '../../state/call.svelte'
   import { rules } from '../../state/rules.svelte'
   import { newKey, waiting } from '../../state/waiting.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   interface Props {
     call: CallState
@@ -103,28 +105,24 @@
       {#each radios as r (r.radio_id)}
         <div class="flex flex-wrap items-end gap-2">
           <span class="min-w-32 self-center font-semibold">{r.radio_id}</span>
-          <label class="grid text-sm text-soft"
-            >Channel<input
+          <Field label="Channel"
+            ><input
               class="field w-20 text-ink"
               type="number"
               min="1"
               max="233"
               bind:value={r.channel}
-            /></label
+            /></Field
           >
-          <label class="grid text-sm text-soft"
-            >Width, MHz
-            <select class="field w-24 text-ink" bind:value={r.width_mhz}>
-              {#each widthsOf(r.radio_id) as width (width)}<option value={width}>{width}</option>{/each}
-            </select></label
+          <Field label="Width, MHz"
+            ><Picker
+              class="field w-24 text-ink"
+              bind:value={r.width_mhz}
+              options={widthsOf(r.radio_id)}
+            /></Field
           >
-          <label class="grid text-sm text-soft"
-            >Power, dBm<input
-              class="field w-20 text-ink"
-              type="number"
-              step="0.5"
-              bind:value={r.eirp_dbm}
-            /></label
+          <Field label="Power, dBm"
+            ><input class="field w-20 text-ink" type="number" step="0.5" bind:value={r.eirp_dbm} /></Field
           >
           <label class="flex min-h-10 items-center gap-1"
             ><input type="checkbox" class="size-5" bind:checked={r.enabled} />on</label

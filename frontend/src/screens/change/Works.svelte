@@ -1,12 +1,13 @@
 <script lang="ts">
   import { Check, Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
-  import { identifier } from '../../lib/kit'
   import type { CableRun, Materials } from '../../lib/types'
   import Cautions from '../../parts/Cautions.svelte'
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { call }: { call: CallState } = $props()
   const answer = new Resource<Materials>((signal) => {
@@ -32,20 +33,13 @@
   const target = $derived(to || (fed.find((n) => n.uplink?.band) ?? fed[0])?.id || '')
   const source = $derived(from || call.job.nodes.find((n) => n.id === target)?.uplink?.to_node_id || '')
   const works = $derived(call.job.works)
-  const keep = (next: CableRun[], summary: string) => call.edit({ ...call.job, works: next }, summary)
   const alter = (id: string, change: Partial<CableRun>, summary: string) =>
-    keep(
-      works.map((w) => (w.id === id ? { ...w, ...change } : w)),
-      summary,
-    )
+    call.alter('works', id, change, summary)
   function add(event: SubmitEvent) {
     event.preventDefault()
-    const id = identifier(
-      `cable ${target}`,
-      works.map((w) => w.id),
-    )
-    const run = { id, to_node_id: target, from_id: source, route, runs: 2, length_m: null, done: false }
-    return keep([...works, run], `planned a cable to ${call.job.nodes.find((n) => n.id === target)?.name}`)
+    const name = call.job.nodes.find((n) => n.id === target)?.name
+    const run = { to_node_id: target, from_id: source, route }
+    return call.add('works', run, `planned a cable to ${name}`)
   }
 </script>
 
@@ -74,9 +68,8 @@
             </p>
             {#if run}
               <div class="no-print mt-1 flex flex-wrap items-end gap-2 text-sm">
-                <label class="grid text-soft"
-                  >Goes
-                  <select
+                <Field label="Goes"
+                  ><Picker
                     class="field slim text-ink"
                     aria-label="How {r.title} goes"
                     value={run.route}
@@ -86,12 +79,11 @@
                         { route: e.currentTarget.value as CableRun['route'] },
                         `moved the route of ${r.title}`,
                       )}
-                  >
-                    {#each rules.offered.cable_routes as w (w)}<option value={w}>{w}</option>{/each}
-                  </select></label
+                    options={rules.offered.cable_routes}
+                  /></Field
                 >
-                <label class="grid text-soft"
-                  >Runs<input
+                <Field label="Runs"
+                  ><input
                     class="field slim w-16 text-ink"
                     aria-label="Runs of {r.title}"
                     type="number"
@@ -101,10 +93,10 @@
                     onchange={(e) =>
                       e.currentTarget.validity.valid &&
                       alter(r.id, { runs: Number(e.currentTarget.value) }, `changed the runs of ${r.title}`)}
-                  /></label
+                  /></Field
                 >
-                <label class="grid text-soft"
-                  >Way as measured, m<input
+                <Field label="Way as measured, m"
+                  ><input
                     class="field slim w-24 text-ink"
                     aria-label="Way of {r.title} as measured"
                     type="number"
@@ -119,7 +111,7 @@
                         { length_m: e.currentTarget.value ? Number(e.currentTarget.value) : null },
                         `measured the route of ${r.title}`,
                       )}
-                  /></label
+                  /></Field
                 >
                 <button
                   class="button slim"
@@ -133,11 +125,8 @@
                 <button
                   class="button slim"
                   aria-label="Forget the cable {r.title}"
-                  onclick={() =>
-                    keep(
-                      works.filter((w) => w.id !== r.id),
-                      `forgot the cable ${r.title}`,
-                    )}><X size={15} /></button
+                  onclick={() => call.remove('works', r.id, `forgot the cable ${r.title}`)}
+                  ><X size={15} /></button
                 >
               </div>
             {/if}
@@ -168,9 +157,8 @@
   {/if}
   {#if fed.length}
     <form class="no-print mt-3 flex flex-wrap items-end gap-2 border-t border-(--rule) pt-3" onsubmit={add}>
-      <label class="grid text-sm text-soft"
-        >A cable to
-        <select
+      <Field label="A cable to"
+        ><select
           class="field text-base text-ink"
           value={target}
           onchange={(e) => (to = e.currentTarget.value)}
@@ -178,28 +166,23 @@
           {#each fed as n (n.id)}<option value={n.id}
               >{n.name}{n.uplink?.band ? `, fed by ${n.uplink.band} now` : ''}</option
             >{/each}
-        </select></label
+        </select></Field
       >
-      <label class="grid text-sm text-soft"
-        >Comes from
-        <select
+      <Field label="Comes from"
+        ><Picker
           class="field text-base text-ink"
           value={source}
           onchange={(e) => (from = e.currentTarget.value)}
-        >
-          {#each sources.filter((s) => s.id !== target) as s (s.id)}<option value={s.id}>{s.name}</option
-            >{/each}
-        </select></label
+          options={sources.filter((s) => s.id !== target).map((s) => [s.id, s.name] as const)}
+        /></Field
       >
-      <label class="grid text-sm text-soft"
-        >By the route
-        <select
+      <Field label="By the route"
+        ><Picker
           class="field text-base text-ink"
           value={route}
           onchange={(e) => (picked = e.currentTarget.value as CableRun['route'])}
-        >
-          {#each rules.offered.cable_routes as w (w)}<option value={w}>{w}</option>{/each}
-        </select></label
+          options={rules.offered.cable_routes}
+        /></Field
       >
       <button class="button"><Plus size={16} />Plan the cable</button>
     </form>

@@ -1,6 +1,5 @@
 <script lang="ts">
   import { api } from '../../lib/api'
-  import { identifier } from '../../lib/kit'
   import type { Building, HouseView, Stand, WallLine } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import RoomTools from './RoomTools.svelte'
@@ -36,7 +35,6 @@
     const [kind, id] = tool.split(':') as [string, string]
     const { x_m, y_m } = point
     point = null
-    const job = call.job
     if (kind === 'photo') {
       if (marks.length < 2) marks = [...marks, [x_m, y_m]]
       return
@@ -47,30 +45,15 @@
       return
     }
     if (kind === 'node') {
-      const old = job.nodes.find((n) => n.id === id)?.stand
+      const old = call.job.nodes.find((n) => n.id === id)?.stand
       const stand: Stand = { ...(old ?? view!.new_stand), storey, x_m, y_m }
-      await call.edit(
-        { ...job, nodes: job.nodes.map((n) => (n.id === id ? { ...n, stand } : n)) },
-        `placed the node ${id}`,
-      )
+      await call.alter('nodes', id, { stand }, `placed the node ${id}`)
     } else if (kind === 'place') {
-      const places = job.places.map((p) => (p.id === id ? { ...p, x_m, y_m, storey } : p))
-      await call.edit({ ...job, places }, `placed the spot ${id}`)
+      await call.alter('places', id, { x_m, y_m, storey }, `placed the spot ${id}`)
     } else if (kind === 'outlet') {
-      const taken = (building.outlets ?? []).map((o) => o.id)
-      const name = `${rooms.length ? roomNear(x_m, y_m) : 'Socket'} ${taken.length + 1}`
-      const drops = Number(id)
-      const outlet = {
-        id: identifier(name, taken),
-        name,
-        storey,
-        x_m,
-        y_m,
-        power: true,
-        cable_drops: drops,
-      }
-      const outlets = [...(building.outlets ?? []), outlet]
-      await call.edit({ ...job, building: { ...building, outlets } }, `added ${name}`)
+      const name = `${rooms.length ? roomNear(x_m, y_m) : 'Socket'} ${(building.outlets ?? []).length + 1}`
+      const outlet = { name, storey, x_m, y_m, power: true, cable_drops: Number(id) }
+      await call.add('outlets', outlet, `added ${name}`)
     }
     tool = ''
   }

@@ -4,6 +4,7 @@
   import type { Decision, DecisionsView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { call }: { call: CallState } = $props()
   let open = $state<string | null>(null)
@@ -55,27 +56,28 @@
               {#each d.cautions as caution (caution)}<p class="text-sm font-semibold">{caution}</p>{/each}
             {/if}
             {#if open === key(d) && d.power}
-              <table class="ledger mt-1 text-sm" aria-label="Steps of {d.power.radio_id}">
-                <thead
-                  ><tr
-                    ><th>Step</th><th class="number">Worst spot</th><th class="number">Rooms</th><th
-                      class="number">Change-over</th
-                    ><th class="number">Outside</th></tr
-                  ></thead
-                >
-                <tbody>
-                  {#each d.power.steps as s (s.eirp_dbm)}
-                    <tr class={s.eirp_dbm === d.power.advised_dbm ? 'font-semibold' : ''}
-                      ><td>{dbm(s.eirp_dbm)}{s.eirp_dbm === d.power.now_dbm ? ', now' : ''}</td><td
-                        class="number"
-                        >{s.worst_margin_db === null ? '–' : `${signed(s.worst_margin_db, 0)} dB`}</td
-                      ><td class="number">{percent(s.covered_fraction)}</td><td class="number"
-                        >{s.border_dbm === null ? '–' : dbm(s.border_dbm)}</td
-                      ><td class="number">{percent(s.ground_outside_fraction)}</td></tr
-                    >
-                  {/each}
-                </tbody>
-              </table>
+              <Ledger
+                label="Steps of {d.power.radio_id}"
+                class="mt-1 text-sm"
+                heads={[
+                  'Step',
+                  ['Worst spot', 'figure'],
+                  ['Rooms', 'figure'],
+                  ['Change-over', 'figure'],
+                  ['Outside', 'figure'],
+                ]}
+              >
+                {#each d.power.steps as s (s.eirp_dbm)}
+                  <tr class={s.eirp_dbm === d.power.advised_dbm ? 'font-semibold' : ''}
+                    ><td>{dbm(s.eirp_dbm)}{s.eirp_dbm === d.power.now_dbm ? ', now' : ''}</td><td
+                      class="number"
+                      >{s.worst_margin_db === null ? '–' : `${signed(s.worst_margin_db, 0)} dB`}</td
+                    ><td class="number">{percent(s.covered_fraction)}</td><td class="number"
+                      >{s.border_dbm === null ? '–' : dbm(s.border_dbm)}</td
+                    ><td class="number">{percent(s.ground_outside_fraction)}</td></tr
+                  >
+                {/each}
+              </Ledger>
             {/if}
           </li>
         {/each}
@@ -84,22 +86,19 @@
   {/each}
   {#if found?.moved.length}
     <h3 class="mt-3 mb-1">Measured since a move</h3>
-    <table class="ledger text-sm" aria-label="Measured since a move">
-      <thead
-        ><tr><th>Spot</th><th>Radio</th><th class="number">Before</th><th class="number">After</th></tr
-        ></thead
-      >
-      <tbody>
-        {#each found.moved as m (m.radio_id + m.place_id)}
-          <tr
-            ><td>{placeName(m.place_id)}</td><td>{m.radio_id}</td><td class="number">{dbm(m.before_dbm)}</td
-            ><td class="number figure"
-              >{dbm(m.after_dbm)}
-              <span class="text-soft">{signed(m.difference_db, 0)} ±{db(m.spread_db, 0)}</span></td
-            ></tr
-          >
-        {/each}
-      </tbody>
-    </table>
+    <Ledger
+      label="Measured since a move"
+      heads={['Spot', 'Radio', ['Before', 'figure'], ['After', 'figure']]}
+    >
+      {#each found.moved as m (m.radio_id + m.place_id)}
+        <tr
+          ><td>{placeName(m.place_id)}</td><td>{m.radio_id}</td><td class="number">{dbm(m.before_dbm)}</td><td
+            class="number figure"
+            >{dbm(m.after_dbm)}
+            <span class="text-soft">{signed(m.difference_db, 0)} ±{db(m.spread_db, 0)}</span></td
+          ></tr
+        >
+      {/each}
+    </Ledger>
   {/if}
 </section>

@@ -18,6 +18,8 @@
   import PathLedger from './PathLedger.svelte'
   import BestSpots from './BestSpots.svelte'
   import Decisions from './Decisions.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const path = $derived({ params: { path: { call_id: call.id } } })
@@ -209,16 +211,15 @@
   {#if mode !== 'built'}
     <label class="flex items-center gap-1 text-sm text-soft"
       >Band <kbd>F</kbd>
-      <select class="field slim text-ink" bind:value={band}
-        >{#each bands as b (b)}<option>{b}</option>{/each}</select
-      ></label
+      <Picker class="field slim text-ink" bind:value={band} options={bands} /></label
     >
-    <label class="flex items-center gap-1 text-sm text-soft"
-      >Node
-      <select class="field slim text-ink" bind:value={nodeId}>
-        <option value="">the loudest</option>
-        {#each call.job.nodes as node (node.id)}<option value={node.id}>{node.name}</option>{/each}
-      </select></label
+    <Field label="Node" beside
+      ><Picker
+        class="field slim text-ink"
+        bind:value={nodeId}
+        options={call.job.nodes.map((node) => [node.id, node.name] as const)}
+        empty="the loudest"
+      /></Field
     >
     <label class="flex items-center gap-1 text-sm text-soft"
       >Way <kbd>D</kbd>
@@ -245,21 +246,19 @@
       </RadioGroup.Root>
     {/if}
     {#if mode === 'section'}
-      <label class="flex items-center gap-1 text-sm text-soft"
-        >Cut
-        <select class="field slim text-ink" bind:value={axis} onchange={() => (cutAt = null)}
+      <Field label="Cut" beside
+        ><select class="field slim text-ink" bind:value={axis} onchange={() => (cutAt = null)}
           ><option value="along">along the house</option><option value="across">across it</option></select
-        ></label
+        ></Field
       >
-      {#if cut}<label class="flex items-center gap-1 text-sm text-soft"
-          >at {axis === 'along' ? 'y' : 'x'}, m
-          <input
+      {#if cut}<Field label="at {axis === 'along' ? 'y' : 'x'}, m" beside
+          ><input
             class="field slim w-20 text-ink"
             type="number"
             step="0.25"
             value={cutAt ?? cut.at_m}
             onchange={(e) => (cutAt = Number(e.currentTarget.value))}
-          /></label
+          /></Field
         >{/if}
     {/if}
   {/if}

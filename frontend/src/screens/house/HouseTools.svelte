@@ -1,10 +1,13 @@
 <script lang="ts">
   import { FileDown, FileUp, ImageUp } from '@lucide/svelte'
   import { api, sendFile } from '../../lib/api'
-  import type { Building, Call, HouseView } from '../../lib/types'
+  import type { Building, Call, HouseView, Patch } from '../../lib/types'
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
+  import FileDrop from '../../parts/FileDrop.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   interface Props {
     call: CallState
@@ -15,21 +18,15 @@
     marks: [number, number][]
   }
   let { call, building, view, storey, tool = $bindable(), marks = $bindable() }: Props = $props()
-  let photoBox = $state<HTMLInputElement>()
-  let houseBox = $state<HTMLInputElement>()
   let sending = $state('')
   let apartM = $state(5)
 
   const here = $derived((building.storeys ?? []).find((s) => s.level === storey) ?? null)
   const photo = $derived((building.underlays ?? []).find((u) => u.storey === storey) ?? null)
   const path = $derived({ params: { path: { call_id: call.id } } })
-  const change = (part: Partial<Building>, summary: string) =>
-    call.edit({ ...call.job, building: { ...building, ...part } }, summary)
-
-  function changeStorey(part: Partial<NonNullable<Building['storeys']>[number]>, summary: string) {
-    const storeys = (building.storeys ?? []).map((s) => (s.level === storey ? { ...s, ...part } : s))
-    return change({ storeys }, summary)
-  }
+  const change = (part: Patch<Building>, summary: string) => call.set({ building: part }, summary)
+  const changeStorey = (part: Patch<NonNullable<typeof here>>, summary: string) =>
+    call.alter('storeys', String(storey), part, summary)
   function partySide(side: (typeof rules.offered.sides)[number], on: boolean) {
     const kept = (building.party_walls ?? []).filter((s) => s !== side)
     return change(
@@ -91,15 +88,14 @@
 <section class="page grid gap-2">
   <h2>House</h2>
   <div class="flex flex-wrap gap-2">
-    <select
+    <Picker
       class="field slim"
       aria-label="House type"
       value={building.house_type ?? 'brick terrace'}
       onchange={(e) =>
         change({ house_type: e.currentTarget.value as Building['house_type'] }, 'changed the house type')}
-    >
-      {#each view?.house_types ?? [] as type (type)}<option>{type}</option>{/each}
-    </select>
+      options={view?.house_types ?? []}
+    />
     <select
       class="field slim"
       aria-label="Units"
@@ -124,9 +120,8 @@
   </fieldset>
   {#if here}
     <div class="flex flex-wrap items-center gap-2 text-sm">
-      <label class="flex items-center gap-1 text-soft"
-        >This storey is high, m
-        <input
+      <Field label="This storey is high, m" beside
+        ><input
           class="field slim w-16 text-ink"
           type="number"
           min="1.5"
@@ -138,11 +133,10 @@
               { height_m: Number(e.currentTarget.value) },
               `changed the height of storey ${storey}`,
             )}
-        /></label
+        /></Field
       >
-      <label class="flex items-center gap-1 text-soft"
-        >floor
-        <select
+      <Field label="floor" beside
+        ><Picker
           class="field slim text-ink"
           value={here.floor?.material ?? ''}
           onchange={(e) =>
@@ -158,14 +152,13 @@
               },
               `changed the floor of storey ${storey}`,
             )}
-        >
-          <option value="">as the house type</option>
-          {#each (view?.materials ?? []).filter((m) => m !== 'open') as m (m)}<option>{m}</option>{/each}
-        </select></label
+          options={(view?.materials ?? []).filter((m) => m !== 'open')}
+          empty="as the house type"
+        /></Field
       >
       {#if here.floor}
-        <label class="flex items-center gap-1 text-soft"
-          >mm<input
+        <Field label="mm" beside
+          ><input
             class="field slim w-20 text-ink"
             type="number"
             min="1"
@@ -177,14 +170,19 @@
                 { floor: { ...here.floor!, thickness_m: Number(e.currentTarget.value) / 1000 } },
                 `changed the floor of storey ${storey}`,
               )}
-          /></label
+          /></Field
         >
       {:else}<span class="text-soft">{view?.floors[storey] ?? ''}</span>{/if}
     </div>
   {/if}
   <div class="flex flex-wrap items-center gap-2">
-    <button class="button slim" disabled={!!sending} onclick={() => photoBox?.click()}
-      ><ImageUp size={16} />{photo ? 'Another photograph' : 'Photograph of a plan'}</button
+    <FileDrop
+      class="button slim"
+      label="Photograph of a plan"
+      accept="image/*"
+      disabled={!!sending}
+      onfile={(file) => send(file, `photo?storey=${storey}`, 'sending the photograph')}
+      ><ImageUp size={16} />{photo ? 'Another photograph' : 'Photograph of a plan'}</FileDrop
     >
     {#if photo}
       <button class="button slim" class:main={tool === 'photo:scale'} onclick={() => (tool = 'photo:scale')}
@@ -225,8 +223,13 @@
     </p>
   {/if}
   <div class="flex flex-wrap items-center gap-2">
-    <button class="button slim" disabled={!!sending} onclick={() => houseBox?.click()}
-      ><FileUp size={16} />Read GeoJSON</button
+    <FileDrop
+      class="button slim"
+      label="House as GeoJSON"
+      accept=".json,.geojson"
+      disabled={!!sending}
+      onfile={(file) => send(file, 'house.geojson', 'reading the house')}
+      ><FileUp size={16} />Read GeoJSON</FileDrop
     >
     <a class="button slim" href="/api/calls/{call.id}/house.geojson" download><FileDown size={16} />GeoJSON</a
     >
@@ -234,26 +237,4 @@
       ><FileDown size={16} />Plan, SVG</a
     >
   </div>
-  <input
-    bind:this={photoBox}
-    type="file"
-    accept="image/*"
-    class="hidden"
-    aria-label="Photograph of a plan"
-    onchange={(e) => {
-      void send(e.currentTarget.files?.[0], `photo?storey=${storey}`, 'sending the photograph')
-      e.currentTarget.value = ''
-    }}
-  />
-  <input
-    bind:this={houseBox}
-    type="file"
-    accept=".json,.geojson"
-    class="hidden"
-    aria-label="House as GeoJSON"
-    onchange={(e) => {
-      void send(e.currentTarget.files?.[0], 'house.geojson', 'reading the house')
-      e.currentTarget.value = ''
-    }}
-  />
 </section>

@@ -3,6 +3,7 @@
   import type { Band, HouseView, Picture, Stand } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import NodeStands from './NodeStands.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   interface Props {
     call: CallState
@@ -67,20 +68,21 @@
           >
         </tbody>
       </table>
-      <table class="ledger mt-2 text-sm" aria-label="Spots">
-        <thead><tr><th>Spot</th><th class="number">Level</th><th class="number">Beside need</th></tr></thead>
-        <tbody>
-          {#each worst as spot (spot.place_id)}
-            <tr
-              ><td>{placeName(spot.place_id)}</td><td class="number"
-                >{dbm(spot.level_dbm)} <span class="text-soft">±{(spot.spread_db ?? 0).toFixed(0)}</span></td
-              ><td class="number figure" class:text-accent={(spot.margin_db ?? 0) < 0}
-                >{spot.margin_db === null ? '–' : `${signed(spot.margin_db, 0)} dB`}</td
-              ></tr
-            >
-          {/each}
-        </tbody>
-      </table>
+      <Ledger
+        label="Spots"
+        class="mt-2 text-sm"
+        heads={['Spot', ['Level', 'figure'], ['Beside need', 'figure']]}
+      >
+        {#each worst as spot (spot.place_id)}
+          <tr
+            ><td>{placeName(spot.place_id)}</td><td class="number"
+              >{dbm(spot.level_dbm)} <span class="text-soft">±{(spot.spread_db ?? 0).toFixed(0)}</span></td
+            ><td class="number figure" class:text-accent={(spot.margin_db ?? 0) < 0}
+              >{spot.margin_db === null ? '–' : `${signed(spot.margin_db, 0)} dB`}</td
+            ></tr
+          >
+        {/each}
+      </Ledger>
     </section>
   {/if}
   <NodeStands {call} {view} {stands} {moved} {band} />
@@ -90,20 +92,16 @@
       {#each view.strange as s (s.scan_id + s.radio_id)}<p class="mb-2 text-sm text-accent">
           {s.text}
         </p>{/each}
-      <table class="ledger tight text-sm">
-        <thead><tr><th>Made of</th><th class="number">book, 5 GHz</th><th class="number">here</th></tr></thead
-        >
-        <tbody>
-          {#each view.fits as fit (fit.kind)}
-            <tr
-              ><td>{fit.kind}</td><td class="number">{db(fit.computed_db['5 GHz'], 1)}</td><td
-                class="number figure"
-                >× {fit.factor.toFixed(2)} <span class="text-soft">±{fit.factor_spread.toFixed(2)}</span></td
-              ></tr
-            >
-          {/each}
-        </tbody>
-      </table>
+      <Ledger class="tight text-sm" heads={['Made of', ['book, 5 GHz', 'figure'], ['here', 'figure']]}>
+        {#each view.fits as fit (fit.kind)}
+          <tr
+            ><td>{fit.kind}</td><td class="number">{db(fit.computed_db['5 GHz'], 1)}</td><td
+              class="number figure"
+              >× {fit.factor.toFixed(2)} <span class="text-soft">±{fit.factor_spread.toFixed(2)}</span></td
+            ></tr
+          >
+        {/each}
+      </Ledger>
       <p class="mt-1 text-sm text-soft">
         What is left unexplained from spot to spot: ±{view.shadowing_db?.toFixed(1)} dB.
       </p>

@@ -3,6 +3,7 @@
   import { dbm } from '../../lib/format'
   import type { Band, HouseView, Node, Stand } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   interface Props {
     call: CallState
@@ -19,10 +20,7 @@
   function rods(id: string, stand: Stand, antennas: Stand['antennas']) {
     return call.tryStand(id, { ...stand, antennas })
   }
-  function setNode(id: string, part: Partial<Node>, summary: string) {
-    const nodes = call.job.nodes.map((n) => (n.id === id ? { ...n, ...part } : n))
-    return call.edit({ ...call.job, nodes }, summary)
-  }
+  const setNode = (id: string, part: Partial<Node>, summary: string) => call.alter('nodes', id, part, summary)
 </script>
 
 <section class="page" aria-label="Nodes">
@@ -34,14 +32,14 @@
     <div class="grid gap-1 border-t border-(--rule) py-2 text-sm first-of-type:border-0">
       <div class="flex flex-wrap items-center gap-1">
         <span class="w-full font-semibold">{node?.name}</span>
-        <select
+        <Picker
           class="field slim grow"
           aria-label="Mounting of {id}"
           value={stand.mounting}
           onchange={(e) =>
             call.tryStand(id, { ...stand, mounting: e.currentTarget.value as Stand['mounting'] })}
-          >{#each view?.mountings ?? [] as m (m)}<option>{m}</option>{/each}</select
-        >
+          options={view?.mountings ?? []}
+        />
         <span class="whitespace-nowrap"
           ><input
             class="field slim w-16"
@@ -58,15 +56,13 @@
       {#if radio && setting}
         <label class="flex items-center gap-1 text-soft"
           ><span class="grow">{band} power</span>
-          <select
+          <Picker
             class="field slim text-ink"
             aria-label="Power of {radio.id}"
             value={String(setting.eirp_dbm)}
             onchange={(e) => call.tryRadio({ ...setting, eirp_dbm: Number(e.currentTarget.value) })}
-          >
-            {#each radio.eirp_steps_dbm as step (step)}<option value={String(step)}>{dbm(step)}</option
-              >{/each}
-          </select>
+            options={radio.eirp_steps_dbm.map((step) => [String(step), dbm(step)] as const)}
+          />
           {#if !setting.enabled}<span>off</span>{/if}</label
         >
       {/if}
@@ -130,7 +126,7 @@
           onclick={() => rods(id, stand, [...(stand.antennas ?? []), { tilt_deg: 0, azimuth_deg: 0 }])}
           ><Plus size={14} />{stand.antennas?.length ? 'rod' : 'rod (inner now)'}</button
         >
-        <select
+        <Picker
           class="field slim min-w-0 grow"
           aria-label="Cable of {id}"
           value={node?.outlet_id ?? ''}
@@ -140,10 +136,9 @@
               { outlet_id: e.currentTarget.value || null },
               `${node?.name} is at the cable ${drop(e.currentTarget.value, 'of nobody')}`.slice(0, 80),
             )}
-        >
-          <option value="">no cable drop</option>
-          {#each outlets as o (o.id)}<option value={o.id}>cable: {o.name}</option>{/each}
-        </select>
+          options={outlets.map((o) => [o.id, `cable: ${o.name}`] as const)}
+          empty="no cable drop"
+        />
         <label class="flex items-center gap-1"
           ><input
             type="checkbox"

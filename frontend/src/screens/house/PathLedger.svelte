@@ -1,6 +1,7 @@
 <script lang="ts">
   import { db, dbm, mbps, signed } from '../../lib/format'
   import type { PointView } from '../../lib/types'
+  import Picker from '../../parts/Picker.svelte'
 
   let { paths }: { paths: PointView | null } = $props()
   let radioId = $state('')
@@ -10,16 +11,19 @@
 {#if path && paths}
   <section class="page" aria-label="Where the decibels go">
     <h2 class="mb-1">Where the decibels go</h2>
-    <select
+    <Picker
       class="field slim mb-2"
       aria-label="Radio"
       value={path.radio_id}
       onchange={(e) => (radioId = e.currentTarget.value)}
-    >
-      {#each paths.paths as p (p.radio_id)}<option value={p.radio_id}
-          >{p.radio_id}: {dbm(p.level_dbm)}{p.radio_id === paths.held_radio_id ? ', held here' : ''}</option
-        >{/each}
-    </select>
+      options={paths.paths.map(
+        (p) =>
+          [
+            p.radio_id,
+            `${p.radio_id}: ${dbm(p.level_dbm)}${p.radio_id === paths.held_radio_id ? ', held here' : ''}`,
+          ] as const,
+      )}
+    />
     <table class="ledger text-sm">
       <tbody>
         {#each path.steps as step, i (i)}

@@ -2,6 +2,7 @@
   import { X } from '@lucide/svelte'
   import type { Building, HouseView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import Field from '../../parts/Field.svelte'
 
   interface Props {
     call: CallState
@@ -14,12 +15,6 @@
   const openings = $derived((building.openings ?? []).filter((o) => roomOf(o.room_id)?.storey === storey))
   const obstacles = $derived((building.obstacles ?? []).filter((o) => o.storey === storey))
   const outlets = $derived((building.outlets ?? []).filter((o) => o.storey === storey))
-  const change = (part: Partial<Building>, summary: string) =>
-    call.edit({ ...call.job, building: { ...building, ...part } }, summary)
-  const without = <T extends { id: string }>(list: T[] | undefined, id: string) =>
-    (list ?? []).filter((x) => x.id !== id)
-  const withChange = <T extends { id: string }>(list: T[] | undefined, id: string, part: Partial<T>) =>
-    (list ?? []).map((x) => (x.id === id ? { ...x, ...part } : x))
 </script>
 
 {#snippet remove(what: string, act: () => unknown)}
@@ -32,8 +27,8 @@
     {#each obstacles as o (o.id)}
       <li class="flex items-center gap-1">
         <span class="grow">{o.kind}</span>
-        <label class="flex items-center gap-1 text-soft"
-          >°<input
+        <Field label="°" beside
+          ><input
             class="field slim w-16 text-ink"
             type="number"
             step="5"
@@ -42,18 +37,18 @@
             aria-label="Heading of {o.id}"
             value={o.heading_deg ?? 0}
             onchange={(e) =>
-              change(
+              call.alter(
+                'obstacles',
+                o.id,
                 {
-                  obstacles: withChange(building.obstacles, o.id, {
-                    heading_deg: Number(e.currentTarget.value),
-                  }),
+                  heading_deg: Number(e.currentTarget.value),
                 },
                 `turned ${o.id}`,
               )}
-          /></label
+          /></Field
         >
-        <label class="flex items-center gap-1 text-soft"
-          >dB<input
+        <Field label="dB" beside
+          ><input
             class="field slim w-14 text-ink"
             type="number"
             min="0"
@@ -62,24 +57,22 @@
             aria-label="Loss of {o.id}"
             value={o.loss_db ?? view?.obstacle_kinds[o.kind] ?? 0}
             onchange={(e) =>
-              change(
-                {
-                  obstacles: withChange(building.obstacles, o.id, { loss_db: Number(e.currentTarget.value) }),
-                },
+              call.alter(
+                'obstacles',
+                o.id,
+                { loss_db: Number(e.currentTarget.value) },
                 `changed the loss of ${o.id}`,
               )}
-          /></label
+          /></Field
         >
-        {@render remove(o.id, () =>
-          change({ obstacles: without(building.obstacles, o.id) }, `removed ${o.id}`),
-        )}
+        {@render remove(o.id, () => call.remove('obstacles', o.id, `removed ${o.id}`))}
       </li>
     {/each}
     {#each openings as o (o.id)}
       <li class="flex items-center gap-1">
         <span class="grow">{o.kind} <span class="text-soft">{roomOf(o.room_id)?.name}</span></span>
-        <label class="flex items-center gap-1 text-soft"
-          >wide, m<input
+        <Field label="wide, m" beside
+          ><input
             class="field slim w-16 text-ink"
             type="number"
             min="0.1"
@@ -88,34 +81,31 @@
             aria-label="Width of {o.id}"
             value={o.width_m}
             onchange={(e) =>
-              change(
-                { openings: withChange(building.openings, o.id, { width_m: Number(e.currentTarget.value) }) },
+              call.alter(
+                'openings',
+                o.id,
+                { width_m: Number(e.currentTarget.value) },
                 `changed the width of ${o.id}`,
               )}
-          /></label
+          /></Field
         >
-        {@render remove(o.id, () =>
-          change({ openings: without(building.openings, o.id) }, `removed ${o.id}`),
-        )}
+        {@render remove(o.id, () => call.remove('openings', o.id, `removed ${o.id}`))}
       </li>
     {/each}
     {#each outlets as o (o.id)}
       <li class="flex items-center gap-1">
         <span class="grow">{o.name}</span>
-        <label class="flex items-center gap-1 text-soft"
+        <Field label="" beside
           ><input
             type="checkbox"
             class="size-5"
             checked={o.power ?? true}
             onchange={(e) =>
-              change(
-                { outlets: withChange(building.outlets, o.id, { power: e.currentTarget.checked }) },
-                `changed ${o.name}`,
-              )}
-          />power</label
+              call.alter('outlets', o.id, { power: e.currentTarget.checked }, `changed ${o.name}`)}
+          />power</Field
         >
-        <label class="flex items-center gap-1 text-soft"
-          >cables<input
+        <Field label="cables" beside
+          ><input
             class="field slim w-14 text-ink"
             type="number"
             min="0"
@@ -123,21 +113,15 @@
             aria-label="Cables at {o.name}"
             value={o.cable_drops ?? 0}
             onchange={(e) =>
-              change(
-                {
-                  outlets: withChange(building.outlets, o.id, { cable_drops: Number(e.currentTarget.value) }),
-                },
+              call.alter(
+                'outlets',
+                o.id,
+                { cable_drops: Number(e.currentTarget.value) },
                 `changed the cables at ${o.name}`,
               )}
-          /></label
+          /></Field
         >
-        {@render remove(o.name, () => {
-          const nodes = call.job.nodes.map((n) => (n.outlet_id === o.id ? { ...n, outlet_id: null } : n))
-          return call.edit(
-            { ...call.job, nodes, building: { ...building, outlets: without(building.outlets, o.id) } },
-            `removed ${o.name}`,
-          )
-        })}
+        {@render remove(o.name, () => call.remove('outlets', o.id, `removed ${o.name}`))}
       </li>
     {/each}
     {#if !obstacles.length && !openings.length && !outlets.length}

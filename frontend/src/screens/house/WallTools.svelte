@@ -1,8 +1,11 @@
 <script lang="ts">
   import { X } from '@lucide/svelte'
+  import { api } from '../../lib/api'
   import { db } from '../../lib/format'
   import type { Building, HouseView, WallLine } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   interface Props {
     call: CallState
@@ -26,20 +29,14 @@
     event.preventDefault()
     if (!wall) return
     const { room_id, edge, to_room_id } = wall
-    const rest = (building.wall_changes ?? []).filter(
-      (w) => !(w.room_id === room_id && w.edge === edge && (w.to_room_id ?? null) === to_room_id),
-    )
     const build =
       material === 'open'
         ? null
         : { material: material as 'brick', thickness_m: Math.round(thicknessMm * 10) / 10_000, leaves }
-    await call.edit(
-      {
-        ...call.job,
-        building: { ...building, wall_changes: [...rest, { room_id, edge, to_room_id, build }] },
-      },
-      `changed a wall of ${roomName(room_id)}`,
-    )
+    const summary = `changed a wall of ${roomName(room_id)}`
+    const params = { path: { call_id: call.id } }
+    const body = { wall: { room_id, edge, to_room_id, build }, ...call.madeOn(summary) }
+    await call.change(() => api.POST('/api/calls/{call_id}/walls', { params, body }), summary)
   }
 </script>
 
@@ -58,29 +55,25 @@
       {#each Object.entries(wall.loss_db) as [b, loss] (b)}<span class="mr-3">{b} {db(loss, 1)}</span>{/each}
     </p>
     <div class="flex flex-wrap items-end gap-2">
-      <select class="field slim" aria-label="Material" bind:value={material}
-        >{#each view?.materials ?? [] as m (m)}<option value={m}>{m === 'open' ? 'no wall' : m}</option
-          >{/each}</select
-      >
+      <Picker
+        class="field slim"
+        aria-label="Material"
+        bind:value={material}
+        options={(view?.materials ?? []).map((m) => [m, m === 'open' ? 'no wall' : m] as const)}
+      />
       {#if material !== 'open'}
-        <label class="flex items-center gap-1 text-sm text-soft"
-          >mm<input
+        <Field label="mm" beside
+          ><input
             class="field slim w-20 text-ink"
             type="number"
             min="0.1"
             step="any"
             max="2000"
             bind:value={thicknessMm}
-          /></label
+          /></Field
         >
-        <label class="flex items-center gap-1 text-sm text-soft"
-          >leaves<input
-            class="field slim w-14 text-ink"
-            type="number"
-            min="1"
-            max="6"
-            bind:value={leaves}
-          /></label
+        <Field label="leaves" beside
+          ><input class="field slim w-14 text-ink" type="number" min="1" max="6" bind:value={leaves} /></Field
         >
       {/if}
       <button class="button slim">Change</button>

@@ -5,6 +5,8 @@
   import type { KitView, Wish } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { call, kit }: { call: CallState; kit: KitView | null } = $props()
   const EXAMPLE = ['3 x lamp plug, attic', 'television, kitchen', 'old thing in the hall'].join('\n')
@@ -67,15 +69,13 @@
       {/each}
     </div>
     <div class="flex flex-wrap items-end gap-2">
-      <label class="grid text-sm text-soft"
-        >Used at, where a line does not say
-        <select
+      <Field label="Used at, where a line does not say"
+        ><Picker
           class="field text-base text-ink"
           value={place}
           onchange={(e) => (placeId = e.currentTarget.value)}
-        >
-          {#each call.job.places as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
-        </select></label
+          options={call.job.places.map((p) => [p.id, p.name] as const)}
+        /></Field
       >
       <button class="button" disabled={!list.trim()}><Plus size={16} />Add devices</button>
     </div>

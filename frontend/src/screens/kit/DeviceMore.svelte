@@ -2,6 +2,8 @@
   import type { Band, Device } from '../../lib/types'
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   interface Props {
     call: CallState
@@ -15,13 +17,9 @@
     call.job.nodes.flatMap((n) => n.radios).filter((r) => device.bands.includes(r.band)),
   )
   function onGadgetNetwork(on: boolean) {
-    const names = call.job.settings.ssid_plan
-    const device_network = [
-      ...names.device_network.filter((d) => d !== device.id),
-      ...(on ? [device.id] : []),
-    ]
-    const settings = { ...call.job.settings, names: { ...names, device_network } }
-    return call.edit({ ...call.job, settings }, `${device.name}: network for gadgets`)
+    const others = call.job.settings.ssid_plan.device_network.filter((d) => d !== device.id)
+    const ssid_plan = { device_network: on ? [...others, device.id] : others }
+    return call.set({ settings: { ssid_plan } }, `${device.name}: network for gadgets`)
   }
   function setBand(band: Band, on: boolean) {
     const bands = rules.offered.bands.filter((b) => (b === band ? on : device.bands.includes(b)))
@@ -43,9 +41,8 @@
       >
     {/each}
   </fieldset>
-  <label class="flex items-center gap-1 text-soft"
-    >Group
-    <input
+  <Field label="Group" beside
+    ><input
       class="field slim w-28 text-ink"
       list="groups"
       maxlength="40"
@@ -53,14 +50,13 @@
       value={device.group_id ?? ''}
       onchange={(e) =>
         change(device.id, { group_id: e.currentTarget.value || null }, `grouped ${device.name}`)}
-    /></label
+    /></Field
   >
   <datalist id="groups"
     >{#each groups as group (group)}<option value={group}></option>{/each}</datalist
   >
-  <label class="flex items-center gap-1 text-soft"
-    >Its stream is passed on by
-    <select
+  <Field label="Its stream is passed on by" beside
+    ><Picker
       class="field slim text-ink"
       value={device.relayed_by_id ?? ''}
       onchange={(e) =>
@@ -69,34 +65,29 @@
           { relayed_by_id: e.currentTarget.value || null },
           `${device.name}: who passes it on`,
         )}
-    >
-      <option value="">nobody</option>
-      {#each others as other (other.id)}<option value={other.id}>{other.name}</option>{/each}
-    </select></label
+      options={others.map((other) => [other.id, other.name] as const)}
+      empty="nobody"
+    /></Field
   >
-  <label class="flex items-center gap-1 text-soft"
-    >By cable on
-    <select
+  <Field label="By cable on" beside
+    ><Picker
       class="field slim text-ink"
       value={device.wired_to_id ?? ''}
       onchange={(e) =>
         change(device.id, { wired_to_id: e.currentTarget.value || null }, `${device.name}: cable or air`)}
-    >
-      <option value="">no cable</option>
-      {#each call.job.nodes as node (node.id)}<option value={node.id}>{node.name}</option>{/each}
-    </select></label
+      options={call.job.nodes.map((node) => [node.id, node.name] as const)}
+      empty="no cable"
+    /></Field
   >
-  <label class="flex items-center gap-1 text-soft"
-    >Known to hold
-    <select
+  <Field label="Known to hold" beside
+    ><Picker
       class="field slim text-ink"
       value={device.radio_id ?? ''}
       onchange={(e) =>
         change(device.id, { radio_id: e.currentTarget.value || null }, `${device.name}: the radio it holds`)}
-    >
-      <option value="">whatever it chooses</option>
-      {#each radios as radio (radio.id)}<option value={radio.id}>{radio.id}</option>{/each}
-    </select></label
+      options={radios.map((radio) => radio.id)}
+      empty="whatever it chooses"
+    /></Field
   >
   <label class="flex items-center gap-1"
     ><input

@@ -6,6 +6,8 @@
   import { Resource } from '../../state/resource.svelte'
   import AddDevices from './AddDevices.svelte'
   import DeviceMore from './DeviceMore.svelte'
+  import Picker from '../../parts/Picker.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let open = $state<string | null>(null)
@@ -16,27 +18,8 @@
   const kit = $derived(answer.value)
   const groups = $derived([...new Set(call.job.devices.map((d) => d.group_id).filter((g) => !!g))])
   const mine = (id: string) => kit?.crowds.find((c) => c.node_id === id)
-  /** The job without a device, and without what names it. */
-  function withoutDevice(id: string) {
-    const names = call.job.settings.ssid_plan
-    const settings = {
-      ...call.job.settings,
-      names: {
-        ...names,
-        bands: names.bands.filter((b) => b.device_id !== id),
-        device_network: names.device_network.filter((d) => d !== id),
-      },
-    }
-    const devices = call.job.devices
-      .filter((d) => d.id !== id)
-      .map((d) => (d.relayed_by_id === id ? { ...d, relayed_by_id: null } : d))
-    return { ...call.job, devices, settings }
-  }
   const change = (id: string, what: Partial<Device>, summary: string) =>
-    call.edit(
-      { ...call.job, devices: call.job.devices.map((d) => (d.id === id ? { ...d, ...what } : d)) },
-      summary,
-    )
+    call.alter('devices', id, what, summary)
 </script>
 
 <section class="page">
@@ -49,98 +32,95 @@
       .join(' ')}
   </p>
   {#if call.job.devices.length}
-    <div class="overflow-x-auto">
-      <table class="ledger mb-3 text-sm">
-        <thead
-          ><tr
-            ><th>Device</th><th>Used at</th><th>Bands</th><th class="number">Down, Mb/s</th><th class="number"
-              >Up, Mb/s</th
-            ><th>Must have</th><th></th></tr
-          ></thead
-        >
-        <tbody>
-          {#each call.job.devices as device (device.id)}
-            <tr>
-              <td
-                ><button
-                  class="text-left underline decoration-(--strong-rule) underline-offset-4"
-                  aria-expanded={open === device.id}
-                  onclick={() => (open = open === device.id ? null : device.id)}>{device.name}</button
-                >
-                {#if device.unknown}<span class="text-sm text-accent">ask about it</span>{/if}
-                {#if device.group_id}<span class="text-sm text-soft">group {device.group_id}</span>{/if}</td
-              >
-              <td>
-                <select
-                  class="field slim"
-                  aria-label="Place of {device.name}"
-                  value={device.place_id}
-                  onchange={(e) =>
-                    change(device.id, { place_id: e.currentTarget.value }, `moved ${device.name}`)}
-                >
-                  {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option
-                    >{/each}
-                </select>
-              </td>
-              <td>{device.bands.map((b) => b.replace(' GHz', '')).join(', ')}</td>
-              <td class="number"
-                ><input
-                  class="field slim w-20 text-right"
-                  type="number"
-                  min="0"
-                  step="any"
-                  aria-label="Down of {device.name}"
-                  value={device.demand_down_mbps}
-                  onchange={(e) =>
-                    change(
-                      device.id,
-                      { demand_down_mbps: Number(e.currentTarget.value) },
-                      `changed the demand of ${device.name}`,
-                    )}
-                /></td
-              >
-              <td class="number"
-                ><input
-                  class="field slim w-20 text-right"
-                  type="number"
-                  min="0"
-                  step="any"
-                  aria-label="Up of {device.name}"
-                  value={device.demand_up_mbps}
-                  onchange={(e) =>
-                    change(
-                      device.id,
-                      { demand_up_mbps: Number(e.currentTarget.value) },
-                      `changed the demand of ${device.name}`,
-                    )}
-                /></td
-              >
-              <td
-                ><input
-                  type="checkbox"
-                  class="size-5"
-                  aria-label="{device.name} is a must"
-                  checked={device.must_have}
-                  onchange={(e) =>
-                    change(device.id, { must_have: e.currentTarget.checked }, `changed ${device.name}`)}
-                /></td
-              >
-              <td class="number"
-                ><button
-                  class="button slim"
-                  aria-label="Remove {device.name}"
-                  onclick={() => call.edit(withoutDevice(device.id), `removed ${device.name}`)}
-                  ><X size={14} /></button
-                ></td
-              >
-            </tr>
-            {#if open === device.id}
-              <tr><td colspan="7"><DeviceMore {call} {device} {groups} {change} /></td></tr>
-            {/if}
-          {/each}
-        </tbody>
-      </table>
-    </div>
+    <Ledger
+      class="mb-3 text-sm"
+      heads={[
+        'Device',
+        'Used at',
+        'Bands',
+        ['Down, Mb/s', 'figure'],
+        ['Up, Mb/s', 'figure'],
+        'Must have',
+        '',
+      ]}
+    >
+      {#each call.job.devices as device (device.id)}
+        <tr>
+          <td
+            ><button
+              class="text-left underline decoration-(--strong-rule) underline-offset-4"
+              aria-expanded={open === device.id}
+              onclick={() => (open = open === device.id ? null : device.id)}>{device.name}</button
+            >
+            {#if device.unknown}<span class="text-sm text-accent">ask about it</span>{/if}
+            {#if device.group_id}<span class="text-sm text-soft">group {device.group_id}</span>{/if}</td
+          >
+          <td>
+            <Picker
+              class="field slim"
+              aria-label="Place of {device.name}"
+              value={device.place_id}
+              onchange={(e) => change(device.id, { place_id: e.currentTarget.value }, `moved ${device.name}`)}
+              options={call.job.places.map((place) => [place.id, place.name] as const)}
+            />
+          </td>
+          <td>{device.bands.map((b) => b.replace(' GHz', '')).join(', ')}</td>
+          <td class="number"
+            ><input
+              class="field slim w-20 text-right"
+              type="number"
+              min="0"
+              step="any"
+              aria-label="Down of {device.name}"
+              value={device.demand_down_mbps}
+              onchange={(e) =>
+                change(
+                  device.id,
+                  { demand_down_mbps: Number(e.currentTarget.value) },
+                  `changed the demand of ${device.name}`,
+                )}
+            /></td
+          >
+          <td class="number"
+            ><input
+              class="field slim w-20 text-right"
+              type="number"
+              min="0"
+              step="any"
+              aria-label="Up of {device.name}"
+              value={device.demand_up_mbps}
+              onchange={(e) =>
+                change(
+                  device.id,
+                  { demand_up_mbps: Number(e.currentTarget.value) },
+                  `changed the demand of ${device.name}`,
+                )}
+            /></td
+          >
+          <td
+            ><input
+              type="checkbox"
+              class="size-5"
+              aria-label="{device.name} is a must"
+              checked={device.must_have}
+              onchange={(e) =>
+                change(device.id, { must_have: e.currentTarget.checked }, `changed ${device.name}`)}
+            /></td
+          >
+          <td class="number"
+            ><button
+              class="button slim"
+              aria-label="Remove {device.name}"
+              onclick={() => call.remove('devices', device.id, `removed ${device.name}`)}
+              ><X size={14} /></button
+            ></td
+          >
+        </tr>
+        {#if open === device.id}
+          <tr><td colspan="7"><DeviceMore {call} {device} {groups} {change} /></td></tr>
+        {/if}
+      {/each}
+    </Ledger>
   {/if}
   {#if call.job.settings.ssid_plan.device_network.length}
     <label class="mb-3 flex flex-wrap items-center gap-2 text-sm"
@@ -153,8 +133,8 @@
         placeholder="not measured"
         value={call.job.device_network_mbps ?? ''}
         onchange={(e) =>
-          call.edit(
-            { ...call.job, device_network_mbps: Number(e.currentTarget.value) || null },
+          call.set(
+            { device_network_mbps: Number(e.currentTarget.value) || null },
             'what the network for gadgets lets through',
           )}
       /></label

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Plus, X } from '@lucide/svelte'
-  import { identifier } from '../../lib/kit'
   import type { CallState } from '../../state/call.svelte'
+  import Field from '../../parts/Field.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let name = $state('')
@@ -11,28 +11,12 @@
 
   async function add(event: SubmitEvent) {
     event.preventDefault()
-    const id = identifier(
-      name,
-      call.job.places.map((p) => p.id),
-    )
-    if (
-      await call.edit(
-        {
-          ...call.job,
-          places: [...call.job.places, { id, name, storey, outdoors, x_m: null, y_m: null, height_m: 1.2 }],
-        },
-        `added the place ${name}`,
-      )
-    ) {
+    if (await call.add('places', { name, storey, outdoors }, `added the place ${name}`)) {
       name = ''
       box?.focus()
     }
   }
-  const remove = (id: string, label: string) =>
-    call.edit(
-      { ...call.job, places: call.job.places.filter((p) => p.id !== id) },
-      `removed the place ${label}`,
-    )
+  const remove = (id: string, label: string) => call.remove('places', id, `removed the place ${label}`)
 </script>
 
 <section class="page">
@@ -52,23 +36,23 @@
     {/each}
   </ul>
   <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
-    <label class="grid text-sm text-soft"
-      >Place<input
+    <Field label="Place"
+      ><input
         class="field text-base text-ink"
         bind:this={box}
         bind:value={name}
         required
         maxlength="80"
-      /></label
+      /></Field
     >
-    <label class="grid text-sm text-soft"
-      >Storey<input
+    <Field label="Storey"
+      ><input
         class="field w-20 text-base text-ink"
         type="number"
         min="-5"
         max="50"
         bind:value={storey}
-      /></label
+      /></Field
     >
     <label class="flex min-h-10 items-center gap-2"
       ><input type="checkbox" class="size-5" bind:checked={outdoors} />outdoors</label

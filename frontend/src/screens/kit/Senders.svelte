@@ -2,7 +2,6 @@
   import { AudioLines, FileUp, Plus, X } from '@lucide/svelte'
   import { api, ask, sendFile } from '../../lib/api'
   import { dbm, percent, when } from '../../lib/format'
-  import { identifier } from '../../lib/kit'
   import type { Call, OtherSource, SourceKind } from '../../lib/types'
   import { notices } from '../../state/notices.svelte'
   import NumberField from '../../parts/NumberField.svelte'
@@ -10,6 +9,10 @@
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import FileDrop from '../../parts/FileDrop.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const answer = new Resource<SourceKind[]>((signal) => ask(api.GET('/api/source-kinds', { signal })))
@@ -23,40 +26,25 @@
   let toHour = $state(24)
   let heardPlace = $state('')
   let channel = $state<number | undefined>()
-  let box = $state<HTMLInputElement>()
   const usual = $derived(kinds.find((k) => k.kind === kind))
   const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const at = $derived(heardPlace || call.job.zigbee?.hub_place_id || call.job.places[0]?.id || '')
 
   async function add(event: SubmitEvent) {
     event.preventDefault()
-    const id = identifier(
-      name,
-      call.job.other_sources.map((s) => s.id),
-    )
-    const made: OtherSource = {
-      id,
+    const made = {
       name,
       kind,
       place_id: placeId,
       centre_mhz: usual?.tuned ? (centre ?? null) : null,
-      duty_fraction: null,
       running_fraction: Math.min(1, minutes / 60),
       from_hour: fromHour,
       to_hour: toHour,
-      heard_at: [],
     }
-    const other_sources = [...call.job.other_sources, made]
-    if (await call.edit({ ...call.job, other_sources }, `wrote down ${name}`)) name = ''
+    if (await call.add('other_sources', made, `wrote down ${name}`)) name = ''
   }
   const change = (id: string, what: Partial<OtherSource>, label: string) =>
-    call.edit(
-      {
-        ...call.job,
-        other_sources: call.job.other_sources.map((s) => (s.id === id ? { ...s, ...what } : s)),
-      },
-      `changed ${label}`,
-    )
+    call.alter('other_sources', id, what, `changed ${label}`)
   /** The level of a sender where somebody read it while it ran; empty takes it away again. */
   function measured(s: OtherSource, text: string) {
     const others = s.heard_at.filter((h) => h.place_id !== at)
@@ -97,86 +85,68 @@
     costs the house stands under Tune. Nothing that guards a child or a patient is switched off to try.
   </p>
   {#if call.job.other_sources.length}
-    <div class="overflow-x-auto">
-      <table class="ledger mb-3 text-sm" aria-label="Other senders">
-        <thead
-          ><tr
-            ><th>What</th><th>Is at</th><th class="number">Min. an hour</th><th>Hours</th><th class="number"
-              >dBm at {placeOf(at)}</th
-            ><th></th></tr
-          ></thead
-        >
-        <tbody>
-          {#each call.job.other_sources as s (s.id)}
-            <tr>
-              <td
-                >{s.name}
-                <span class="block text-xs text-soft"
-                  >{s.kind}{s.centre_mhz ? `, ${s.centre_mhz} MHz` : ''}</span
-                ></td
-              >
-              <td>{placeOf(s.place_id)}</td>
-              <td class="number"
-                ><input
-                  class="field slim w-16 text-right"
-                  type="number"
-                  min="0"
-                  max="60"
-                  aria-label="Minutes an hour of {s.name}"
-                  value={Math.round(s.running_fraction * 60)}
-                  onchange={(e) =>
-                    change(
-                      s.id,
-                      { running_fraction: Math.min(1, Number(e.currentTarget.value) / 60) },
-                      s.name,
-                    )}
-                /></td
-              >
-              <td class="whitespace-nowrap"
-                >{s.from_hour === 0 && s.to_hour === 24 ? 'all day' : `${s.from_hour} to ${s.to_hour} h`}</td
-              >
-              <td class="number"
-                ><input
-                  class="field slim w-20 text-right"
-                  type="number"
-                  min="-120"
-                  max="0"
-                  placeholder="as usual"
-                  aria-label="Level of {s.name} at {placeOf(at)}"
-                  value={s.heard_at.find((h) => h.place_id === at)?.rssi_dbm ?? ''}
-                  onchange={(e) => measured(s, e.currentTarget.value)}
-                /></td
-              >
-              <td class="number"
-                ><button
-                  class="button slim"
-                  aria-label="Remove {s.name}"
-                  onclick={() =>
-                    call.edit(
-                      {
-                        ...call.job,
-                        other_sources: call.job.other_sources.filter((o) => o.id !== s.id),
-                      },
-                      `removed ${s.name}`,
-                    )}><X size={14} /></button
-                ></td
-              >
-            </tr>
-          {/each}
-        </tbody>
-      </table>
-    </div>
+    <Ledger
+      label="Other senders"
+      class="mb-3 text-sm"
+      heads={['What', 'Is at', ['Min. an hour', 'figure'], 'Hours', [`dBm at ${placeOf(at)}`, 'figure'], '']}
+    >
+      {#each call.job.other_sources as s (s.id)}
+        <tr>
+          <td
+            >{s.name}
+            <span class="block text-xs text-soft">{s.kind}{s.centre_mhz ? `, ${s.centre_mhz} MHz` : ''}</span
+            ></td
+          >
+          <td>{placeOf(s.place_id)}</td>
+          <td class="number"
+            ><input
+              class="field slim w-16 text-right"
+              type="number"
+              min="0"
+              max="60"
+              aria-label="Minutes an hour of {s.name}"
+              value={Math.round(s.running_fraction * 60)}
+              onchange={(e) =>
+                change(s.id, { running_fraction: Math.min(1, Number(e.currentTarget.value) / 60) }, s.name)}
+            /></td
+          >
+          <td class="whitespace-nowrap"
+            >{s.from_hour === 0 && s.to_hour === 24 ? 'all day' : `${s.from_hour} to ${s.to_hour} h`}</td
+          >
+          <td class="number"
+            ><input
+              class="field slim w-20 text-right"
+              type="number"
+              min="-120"
+              max="0"
+              placeholder="as usual"
+              aria-label="Level of {s.name} at {placeOf(at)}"
+              value={s.heard_at.find((h) => h.place_id === at)?.rssi_dbm ?? ''}
+              onchange={(e) => measured(s, e.currentTarget.value)}
+            /></td
+          >
+          <td class="number"
+            ><button
+              class="button slim"
+              aria-label="Remove {s.name}"
+              onclick={() => call.remove('other_sources', s.id, `removed ${s.name}`)}><X size={14} /></button
+            ></td
+          >
+        </tr>
+      {/each}
+    </Ledger>
   {/if}
   {#if call.job.places.length}
     <form class="mb-4 flex flex-wrap items-end gap-2" onsubmit={add}>
-      <label class="grid text-sm text-soft"
-        >Sender<input class="field text-base text-ink" bind:value={name} required maxlength="80" /></label
+      <Field label="Sender"
+        ><input class="field text-base text-ink" bind:value={name} required maxlength="80" /></Field
       >
-      <label class="grid text-sm text-soft"
-        >Kind
-        <select class="field text-base text-ink" bind:value={kind}>
-          {#each kinds as k (k.kind)}<option>{k.kind}</option>{/each}
-        </select></label
+      <Field label="Kind"
+        ><Picker
+          class="field text-base text-ink"
+          bind:value={kind}
+          options={kinds.map((k) => k.kind)}
+        /></Field
       >
       <PlacePick job={call.job} label="Found at" bind:value={placeId} />
       <NumberField label="Runs, min. an hour" min={1} max={60} bind:value={minutes} />
@@ -195,15 +165,13 @@
       <button class="button"><Plus size={16} />Add sender</button>
     </form>
     <div class="flex flex-wrap items-end gap-2 border-t border-(--rule) pt-3">
-      <label class="grid text-sm text-soft"
-        >Heard at
-        <select
+      <Field label="Heard at"
+        ><Picker
           class="field text-base text-ink"
           value={at}
           onchange={(e) => (heardPlace = e.currentTarget.value)}
-        >
-          {#each call.job.places as place (place.id)}<option value={place.id}>{place.name}</option>{/each}
-        </select></label
+          options={call.job.places.map((place) => [place.id, place.name] as const)}
+        /></Field
       >
       <NumberField
         label="On channel, if the file does not tell"
@@ -211,56 +179,42 @@
         max={rules.zigbeeHigh}
         bind:value={channel}
       />
-      <button class="button" disabled={call.busy} onclick={() => box?.click()}
-        ><FileUp size={16} />802.15.4 capture or energy scan</button
+      <FileDrop
+        class="button"
+        label="802.15.4 capture or energy scan"
+        accept=".pcap,.pcapng,.cap,.csv,.json"
+        disabled={call.busy}
+        onfile={read}><FileUp size={16} />802.15.4 capture or energy scan</FileDrop
       >
       {#if call.practice && call.job.zigbee}<button class="button" disabled={call.busy} onclick={scan}
           ><AudioLines size={16} />Have the hub scan</button
         >{/if}
-      <input
-        bind:this={box}
-        type="file"
-        accept=".pcap,.pcapng,.cap,.csv,.json"
-        class="hidden"
-        aria-label="802.15.4 capture or energy scan"
-        onchange={(e) => {
-          void read(e.currentTarget.files?.[0])
-          e.currentTarget.value = ''
-        }}
-      />
     </div>
   {:else}<p class="text-soft">Add a place first.</p>{/if}
   {#if call.job.pans.length}
-    <div class="overflow-x-auto">
-      <table class="ledger mt-3 text-sm" aria-label="802.15.4 networks heard">
-        <thead
-          ><tr
-            ><th>Network</th><th class="number">Channel</th><th>At</th><th class="number">Level</th><th
-              class="number">Airtime</th
-            ><th>Ours</th></tr
-          ></thead
+    <Ledger
+      label="802.15.4 networks heard"
+      class="mt-3 text-sm"
+      heads={['Network', ['Channel', 'figure'], 'At', ['Level', 'figure'], ['Airtime', 'figure'], 'Ours']}
+    >
+      {#each call.job.pans as pan (pan.id)}
+        <tr
+          ><td class="font-mono">{pan.pan_id}</td><td class="number">{pan.channel}</td><td
+            >{placeOf(pan.place_id)} <span class="text-xs text-soft">{when(pan.heard_at)}</span></td
+          ><td class="number">{dbm(pan.rssi_dbm)}</td><td class="number"
+            >{percent(pan.airtime_fraction, 2)}</td
+          ><td
+            ><input
+              type="checkbox"
+              class="size-5"
+              aria-label="{pan.pan_id} is this house's"
+              checked={pan.own}
+              onchange={(e) => own(pan.pan_id, e.currentTarget.checked)}
+            /></td
+          ></tr
         >
-        <tbody>
-          {#each call.job.pans as pan (pan.id)}
-            <tr
-              ><td class="font-mono">{pan.pan_id}</td><td class="number">{pan.channel}</td><td
-                >{placeOf(pan.place_id)} <span class="text-xs text-soft">{when(pan.heard_at)}</span></td
-              ><td class="number">{dbm(pan.rssi_dbm)}</td><td class="number"
-                >{percent(pan.airtime_fraction, 2)}</td
-              ><td
-                ><input
-                  type="checkbox"
-                  class="size-5"
-                  aria-label="{pan.pan_id} is this house's"
-                  checked={pan.own}
-                  onchange={(e) => own(pan.pan_id, e.currentTarget.checked)}
-                /></td
-              ></tr
-            >
-          {/each}
-        </tbody>
-      </table>
-    </div>
+      {/each}
+    </Ledger>
   {/if}
   {#if call.job.energy_scans.length}
     <p class="mt-2 text-sm text-soft">

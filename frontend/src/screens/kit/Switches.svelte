@@ -1,8 +1,9 @@
 <script lang="ts">
   import { Plus, X } from '@lucide/svelte'
-  import { identifier } from '../../lib/kit'
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { call }: { call: CallState } = $props()
   let name = $state('')
@@ -13,22 +14,10 @@
 
   async function add(event: SubmitEvent) {
     event.preventDefault()
-    const id = identifier(
-      name,
-      switches.map((s) => s.id),
-    )
-    const made = { id, name, rate_mbps: rate, behind_switch_id: behind || null }
-    if (await call.edit({ ...call.job, switches: [...switches, made] }, `added the switch ${name}`)) name = ''
+    const made = { name, rate_mbps: rate, behind_switch_id: behind || null }
+    if (await call.add('switches', made, `added the switch ${name}`)) name = ''
   }
-  function remove(id: string, label: string) {
-    const nodes = call.job.nodes.map((n) =>
-      n.uplink?.switch_id === id ? { ...n, uplink: { ...n.uplink, switch_id: null } } : n,
-    )
-    const left = switches
-      .filter((s) => s.id !== id)
-      .map((s) => (s.behind_switch_id === id ? { ...s, behind_switch_id: null } : s))
-    return call.edit({ ...call.job, nodes, switches: left }, `removed the switch ${label}`)
-  }
+  const remove = (id: string, label: string) => call.remove('switches', id, `removed the switch ${label}`)
 </script>
 
 <details class="mb-3" open={switches.length > 0}>
@@ -49,22 +38,24 @@
     {/each}
   </ul>
   <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
-    <label class="grid text-sm text-soft"
-      >Switch<input class="field text-base text-ink" bind:value={name} required maxlength="80" /></label
+    <Field label="Switch"
+      ><input class="field text-base text-ink" bind:value={name} required maxlength="80" /></Field
     >
-    <label class="grid text-sm text-soft"
-      >Rate, Mb/s
-      <select class="field text-base text-ink" bind:value={rate}>
-        {#each rules.offered.switch_rates_mbps as step (step)}<option value={step}>{step}</option>{/each}
-      </select></label
+    <Field label="Rate, Mb/s"
+      ><Picker
+        class="field text-base text-ink"
+        bind:value={rate}
+        options={rules.offered.switch_rates_mbps}
+      /></Field
     >
     {#if switches.length}
-      <label class="grid text-sm text-soft"
-        >Hangs on
-        <select class="field text-base text-ink" bind:value={behind}>
-          <option value="">the node</option>
-          {#each switches as s (s.id)}<option value={s.id}>{s.name}</option>{/each}
-        </select></label
+      <Field label="Hangs on"
+        ><Picker
+          class="field text-base text-ink"
+          bind:value={behind}
+          options={switches.map((s) => [s.id, s.name] as const)}
+          empty="the node"
+        /></Field
       >
     {/if}
     <button class="button"><Plus size={16} />Add switch</button>

@@ -15,8 +15,7 @@
   function start(event: SubmitEvent) {
     event.preventDefault()
     if (channel === undefined) return
-    const made = { border_place_id: placeId, channel, devices: [], links: [] }
-    return call.edit({ ...call.job, thread: made }, 'added the Thread mesh')
+    return call.set({ thread: { border_place_id: placeId, channel } }, 'added the Thread mesh')
   }
 </script>
 
@@ -33,30 +32,23 @@
         aria-label="Channel of the Thread mesh"
         value={thread.channel}
         onchange={(e) =>
-          call.edit(
-            { ...call.job, thread: { ...thread, channel: Number(e.currentTarget.value) } },
-            'the channel of the Thread mesh',
-          )}
+          call.set({ thread: { channel: Number(e.currentTarget.value) } }, 'the channel of the Thread mesh')}
       />
       <span class="text-sm text-soft"
         >It picks its channel itself, so the plan keeps it and works round it.</span
       >
-      <button
-        class="button slim"
-        onclick={() => call.edit({ ...call.job, thread: null }, 'removed the Thread mesh')}
+      <button class="button slim" onclick={() => call.set({ thread: null }, 'removed the Thread mesh')}
         ><X size={14} />Remove the mesh</button
       >
     </p>
     <MeshDevices
       {call}
-      mesh="Thread"
+      mesh="thread"
       head="border"
       headName="the border router"
       placeLabel="Used at"
       devices={thread.devices}
       links={thread.links}
-      onkeep={(devices, links, summary) =>
-        call.edit({ ...call.job, thread: { ...thread, devices, links } }, summary)}
     />
   {:else if call.job.places.length}
     <form class="flex flex-wrap items-end gap-2" onsubmit={start}>

@@ -10,6 +10,8 @@
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
   import Findings from './Findings.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const answer = new Resource<SetUp>((signal) => {
@@ -73,11 +75,9 @@
     return keep({ ...wiring, line_equipment: [...wiring.line_equipment, made] }, `drew ${label}`)
   }
   function addSwitch() {
-    const taken = [...(view?.cabling.boxes ?? []).map((b) => b.id)]
     const label = `Switch ${call.job.switches.length + 1}`
-    const made = { id: identifier(label, taken), name: label, rate_mbps: 1000, behind_switch_id: null }
     picked = null
-    return call.edit({ ...call.job, wiring, switches: [...call.job.switches, made] }, `drew ${label}`)
+    return call.add('switches', { name: label }, `drew ${label}`)
   }
   function remove(id: string) {
     const label = name(id)
@@ -116,15 +116,14 @@
 </script>
 
 {#snippet yesNo(label: string, value: boolean | null, onsay: (value: boolean | null) => void)}
-  <label class="grid text-sm text-soft"
-    >{label}
-    <select
+  <Field {label}
+    ><select
       class="field text-base text-ink"
       value={value === null ? '' : value ? 'yes' : 'no'}
       onchange={(e) => onsay(answerOf(e.currentTarget.value))}
     >
       <option value="">not known</option><option value="yes">yes</option><option value="no">no</option>
-    </select></label
+    </select></Field
   >
 {/snippet}
 
@@ -162,48 +161,44 @@
         role="group"
       >
         {#if line}
-          <label class="grid text-sm text-soft"
-            >Called<input
+          <Field label="Called"
+            ><input
               class="field text-base text-ink"
               value={line.name}
               maxlength="80"
               onchange={(e) => e.currentTarget.value && alter({ name: e.currentTarget.value })}
-            /></label
+            /></Field
           >
-          <label class="grid text-sm text-soft"
-            >Stands at
-            <select
+          <Field label="Stands at"
+            ><Picker
               class="field text-base text-ink"
               value={line.place_id ?? ''}
               onchange={(e) => alter({ place_id: e.currentTarget.value || null })}
-            >
-              <option value="">not known</option>
-              {#each call.job.places as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
-            </select></label
+              options={call.job.places.map((p) => [p.id, p.name] as const)}
+              empty="not known"
+            /></Field
           >
         {/if}
         {#if box.role !== 'modem'}
-          <label class="grid text-sm text-soft"
-            >Set so that it
-            <select
+          <Field label="Set so that it"
+            ><Picker
               class="field text-base text-ink"
               value={facts.mode ?? ''}
               onchange={(e) => say({ mode: (e.currentTarget.value || null) as EquipmentFacts['mode'] })}
-            >
-              <option value="">not known</option>
-              {#each rules.offered.modes as mode (mode)}<option value={mode}
-                  >{mode === 'access point' ? 'is an access point' : mode}</option
-                >{/each}
-            </select></label
+              options={rules.offered.modes.map(
+                (mode) => [mode, mode === 'access point' ? 'is an access point' : mode] as const,
+              )}
+              empty="not known"
+            /></Field
           >
-          <label class="grid text-sm text-soft"
-            >Address from the line<input
+          <Field label="Address from the line"
+            ><input
               class="field w-40 text-base text-ink"
               value={facts.line_address ?? ''}
               maxlength="45"
               placeholder="not looked up"
               onchange={(e) => say({ line_address: e.currentTarget.value.trim() || null })}
-            /></label
+            /></Field
           >
         {/if}
         {#if line && line.kind !== 'modem'}

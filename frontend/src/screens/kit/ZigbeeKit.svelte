@@ -3,19 +3,21 @@
   import { api, sendFile } from '../../lib/api'
   import NumberField from '../../parts/NumberField.svelte'
   import PlacePick from '../../parts/PlacePick.svelte'
-  import type { Call, MeshDevice, MeshLink } from '../../lib/types'
+  import type { Call } from '../../lib/types'
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
   import MeshDevices from './MeshDevices.svelte'
+  import FileDrop from '../../parts/FileDrop.svelte'
+  import Field from '../../parts/Field.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let hubPlace = $state('')
   let channel = $state<number | undefined>()
   let fixed = $state(false)
   const zigbee = $derived(call.job.zigbee)
+  const path = $derived({ params: { path: { call_id: call.id } } })
 
-  let tableBox = $state<HTMLInputElement>()
   async function readTable(file: File | undefined) {
     if (!file) return
     try {
@@ -29,11 +31,11 @@
   function addHub(event: SubmitEvent) {
     event.preventDefault()
     if (channel === undefined) return
-    const usual = rules.offered.usual_hub_channels
-    const selectable_channels = fixed ? [channel] : [...new Set([...usual, channel])].sort((a, b) => a - b)
-    const made = { hub_place_id: hubPlace, selectable_channels, devices: [], links: [], hub_faces_deg: null }
-    const settings = { ...call.job.settings, zigbee_channel: channel }
-    return call.edit({ ...call.job, zigbee: made, settings }, 'added the Zigbee hub')
+    const body = { hub_place_id: hubPlace, channel, fixed, revision: call.call.revision }
+    return call.change(
+      () => api.POST('/api/calls/{call_id}/zigbee', { ...path, body }),
+      'added the Zigbee hub',
+    )
   }
   const TURNS: [string, number | ''][] = [
     ['all round', ''],
@@ -51,21 +53,19 @@
       () => api.POST('/api/calls/{call_id}/hub-links', { params: { path: { call_id: call.id } } }),
       "the hub's link table",
     )
-  function turnHub(value: string) {
-    if (!zigbee) return
-    const hub_faces_deg = value === '' ? null : Number(value)
-    return call.edit({ ...call.job, zigbee: { ...zigbee, hub_faces_deg } }, 'the way that the hub looks')
-  }
-  function removeHub() {
-    const settings = { ...call.job.settings, zigbee_channel: null }
-    return call.edit({ ...call.job, zigbee: null, settings, zigbee_reports: [] }, 'removed the Zigbee hub')
-  }
-  /** Reports of devices that are gone go with them. */
-  function keep(devices: MeshDevice[], links: MeshLink[], summary: string) {
-    const left = new Set(devices.map((d) => d.id))
-    const zigbee_reports = call.job.zigbee_reports.filter((r) => left.has(r.device_id))
-    return call.edit({ ...call.job, zigbee: { ...zigbee!, devices, links }, zigbee_reports }, summary)
-  }
+  const turnHub = (value: string) =>
+    call.set({ zigbee: { hub_faces_deg: value === '' ? null : Number(value) } }, 'the way that the hub looks')
+  const removeHub = () =>
+    call.change(
+      () =>
+        api.DELETE('/api/calls/{call_id}/meshes/{mesh}', {
+          params: {
+            path: { call_id: call.id, mesh: 'zigbee' },
+            query: { revision: call.call.revision },
+          },
+        }),
+      'removed the Zigbee hub',
+    )
 </script>
 
 <section class="page">
@@ -78,42 +78,31 @@
           ? 'fixed'
           : `can be set to ${zigbee.selectable_channels.join(', ')}`}</span
       >
-      <button class="button slim" onclick={() => tableBox?.click()}><FileUp size={14} />Link table</button>
-      <input
-        bind:this={tableBox}
-        type="file"
-        accept=".csv,.json"
-        class="hidden"
-        aria-label="Zigbee link table"
-        onchange={(e) => {
-          void readTable(e.currentTarget.files?.[0])
-          e.currentTarget.value = ''
-        }}
-      />
+      <FileDrop class="button slim" label="Zigbee link table" accept=".csv,.json" onfile={readTable}
+        ><FileUp size={14} />Link table</FileDrop
+      >
       {#if call.practice}<button class="button slim" disabled={call.busy} onclick={askHub}
           ><Router size={14} />Ask the hub</button
         >{/if}
-      <label class="flex items-center gap-1 text-sm text-soft"
-        >its antenna looks
-        <select
+      <Field label="its antenna looks" beside
+        ><select
           class="field slim text-ink"
           value={zigbee.hub_faces_deg ?? ''}
           onchange={(e) => turnHub(e.currentTarget.value)}
         >
           {#each TURNS as [text, degrees] (text)}<option value={degrees}>{text}</option>{/each}
-        </select></label
+        </select></Field
       >
       <button class="button slim" onclick={removeHub}><X size={14} />Remove the hub</button>
     </p>
     <MeshDevices
       {call}
-      mesh="Zigbee"
+      mesh="zigbee"
       head="hub"
       headName="the hub"
       placeLabel="Is at"
       devices={zigbee.devices}
       links={zigbee.links}
-      onkeep={keep}
     />
   {:else if call.job.places.length}
     <form class="flex flex-wrap items-end gap-2" onsubmit={addHub}>

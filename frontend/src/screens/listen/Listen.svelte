@@ -9,6 +9,8 @@
   import { Resource } from '../../state/resource.svelte'
   import PasteBox from '../walk/PasteBox.svelte'
   import Sheet from './Sheet.svelte'
+  import FileDrop from '../../parts/FileDrop.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let placeId = $state('')
@@ -19,7 +21,7 @@
   )
   const card = $derived(instruments.value?.find((i) => i.kind === 'card') ?? null)
   let dragging = $state(false)
-  let fileBox = $state<HTMLInputElement>()
+  let fileBox = $state<ReturnType<typeof FileDrop>>()
 
   $effect(() => {
     if (!call.job.places.some((p) => p.id === placeId)) placeId = call.job.places[0]?.id ?? ''
@@ -64,7 +66,7 @@
   const keys = onKeys({
     l: () => (call.practice ? void listenHere() : card?.available && placeId && void call.scanHere(placeId)),
     e: () => call.practice && void listenAll(),
-    f: () => fileBox?.click(),
+    f: () => fileBox?.open(),
     arrowright: () => move(1),
     arrowleft: () => move(-1),
   })
@@ -95,11 +97,13 @@
         ><span class="text-sm text-soft"
           >Place <kbd class="max-sm:hidden">Left</kbd> <kbd class="max-sm:hidden">Right</kbd></span
         >
-        <select class="field" bind:value={placeId}>
-          {#each call.job.places as place (place.id)}
-            <option value={place.id}>{place.name}{heardAt(place.id) ? '' : ' (not listened to)'}</option>
-          {/each}
-        </select>
+        <Picker
+          class="field"
+          bind:value={placeId}
+          options={call.job.places.map(
+            (place) => [place.id, `${place.name}${heardAt(place.id) ? '' : ' (not listened to)'}`] as const,
+          )}
+        />
       </label>
       <label class="grid gap-1"
         ><span class="text-sm text-soft">Heard</span>
@@ -125,23 +129,17 @@
           onclick={() => placeId && call.scanHere(placeId)}><Ear size={18} />Scan here <kbd>L</kbd></button
         >
       {/if}
-      <button class="button" disabled={call.busy} onclick={() => fileBox?.click()}
-        ><FileUp size={18} />Read a file <kbd>F</kbd></button
+      <FileDrop
+        bind:this={fileBox}
+        class="button"
+        label="Capture or CSV file"
+        accept=".pcap,.pcapng,.cap,.csv,.txt,.json,.log"
+        disabled={call.busy}
+        onfile={read}><FileUp size={18} />Read a file <kbd>F</kbd></FileDrop
       >
       <a class="button" href="/api/calls/{call.id}/readings.csv" download aria-label="Readings as CSV"
         ><FileDown size={18} />CSV</a
       >
-      <input
-        bind:this={fileBox}
-        type="file"
-        accept=".pcap,.pcapng,.cap,.csv,.txt,.json,.log"
-        class="hidden"
-        aria-label="Capture or CSV file"
-        onchange={(e) => {
-          void read(e.currentTarget.files?.[0])
-          e.currentTarget.value = ''
-        }}
-      />
     </div>
     {#if !call.practice}
       {#if card && !card.available}<p class="mb-2 text-sm">

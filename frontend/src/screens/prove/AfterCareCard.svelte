@@ -7,6 +7,8 @@
   import type { AfterCare, FollowUp } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { call }: { call: CallState } = $props()
   const answer = new Resource<AfterCare>((signal) => {
@@ -29,48 +31,33 @@
   const stamp = (local: string) => fromHouseClock(local)
   const day = (iso: string) => when(iso).split(',')[0]
 
-  const keepDates = (follow_ups: FollowUp[], summary: string) =>
-    call.edit({ ...call.job, follow_ups }, summary)
   function propose() {
     const taken = call.job.follow_ups.map((f) => f.id)
-    const made = (view?.proposed ?? []).map((p, i) => ({
+    const made = (view?.proposed ?? []).map((at, i) => ({
       id: identifier(`ask ${i + 1}`, taken),
-      at: p,
+      at,
       note: '',
       asked_at: null,
     }))
-    return keepDates([...call.job.follow_ups, ...made], 'dates to ask again')
+    return call.set({ follow_ups: [...call.job.follow_ups, ...made] }, 'dates to ask again')
   }
   function addDate(event: SubmitEvent) {
     event.preventDefault()
-    const id = identifier(
-      'ask',
-      call.job.follow_ups.map((f) => f.id),
-    )
-    return keepDates(
-      [...call.job.follow_ups, { id, at: stamp(date), note: '', asked_at: null }],
-      'a date to ask again',
-    )
+    return call.add('follow_ups', { at: stamp(date) }, 'a date to ask again')
   }
   const asked = (f: FollowUp) =>
-    keepDates(
-      call.job.follow_ups.map((x) => (x.id === f.id ? { ...x, asked_at: f.asked_at ? null : now() } : x)),
+    call.alter(
+      'follow_ups',
+      f.id,
+      { asked_at: f.asked_at ? null : now() },
       f.asked_at ? 'not asked yet' : 'the household was asked',
     )
   async function addDrop(event: SubmitEvent) {
     event.preventDefault()
-    const id = identifier(
-      'drop',
-      call.job.drop_outs.map((d) => d.id),
-    )
-    const made = { id, at: stamp(at), device_id: deviceId || null, note }
-    if (await call.edit({ ...call.job, drop_outs: [...call.job.drop_outs, made] }, 'a drop-out')) note = ''
+    const made = { at: stamp(at), device_id: deviceId || null, note }
+    if (await call.add('drop_outs', made, 'a drop-out')) note = ''
   }
-  const forget = (id: string) =>
-    call.edit(
-      { ...call.job, drop_outs: call.job.drop_outs.filter((d) => d.id !== id) },
-      'not a drop-out after all',
-    )
+  const forget = (id: string) => call.remove('drop_outs', id, 'not a drop-out after all')
 </script>
 
 {#if view}
@@ -97,11 +84,7 @@
               <button
                 class="button slim no-print"
                 aria-label="Forget the date {day(f.at)}"
-                onclick={() =>
-                  keepDates(
-                    call.job.follow_ups.filter((x) => x.id !== f.id),
-                    'forgot a date',
-                  )}><X size={14} /></button
+                onclick={() => call.remove('follow_ups', f.id, 'forgot a date')}><X size={14} /></button
               >
             </li>
           {/each}
@@ -110,13 +93,13 @@
           {#if !followUps.length}<button type="button" class="button main" onclick={propose}
               ><CalendarPlus size={16} />{view.proposed.map(day).join(' and ')}</button
             >{/if}
-          <label class="grid text-sm text-soft"
-            >On<input
+          <Field label="On"
+            ><input
               type="datetime-local"
               class="field text-base text-ink"
               bind:value={date}
               required
-            /></label
+            /></Field
           >
           <button class="button"><Plus size={16} />Add the date</button>
           {#if followUps.some((f) => !f.asked_at)}<a
@@ -143,23 +126,19 @@
           {:else}<li class="text-soft">None yet.</li>{/each}
         </ul>
         <form class="no-print mt-2 flex flex-wrap items-end gap-2" onsubmit={addDrop}>
-          <label class="grid text-sm text-soft"
-            >Dropped out at<input
-              type="datetime-local"
+          <Field label="Dropped out at"
+            ><input type="datetime-local" class="field text-base text-ink" bind:value={at} required /></Field
+          >
+          <Field label="What dropped out"
+            ><Picker
               class="field text-base text-ink"
-              bind:value={at}
-              required
-            /></label
+              bind:value={deviceId}
+              options={devices.map((d) => [d.id, d.name] as const)}
+              empty="not known"
+            /></Field
           >
-          <label class="grid text-sm text-soft"
-            >What dropped out
-            <select class="field text-base text-ink" bind:value={deviceId}>
-              <option value="">not known</option>
-              {#each devices as d (d.id)}<option value={d.id}>{d.name}</option>{/each}
-            </select></label
-          >
-          <label class="grid text-sm text-soft"
-            >Seen<input class="field text-base text-ink" bind:value={note} maxlength="2000" /></label
+          <Field label="Seen"
+            ><input class="field text-base text-ink" bind:value={note} maxlength="2000" /></Field
           >
           <button class="button"><Plus size={16} />Log it</button>
         </form>

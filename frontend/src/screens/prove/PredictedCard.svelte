@@ -4,6 +4,7 @@
   import type { PredictedAndCame } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { call }: { call: CallState } = $props()
   const answer = new Resource<PredictedAndCame>((signal) => {
@@ -25,28 +26,17 @@
         {prose(view.learnt.text)}.{/if}
     </p>
     {#if view.entries.length}
-      <div class="overflow-x-auto">
-        <table class="ledger text-sm">
-          <thead
-            ><tr
-              ><th></th><th>What</th><th class="number">Predicted</th><th class="number">Came</th><th
-                class="number">Within</th
-              ></tr
-            ></thead
-          >
-          <tbody>
-            {#each view.entries as e (e.kind + e.subject)}
-              <tr class:font-bold={!e.agrees}>
-                <td>{e.agrees ? '●' : '◆'}</td>
-                <td>{e.subject} <span class="text-soft">{e.kind}</span></td>
-                <td class="number">{value(e.unit, e.predicted)}</td>
-                <td class="number">{value(e.unit, e.came)}</td>
-                <td class="number">{value(e.unit, e.low)} to {value(e.unit, e.high)}</td>
-              </tr>
-            {/each}
-          </tbody>
-        </table>
-      </div>
+      <Ledger heads={['', 'What', ['Predicted', 'figure'], ['Came', 'figure'], ['Within', 'figure']]}>
+        {#each view.entries as e (e.kind + e.subject)}
+          <tr class:font-bold={!e.agrees}>
+            <td>{e.agrees ? '●' : '◆'}</td>
+            <td>{e.subject} <span class="text-soft">{e.kind}</span></td>
+            <td class="number">{value(e.unit, e.predicted)}</td>
+            <td class="number">{value(e.unit, e.came)}</td>
+            <td class="number">{value(e.unit, e.low)} to {value(e.unit, e.high)}</td>
+          </tr>
+        {/each}
+      </Ledger>
     {/if}
   </section>
 {/if}

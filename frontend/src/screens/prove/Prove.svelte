@@ -14,6 +14,7 @@
   import PlaceByPlace from './PlaceByPlace.svelte'
   import PredictedCard from './PredictedCard.svelte'
   import SettingsTable from './SettingsTable.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const answer = new Resource<Proof | null>((signal) => {
@@ -127,26 +128,23 @@
     <SettingsTable state={call} {proof} />
     <section class="page mb-4" aria-label="The house's figures">
       <h2 class="mb-2">The house's figures, with what was heard then and now</h2>
-      <table class="ledger max-w-xl">
-        <thead><tr><th></th><th class="number">Before</th><th class="number">After</th></tr></thead>
-        <tbody>
-          <tr
-            ><td>Problems</td><td class="number">{proof.figures_before.problems}</td><td class="number"
-              >{proof.figures_after.problems}</td
-            ></tr
-          >
-          <tr
-            ><td>Headroom</td><td class="number">{headroom(proof.figures_before.headroom)}</td><td
-              class="number">{headroom(proof.figures_after.headroom)}</td
-            ></tr
-          >
-          <tr
-            ><td>Worst Zigbee delivery</td><td class="number"
-              >{delivery(proof.figures_before.worst_zigbee_delivery)}</td
-            ><td class="number">{delivery(proof.figures_after.worst_zigbee_delivery)}</td></tr
-          >
-        </tbody>
-      </table>
+      <Ledger class="max-w-xl" heads={['', ['Before', 'figure'], ['After', 'figure']]}>
+        <tr
+          ><td>Problems</td><td class="number">{proof.figures_before.problems}</td><td class="number"
+            >{proof.figures_after.problems}</td
+          ></tr
+        >
+        <tr
+          ><td>Headroom</td><td class="number">{headroom(proof.figures_before.headroom)}</td><td
+            class="number">{headroom(proof.figures_after.headroom)}</td
+          ></tr
+        >
+        <tr
+          ><td>Worst Zigbee delivery</td><td class="number"
+            >{delivery(proof.figures_before.worst_zigbee_delivery)}</td
+          ><td class="number">{delivery(proof.figures_after.worst_zigbee_delivery)}</td></tr
+        >
+      </Ledger>
     </section>
     <LevelTable state={call} {proof} />
     <PredictedCard {call} />

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Proof, Settings } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call, proof }: { state: CallState; proof: Proof } = $props()
   const text = (settings: Settings, id: string) => {
@@ -20,26 +21,23 @@
 
 <section class="page mb-4 overflow-x-auto" aria-label="What was changed">
   <h2 class="mb-2">What was changed</h2>
-  <table class="ledger">
-    <thead><tr><th>Radio</th><th>Before</th><th>Read back after</th></tr></thead>
-    <tbody>
-      {#each rows as row (row.name)}
-        <tr
-          ><td>{row.name}</td><td>{row.before}</td><td class:font-bold={row.before !== row.after}
-            >{row.after === row.before ? 'unchanged' : row.after}</td
-          ></tr
-        >
-      {/each}
-      {#if proof.before_settings.zigbee_channel}
-        <tr
-          ><td>Zigbee hub</td><td>channel {proof.before_settings.zigbee_channel}</td><td
-            class:font-bold={proof.before_settings.zigbee_channel !== proof.after_settings.zigbee_channel}
-            >{proof.before_settings.zigbee_channel === proof.after_settings.zigbee_channel
-              ? 'unchanged'
-              : `channel ${proof.after_settings.zigbee_channel}`}</td
-          ></tr
-        >
-      {/if}
-    </tbody>
-  </table>
+  <Ledger class="" heads={['Radio', 'Before', 'Read back after']}>
+    {#each rows as row (row.name)}
+      <tr
+        ><td>{row.name}</td><td>{row.before}</td><td class:font-bold={row.before !== row.after}
+          >{row.after === row.before ? 'unchanged' : row.after}</td
+        ></tr
+      >
+    {/each}
+    {#if proof.before_settings.zigbee_channel}
+      <tr
+        ><td>Zigbee hub</td><td>channel {proof.before_settings.zigbee_channel}</td><td
+          class:font-bold={proof.before_settings.zigbee_channel !== proof.after_settings.zigbee_channel}
+          >{proof.before_settings.zigbee_channel === proof.after_settings.zigbee_channel
+            ? 'unchanged'
+            : `channel ${proof.after_settings.zigbee_channel}`}</td
+        ></tr
+      >
+    {/if}
+  </Ledger>
 </section>

@@ -4,6 +4,7 @@
   import type { AirUsers } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const answer = new Resource<AirUsers>((signal) =>
@@ -28,49 +29,45 @@
   {#if users}
     <p class="mb-2">{users.text[0]?.toUpperCase()}{prose(users.text.slice(1))}.</p>
     {#if users.senders.length}
-      <div class="overflow-x-auto">
-        <table class="ledger text-sm">
-          <thead
-            ><tr
-              ><th>Sender</th><th class="number">MHz</th><th class="number">Sends</th><th class="number"
-                >At the hub</th
-              ><th class="number">Problems</th><th class="number">Headroom</th><th class="number"
-                >Worst Zigbee</th
-              ></tr
-            ></thead
+      <Ledger
+        heads={[
+          'Sender',
+          ['MHz', 'figure'],
+          ['Sends', 'figure'],
+          ['At the hub', 'figure'],
+          ['Problems', 'figure'],
+          ['Headroom', 'figure'],
+          ['Worst Zigbee', 'figure'],
+        ]}
+      >
+        {#each users.senders as s (s.source_id)}
+          <tr
+            ><td
+              >{s.name}
+              <span class="block text-xs text-soft">while it runs, then without it; {s.advice}</span></td
+            ><td class="number">{s.low_mhz} to {s.high_mhz}</td><td class="number"
+              >{percent(s.duty_fraction)}<span class="block text-xs text-soft"
+                >{percent(s.hour_fraction, 1)} of the hour</span
+              ></td
+            ><td class="number"
+              >{dbm(s.hub_dbm)}<span class="block text-xs text-soft">{s.measured ? 'read' : 'predicted'}</span
+              ></td
+            ><td class="number"
+              ><strong class:text-accent={s.problems_running > s.problems_without}
+                >{s.problems_running}</strong
+              ><span class="block text-soft">{s.problems_without}</span></td
+            ><td class="number"
+              ><strong>{headroom(s.headroom_running)}</strong><span class="block text-soft"
+                >{headroom(s.headroom_without)}</span
+              ></td
+            ><td class="number"
+              ><strong>{delivery(s.zigbee_running)}</strong><span class="block text-soft"
+                >{delivery(s.zigbee_without)}</span
+              ></td
+            ></tr
           >
-          <tbody>
-            {#each users.senders as s (s.source_id)}
-              <tr
-                ><td
-                  >{s.name}
-                  <span class="block text-xs text-soft">while it runs, then without it; {s.advice}</span></td
-                ><td class="number">{s.low_mhz} to {s.high_mhz}</td><td class="number"
-                  >{percent(s.duty_fraction)}<span class="block text-xs text-soft"
-                    >{percent(s.hour_fraction, 1)} of the hour</span
-                  ></td
-                ><td class="number"
-                  >{dbm(s.hub_dbm)}<span class="block text-xs text-soft"
-                    >{s.measured ? 'read' : 'predicted'}</span
-                  ></td
-                ><td class="number"
-                  ><strong class:text-accent={s.problems_running > s.problems_without}
-                    >{s.problems_running}</strong
-                  ><span class="block text-soft">{s.problems_without}</span></td
-                ><td class="number"
-                  ><strong>{headroom(s.headroom_running)}</strong><span class="block text-soft"
-                    >{headroom(s.headroom_without)}</span
-                  ></td
-                ><td class="number"
-                  ><strong>{delivery(s.zigbee_running)}</strong><span class="block text-soft"
-                    >{delivery(s.zigbee_without)}</span
-                  ></td
-                ></tr
-              >
-            {/each}
-          </tbody>
-        </table>
-      </div>
+        {/each}
+      </Ledger>
     {/if}
     {#if users.pans.length}
       <p class="mt-2 text-sm">

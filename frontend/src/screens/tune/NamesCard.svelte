@@ -7,6 +7,7 @@
   import { Resource } from '../../state/resource.svelte'
   import BandSheetDrawing from '../../draw/BandSheetDrawing.svelte'
   import EveningDrawing from '../../draw/EveningDrawing.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const answer = new Resource<SsidView | null>((signal) => {
@@ -52,31 +53,23 @@
       <strong>If steering is used:</strong>
       {prose(view.advice.text)}. <span class="text-soft">{view.old_rates}.</span>
     </p>
-    <div class="overflow-x-auto">
-      <table class="ledger text-sm" aria-label="SSID plans">
-        <thead
-          ><tr><th>SSID plan</th><th class="number">Problems</th><th class="number">Headroom</th><th></th></tr
-          ></thead
+    <Ledger label="SSID plans" heads={['SSID plan', ['Problems', 'figure'], ['Headroom', 'figure'], '']}>
+      {#each view.ssid_plans as school (school.kind)}
+        <tr class:font-bold={school.recommended}
+          ><td
+            >{school.kind}{school.recommended ? ', best here' : ''}
+            <span class="block text-xs font-normal text-soft">{prose(school.reason)}</span></td
+          ><td class="number">{school.evaluation.problems}</td><td class="number"
+            >{headroom(school.evaluation.headroom)}</td
+          ><td class="number"
+            ><button
+              class="button slim"
+              onclick={() => call.try({ ...call.settings, ssid_plan: school.ssid_plan })}>Try</button
+            ></td
+          ></tr
         >
-        <tbody>
-          {#each view.ssid_plans as school (school.kind)}
-            <tr class:font-bold={school.recommended}
-              ><td
-                >{school.kind}{school.recommended ? ', best here' : ''}
-                <span class="block text-xs font-normal text-soft">{prose(school.reason)}</span></td
-              ><td class="number">{school.evaluation.problems}</td><td class="number"
-                >{headroom(school.evaluation.headroom)}</td
-              ><td class="number"
-                ><button
-                  class="button slim"
-                  onclick={() => call.try({ ...call.settings, ssid_plan: school.ssid_plan })}>Try</button
-                ></td
-              ></tr
-            >
-          {/each}
-        </tbody>
-      </table>
-    </div>
+      {/each}
+    </Ledger>
     {#if bad.length}
       <ul class="my-2 text-sm">
         {#each bad as t (t.device_id)}
@@ -114,83 +107,75 @@
     {#if shown === 'evening'}
       <EveningDrawing timelines={view.timelines} minutes={view.minutes} {nameOf} {bandOf} />
     {:else if shown === 'rates'}
-      <table class="ledger mt-2 text-sm" aria-label="Least rates">
-        <thead
-          ><tr
-            ><th>Radio</th><th class="number">Least rate</th><th class="number">Beacons take</th><th>Loses</th
-            ></tr
-          ></thead
+      <Ledger
+        label="Least rates"
+        class="mt-2 text-sm"
+        heads={['Radio', ['Least rate', 'figure'], ['Beacons take', 'figure'], 'Loses']}
+      >
+        {#each view.minimum_rates as r (r.radio_id + r.rate_mbps)}
+          <tr class:font-bold={r.advised}
+            ><td>{r.radio_id}{r.advised ? ', advised' : ''}</td><td class="number">{r.rate_mbps} Mb/s</td><td
+              class="number">{percent(r.beacons_fraction, 2)}</td
+            ><td class:text-accent={r.loses.length > 0}>{r.loses.map(nameOf).join(', ') || 'nobody'}</td></tr
+          >
+        {/each}
+      </Ledger>
+    {:else if shown === 'small'}
+      {#if view.small_points.length}
+        <Ledger
+          label="A small access point on a cable"
+          class="mt-2 text-sm"
+          heads={[
+            'At, on a cable',
+            ['Channel', 'figure'],
+            ['Problems', 'figure'],
+            ['Headroom', 'figure'],
+            'For',
+          ]}
         >
-        <tbody>
-          {#each view.minimum_rates as r (r.radio_id + r.rate_mbps)}
-            <tr class:font-bold={r.advised}
-              ><td>{r.radio_id}{r.advised ? ', advised' : ''}</td><td class="number">{r.rate_mbps} Mb/s</td
-              ><td class="number">{percent(r.beacons_fraction, 2)}</td><td
-                class:text-accent={r.loses.length > 0}>{r.loses.map(nameOf).join(', ') || 'nobody'}</td
+          {#each view.small_points as p (p.place_id)}
+            <tr
+              ><td>{spotOf(p.place_id)}</td><td class="number">{p.channel}</td><td class="number"
+                >{p.problems}</td
+              ><td class="number">{headroom(p.headroom)}</td><td
+                >{p.device_ids.map(nameOf).join(', ')}{p.better ? '' : '; no better than now'}</td
               ></tr
             >
           {/each}
-        </tbody>
-      </table>
-    {:else if shown === 'small'}
-      {#if view.small_points.length}
-        <table class="ledger mt-2 text-sm" aria-label="A small access point on a cable">
-          <thead
-            ><tr
-              ><th>At, on a cable</th><th class="number">Channel</th><th class="number">Problems</th><th
-                class="number">Headroom</th
-              ><th>For</th></tr
-            ></thead
-          >
-          <tbody>
-            {#each view.small_points as p (p.place_id)}
-              <tr
-                ><td>{spotOf(p.place_id)}</td><td class="number">{p.channel}</td><td class="number"
-                  >{p.problems}</td
-                ><td class="number">{headroom(p.headroom)}</td><td
-                  >{p.device_ids.map(nameOf).join(', ')}{p.better ? '' : '; no better than now'}</td
-                ></tr
-              >
-            {/each}
-          </tbody>
-        </table>
+        </Ledger>
         <p class="text-sm text-soft">2.4 GHz only, 20 MHz, low power, a name of its own; all else as set.</p>
       {:else}<p class="mt-2 text-sm text-soft">
           No device drops here that such a box would help, or the house has not been drawn.
         </p>{/if}
     {:else if shown === 'joining'}
       <BandSheetDrawing joining={view.joining} {nameOf} />
-      <table class="ledger mt-2 text-sm" aria-label="Which device joins what">
-        <thead><tr><th>Device</th><th>Joins</th><th>Holds</th><th class="number">Level</th></tr></thead>
-        <tbody>
-          {#each view.joining as j (j.device_id)}
-            <tr
-              ><td>{nameOf(j.device_id)}</td><td>{j.name}</td><td>{j.radio_id ?? 'nothing'}</td><td
-                class="number">{j.level_dbm === null ? '–' : dbm(j.level_dbm)}</td
-              ></tr
-            >
-          {/each}
-        </tbody>
-      </table>
-    {:else if shown === 'levels'}
-      <table class="ledger mt-2 text-sm" aria-label="Crossover of each device">
-        <thead
-          ><tr
-            ><th>Device</th><th>At</th><th>Band</th><th class="number">Pays from</th><th class="number"
-              >Has there</th
+      <Ledger
+        label="Which device joins what"
+        class="mt-2 text-sm"
+        heads={['Device', 'Joins', 'Holds', ['Level', 'figure']]}
+      >
+        {#each view.joining as j (j.device_id)}
+          <tr
+            ><td>{nameOf(j.device_id)}</td><td>{j.name}</td><td>{j.radio_id ?? 'nothing'}</td><td
+              class="number">{j.level_dbm === null ? '–' : dbm(j.level_dbm)}</td
             ></tr
-          ></thead
-        >
-        <tbody>
-          {#each view.advice.crossovers as c (c.device_id)}
-            <tr
-              ><td>{nameOf(c.device_id)}</td><td>{placeOf(c.place_id)}</td><td>{c.high_band}</td><td
-                class="number">{c.crossover_dbm === null ? 'never' : dbm(c.crossover_dbm)}</td
-              ><td class="number figure" class:text-accent={!c.better_high}>{dbm(c.level_dbm)}</td></tr
-            >
-          {/each}
-        </tbody>
-      </table>
+          >
+        {/each}
+      </Ledger>
+    {:else if shown === 'levels'}
+      <Ledger
+        label="Crossover of each device"
+        class="mt-2 text-sm"
+        heads={['Device', 'At', 'Band', ['Pays from', 'figure'], ['Has there', 'figure']]}
+      >
+        {#each view.advice.crossovers as c (c.device_id)}
+          <tr
+            ><td>{nameOf(c.device_id)}</td><td>{placeOf(c.place_id)}</td><td>{c.high_band}</td><td
+              class="number">{c.crossover_dbm === null ? 'never' : dbm(c.crossover_dbm)}</td
+            ><td class="number figure" class:text-accent={!c.better_high}>{dbm(c.level_dbm)}</td></tr
+          >
+        {/each}
+      </Ledger>
     {/if}
   {:else}<p class="text-soft">Comparing the SSID plans…</p>{/if}
 </article>

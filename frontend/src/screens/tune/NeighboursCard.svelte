@@ -5,6 +5,7 @@
   import type { NeighboursView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let view = $state<NeighboursView | null>(null)
@@ -84,28 +85,20 @@
         <strong>{headroom(s.headroom_best)}</strong>. None of them is more crowded than now.
       </p>
     {/if}
-    <div class="overflow-x-auto">
-      <table class="ledger text-sm" aria-label="Neighbours that matter">
-        <thead
-          ><tr
-            ><th>Neighbour</th><th>On</th><th class="number">Loudest</th><th class="number">Takes here</th><th
-              class="number">Taken there</th
-            ></tr
-          ></thead
+    <Ledger
+      label="Neighbours that matter"
+      heads={['Neighbour', 'On', ['Loudest', 'figure'], ['Takes here', 'figure'], ['Taken there', 'figure']]}
+    >
+      {#each view.neighbours as n (n.bssid)}
+        <tr
+          ><td>{n.letter}</td><td>{n.band}, {n.channel}/{n.width_mhz}</td><td class="number"
+            >{dbm(n.rssi_dbm)}</td
+          ><td class="number figure">{percent(n.takes_fraction)}</td><td class="number"
+            >{percent(n.given_fraction)}</td
+          ></tr
         >
-        <tbody>
-          {#each view.neighbours as n (n.bssid)}
-            <tr
-              ><td>{n.letter}</td><td>{n.band}, {n.channel}/{n.width_mhz}</td><td class="number"
-                >{dbm(n.rssi_dbm)}</td
-              ><td class="number figure">{percent(n.takes_fraction)}</td><td class="number"
-                >{percent(n.given_fraction)}</td
-              ></tr
-            >
-          {/each}
-        </tbody>
-      </table>
-    </div>
+      {/each}
+    </Ledger>
     <p class="text-sm text-soft">
       Shares of a second, summed over own radios. Their names stay out of reports; a note names only the one
       it is for.

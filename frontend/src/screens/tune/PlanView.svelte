@@ -7,6 +7,7 @@
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import Placed from './Placed.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call, plan }: { state: CallState; plan: Plan } = $props()
   let all = $state(false)
@@ -126,57 +127,50 @@
     {#if call.measure}<span>{sentence(call.measure.text)}.</span>{/if}
   </div>
   {#if call.measure && (call.measure.measurements[0]?.changes_plan ?? 0) > 0}
-    <table class="ledger mb-3 text-sm" aria-label="What to measure next">
-      <thead
-        ><tr
-          ><th>Measure</th><th class="number">Would change the plan</th><th class="number">Spares problems</th
-          ><th>Why</th></tr
-        ></thead
-      >
-      <tbody>
-        {#each call.measure.measurements.filter((m) => m.changes_plan > 0).slice(0, 5) as m (m.what)}
-          <tr
-            ><td>{m.what}</td><td class="number">{percent(m.changes_plan)}</td><td class="number"
-              >{m.spares_problems.toFixed(1)}</td
-            ><td>{m.why}</td></tr
-          >
-        {/each}
-      </tbody>
-    </table>
+    <Ledger
+      label="What to measure next"
+      class="mb-3 text-sm"
+      heads={['Measure', ['Would change the plan', 'figure'], ['Spares problems', 'figure'], 'Why']}
+    >
+      {#each call.measure.measurements.filter((m) => m.changes_plan > 0).slice(0, 5) as m (m.what)}
+        <tr
+          ><td>{m.what}</td><td class="number">{percent(m.changes_plan)}</td><td class="number"
+            >{m.spares_problems.toFixed(1)}</td
+          ><td>{m.why}</td></tr
+        >
+      {/each}
+    </Ledger>
   {/if}
   <CompareDrawing rows={rows.filter((r) => r.kind !== 'next best')} />
-  <div class="overflow-x-auto">
-    <table class="ledger text-sm">
-      <thead
-        ><tr
-          ><th>Setting</th><th class="number">Problems</th><th class="number">Headroom</th><th class="number"
-            >Worst Zigbee</th
-          ><th class="number">Changes</th><th></th></tr
-        ></thead
-      >
-      <tbody>
-        {#each rows as row (row.name + row.reason)}
-          <tr class:font-bold={row.name === 'best found'}>
-            <td
-              >{row.name}
-              <span class="block text-xs font-normal text-soft max-sm:hidden"
-                >{row.kind === 'now' || row.kind === 'plan' ? '' : `${row.kind}: `}{row.reason}<br />{chooses(
-                  row.settings ?? call.job.settings,
-                )}</span
-              ></td
-            >
-            <td class="number">{row.evaluation.problems}</td>
-            <td class="number">{headroom(row.evaluation.headroom)}</td>
-            <td class="number">{delivery(row.evaluation.worst_zigbee_delivery)}</td>
-            <td class="number">{row.evaluation.changes}</td>
-            <td class="number"
-              ><button class="button slim" onclick={() => call.try(row.settings)}>Try</button></td
-            >
-          </tr>
-        {/each}
-      </tbody>
-    </table>
-  </div>
+  <Ledger
+    heads={[
+      'Setting',
+      ['Problems', 'figure'],
+      ['Headroom', 'figure'],
+      ['Worst Zigbee', 'figure'],
+      ['Changes', 'figure'],
+      '',
+    ]}
+  >
+    {#each rows as row (row.name + row.reason)}
+      <tr class:font-bold={row.name === 'best found'}>
+        <td
+          >{row.name}
+          <span class="block text-xs font-normal text-soft max-sm:hidden"
+            >{row.kind === 'now' || row.kind === 'plan' ? '' : `${row.kind}: `}{row.reason}<br />{chooses(
+              row.settings ?? call.job.settings,
+            )}</span
+          ></td
+        >
+        <td class="number">{row.evaluation.problems}</td>
+        <td class="number">{headroom(row.evaluation.headroom)}</td>
+        <td class="number">{delivery(row.evaluation.worst_zigbee_delivery)}</td>
+        <td class="number">{row.evaluation.changes}</td>
+        <td class="number"><button class="button slim" onclick={() => call.try(row.settings)}>Try</button></td
+        >
+      </tr>
+    {/each}
+  </Ledger>
   {#if runnersUp.length}
     <button class="button slim mt-2" aria-expanded={all} onclick={() => (all = !all)}
       >{all ? 'Hide' : 'Show'} the next best for each setting</button

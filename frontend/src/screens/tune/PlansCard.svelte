@@ -5,6 +5,8 @@
   import type { ComparedPlan } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let name = $state('')
@@ -33,63 +35,60 @@
 <article class="page" aria-label="Kept plans">
   <h3 class="mb-1">Plans kept</h3>
   <form class="mb-2 flex flex-wrap items-end gap-2" onsubmit={keep}>
-    <label class="grid text-sm text-soft"
-      >Keep what is on trial as<input
+    <Field label="Keep what is on trial as"
+      ><input
         class="field text-base text-ink"
         bind:value={name}
         required
         maxlength="80"
         disabled={!onTrial}
-      /></label
+      /></Field
     >
     <button class="button" disabled={!onTrial || call.busy}><BookmarkPlus size={16} />Keep</button>
     {#if !onTrial}<span class="pb-2 text-sm text-soft">Nothing is on trial.</span>{/if}
   </form>
   {#if plans.length > 1}
-    <div class="overflow-x-auto">
-      <table class="ledger text-sm">
-        <thead
-          ><tr
-            ><th class="number">Rank</th><th>Plan</th><th class="number">Problems</th><th class="number"
-              >Headroom</th
-            ><th class="number">Weakest spot</th><th class="number">Worst Zigbee</th><th class="number"
-              >Changes</th
-            ><th></th></tr
-          ></thead
-        >
-        <tbody>
-          {#each plans as plan (plan.plan_id ?? '')}
-            {@const e = plan.evaluation}
-            <tr class:font-bold={plan.rank === 1}>
-              <td class="number">{plan.rank ?? '–'}</td>
-              <td
-                >{plan.name}
-                <span class="block text-xs font-normal text-soft"
-                  >{plan.stale || (plan.kept_at ? when(plan.kept_at) : 'the present setting')}{plan.stands
-                    .length
-                    ? '; moves nodes'
-                    : ''}</span
-                ></td
+    <Ledger
+      heads={[
+        ['Rank', 'figure'],
+        'Plan',
+        ['Problems', 'figure'],
+        ['Headroom', 'figure'],
+        ['Weakest spot', 'figure'],
+        ['Worst Zigbee', 'figure'],
+        ['Changes', 'figure'],
+        '',
+      ]}
+    >
+      {#each plans as plan (plan.plan_id ?? '')}
+        {@const e = plan.evaluation}
+        <tr class:font-bold={plan.rank === 1}>
+          <td class="number">{plan.rank ?? '–'}</td>
+          <td
+            >{plan.name}
+            <span class="block text-xs font-normal text-soft"
+              >{plan.stale || (plan.kept_at ? when(plan.kept_at) : 'the present setting')}{plan.stands.length
+                ? '; moves nodes'
+                : ''}</span
+            ></td
+          >
+          <td class="number">{e?.problems ?? '–'}</td>
+          <td class="number">{headroom(e?.headroom)}</td>
+          <td class="number">{dbm(e?.weakest_spot_rssi_dbm)}</td>
+          <td class="number">{delivery(e?.worst_zigbee_delivery)}</td>
+          <td class="number">{plan.changes}</td>
+          <td class="number whitespace-nowrap">
+            {#if plan.plan_id}
+              <button class="button slim" disabled={!e} onclick={() => tryIt(plan)}>Try</button>
+              <button
+                class="button slim"
+                aria-label="Forget {plan.name}"
+                onclick={() => drop(plan.plan_id ?? '', plan.name)}><X size={14} /></button
               >
-              <td class="number">{e?.problems ?? '–'}</td>
-              <td class="number">{headroom(e?.headroom)}</td>
-              <td class="number">{dbm(e?.weakest_spot_rssi_dbm)}</td>
-              <td class="number">{delivery(e?.worst_zigbee_delivery)}</td>
-              <td class="number">{plan.changes}</td>
-              <td class="number whitespace-nowrap">
-                {#if plan.plan_id}
-                  <button class="button slim" disabled={!e} onclick={() => tryIt(plan)}>Try</button>
-                  <button
-                    class="button slim"
-                    aria-label="Forget {plan.name}"
-                    onclick={() => drop(plan.plan_id ?? '', plan.name)}><X size={14} /></button
-                  >
-                {/if}
-              </td>
-            </tr>
-          {/each}
-        </tbody>
-      </table>
-    </div>
+            {/if}
+          </td>
+        </tr>
+      {/each}
+    </Ledger>
   {/if}
 </article>

@@ -6,6 +6,7 @@
   import type { Node, Radio, RadioOptions } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import Reasons from './Reasons.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let {
     state: call,
@@ -91,23 +92,21 @@
         </label>
         <label class="grid text-xs text-soft"
           >Width, MHz
-          <select
+          <Picker
             class="field slim text-base text-ink"
             value={setting.width_mhz}
             onchange={(e) => setWidth(Number(e.currentTarget.value))}
-          >
-            {#each widths as width (width)}<option value={width}>{width}</option>{/each}
-          </select>
+            options={widths}
+          />
         </label>
         <label class="grid text-xs text-soft"
           >Power, dBm
-          <select
+          <Picker
             class="field slim text-base text-ink"
             value={setting.eirp_dbm}
             onchange={(e) => call.tryRadio({ ...setting, eirp_dbm: Number(e.currentTarget.value) })}
-          >
-            {#each powers as step (step)}<option value={step}>{step}</option>{/each}
-          </select>
+            options={powers}
+          />
         </label>
         <button
           class="button slim"

@@ -4,6 +4,7 @@
   import type { Hop, Tree } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const answer = new Resource<Tree>((signal) =>
@@ -66,21 +67,19 @@
       </ul>
     {/each}
     {#if telling.length}
-      <table class="ledger mt-3 text-sm" aria-label="What if">
-        <thead
-          ><tr><th>What if</th><th class="number">Problems</th><th class="number">Headroom</th><th></th></tr
-          ></thead
-        >
-        <tbody>
-          {#each telling as w (w.what)}
-            <tr
-              ><td>{w.what}</td><td class="number">{w.problems}</td><td class="number"
-                >{headroom(w.headroom)}</td
-              ><td class={w.better ? 'font-semibold' : 'text-accent'}>{w.better ? 'better' : 'worse'}</td></tr
-            >
-          {/each}
-        </tbody>
-      </table>
+      <Ledger
+        label="What if"
+        class="mt-3 text-sm"
+        heads={['What if', ['Problems', 'figure'], ['Headroom', 'figure'], '']}
+      >
+        {#each telling as w (w.what)}
+          <tr
+            ><td>{w.what}</td><td class="number">{w.problems}</td><td class="number"
+              >{headroom(w.headroom)}</td
+            ><td class={w.better ? 'font-semibold' : 'text-accent'}>{w.better ? 'better' : 'worse'}</td></tr
+          >
+        {/each}
+      </Ledger>
       <p class="text-sm text-soft">
         The other settings as they are. New cable may mean ladders, attics and drilling; mains is an
         electrician's.

@@ -20,6 +20,7 @@
   import ZigbeeCard from './ZigbeeCard.svelte'
 
   import { Resource } from '../../state/resource.svelte'
+  import Picker from '../../parts/Picker.svelte'
   let { state: call }: { state: CallState } = $props()
   let policy = $state<ChannelPlan>('any legal channel')
   let avoidRadar = $state(false)
@@ -77,9 +78,7 @@
     >
     <label class="flex items-center gap-2"
       ><span class="text-sm text-soft">2.4 GHz channel plan</span>
-      <select class="field" bind:value={policy}>
-        {#each rules.offered.channel_plans as choice (choice)}<option>{choice}</option>{/each}
-      </select>
+      <Picker class="field" bind:value={policy} options={rules.offered.channel_plans} />
     </label>
     <label class="flex min-h-10 items-center gap-2"
       ><input type="checkbox" class="size-5" bind:checked={avoidRadar} />no radar channels</label

@@ -6,6 +6,8 @@
   import ZigbeeHelp from './ZigbeeHelp.svelte'
   import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import Picker from '../../parts/Picker.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const zigbee = $derived(call.job.zigbee!)
@@ -42,15 +44,13 @@
     <h3 class="grow">Zigbee</h3>
     <label class="grid text-xs text-soft"
       >Channel
-      <select
+      <Picker
         class="field slim text-base text-ink"
         value={call.settings.zigbee_channel}
         disabled={zigbee.selectable_channels.length < 2}
         onchange={(e) => call.try({ ...call.settings, zigbee_channel: Number(e.currentTarget.value) })}
-      >
-        {#each zigbee.selectable_channels as channel (channel)}<option value={channel}>{channel}</option
-          >{/each}
-      </select>
+        options={zigbee.selectable_channels}
+      />
     </label>
     {#if changed}<p class="text-sm text-soft">now: channel {call.job.settings.zigbee_channel}</p>{/if}
   </div>
@@ -72,32 +72,23 @@
   {#if asked && hops.length}
     <div class="mt-3 overflow-x-auto border-t border-(--rule) pt-2 text-sm">
       <h3>{name(asked)}: the hops it can use</h3>
-      <table class="ledger">
-        <thead
-          ><tr
-            ><th>Through</th><th class="number">Level</th><th class="number">This hop</th><th
-              >What spoils it</th
-            ></tr
-          ></thead
-        >
-        <tbody>
-          {#each hops as hop (hop.via_id)}
-            <tr>
-              <td>{name(hop.via_id)}</td>
-              <td class="number">{dbm(hop.rssi_dbm)}</td>
-              <td class="number">{delivery(hop.hop_delivery)}</td>
-              <td>
-                {#each hop.interferers.slice(0, 4) as i (i.id)}
-                  <span class="mr-3 inline-block"
-                    ><strong>{i.name}</strong>{i.own ? ' (own)' : ''}: spoils {percent(i.spoilt_fraction, 1)},
-                    makes wait {percent(i.waiting_fraction, 1)}</span
-                  >
-                {:else}nothing above the noise{/each}
-              </td>
-            </tr>
-          {/each}
-        </tbody>
-      </table>
+      <Ledger class="" heads={['Through', ['Level', 'figure'], ['This hop', 'figure'], 'What spoils it']}>
+        {#each hops as hop (hop.via_id)}
+          <tr>
+            <td>{name(hop.via_id)}</td>
+            <td class="number">{dbm(hop.rssi_dbm)}</td>
+            <td class="number">{delivery(hop.hop_delivery)}</td>
+            <td>
+              {#each hop.interferers.slice(0, 4) as i (i.id)}
+                <span class="mr-3 inline-block"
+                  ><strong>{i.name}</strong>{i.own ? ' (own)' : ''}: spoils {percent(i.spoilt_fraction, 1)},
+                  makes wait {percent(i.waiting_fraction, 1)}</span
+                >
+              {:else}nothing above the noise{/each}
+            </td>
+          </tr>
+        {/each}
+      </Ledger>
       <p class="mt-1 text-soft">
         Shares of single attempts; three retries follow. Delivered over the best route: {delivery(
           hops[0]?.delivery,

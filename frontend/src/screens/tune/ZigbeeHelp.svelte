@@ -6,6 +6,7 @@
   import { Resource } from '../../state/resource.svelte'
   import { rules } from '../../state/rules.svelte'
   import MeshOnHouse from './MeshOnHouse.svelte'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const answer = new Resource<ZigbeeHelp>((signal) =>
@@ -44,24 +45,23 @@
     </div>
     {#if shown === 'mesh'}<MeshOnHouse state={call} {help} />
     {:else if shown === 'turn'}
-      <table class="ledger mt-2 text-sm" aria-label="Ways to turn the hub">
-        <thead
-          ><tr
-            ><th>Its antenna looks to</th><th class="number"
-              >Short of {percent(rules.offered.wanted_delivery)}</th
-            ><th class="number">Worst</th></tr
-          ></thead
-        >
-        <tbody>
-          {#each help.turns as t (t.faces_deg)}
-            <tr class:font-bold={t.now}
-              ><td>{t.faces_deg}°{t.now ? ', now' : ''}</td><td class="number">{t.short}</td><td
-                class="number figure">{delivery(t.worst)}</td
-              ></tr
-            >
-          {/each}
-        </tbody>
-      </table>
+      <Ledger
+        label="Ways to turn the hub"
+        class="mt-2 text-sm"
+        heads={[
+          'Its antenna looks to',
+          [`Short of ${percent(rules.offered.wanted_delivery)}`, 'figure'],
+          ['Worst', 'figure'],
+        ]}
+      >
+        {#each help.turns as t (t.faces_deg)}
+          <tr class:font-bold={t.now}
+            ><td>{t.faces_deg}°{t.now ? ', now' : ''}</td><td class="number">{t.short}</td><td
+              class="number figure">{delivery(t.worst)}</td
+            ></tr
+          >
+        {/each}
+      </Ledger>
       <p class="text-sm text-soft">
         0° is to the right of the plan, 90° to its back. Three dB more in front than to the side: try it, and
         read the link table again.
@@ -94,30 +94,31 @@
         </tbody>
       </table>
     {:else if shown === 'channels'}
-      <table class="ledger mt-2 text-sm" aria-label="Zigbee channels">
-        <thead
-          ><tr
-            ><th>Channel</th><th class="number">Short of {percent(rules.offered.wanted_delivery)}</th><th
-              class="number">Worst</th
-            ><th class="number">May need pairing</th><th></th></tr
-          ></thead
-        >
-        <tbody>
-          {#each help.channels as c (c.channel)}
-            <tr class:font-bold={c.channel === call.settings.zigbee_channel}
-              ><td>{c.channel}{c.now ? ', now' : ''} <span class="text-soft">{c.caution}</span></td><td
-                class="number">{c.short}</td
-              ><td class="number figure">{delivery(c.worst)}</td><td class="number">{c.may_need_pairing}</td
-              ><td class="number"
-                ><button
-                  class="button slim"
-                  onclick={() => call.try({ ...call.settings, zigbee_channel: c.channel })}>Try</button
-                ></td
-              ></tr
-            >
-          {/each}
-        </tbody>
-      </table>
+      <Ledger
+        label="Zigbee channels"
+        class="mt-2 text-sm"
+        heads={[
+          'Channel',
+          [`Short of ${percent(rules.offered.wanted_delivery)}`, 'figure'],
+          ['Worst', 'figure'],
+          ['May need pairing', 'figure'],
+          '',
+        ]}
+      >
+        {#each help.channels as c (c.channel)}
+          <tr class:font-bold={c.channel === call.settings.zigbee_channel}
+            ><td>{c.channel}{c.now ? ', now' : ''} <span class="text-soft">{c.caution}</span></td><td
+              class="number">{c.short}</td
+            ><td class="number figure">{delivery(c.worst)}</td><td class="number">{c.may_need_pairing}</td><td
+              class="number"
+              ><button
+                class="button slim"
+                onclick={() => call.try({ ...call.settings, zigbee_channel: c.channel })}>Try</button
+              ></td
+            ></tr
+          >
+        {/each}
+      </Ledger>
     {/if}
   {:else}<p class="text-soft">Trying every spot…</p>{/if}
 </section>

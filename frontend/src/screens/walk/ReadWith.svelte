@@ -1,7 +1,6 @@
 <script lang="ts">
   import { api } from '../../lib/api'
   import { db } from '../../lib/format'
-  import { identifier } from '../../lib/kit'
   import type { CallState } from '../../state/call.svelte'
   import type { WalkState } from '../../state/walk.svelte'
 
@@ -17,13 +16,8 @@
   }
   async function add(event: SubmitEvent) {
     event.preventDefault()
-    const id = identifier(
-      name,
-      instruments.map((i) => i.id),
-    )
-    const fresh = { id, name, offset_db: 0, spread_db: 3, place_id: null }
-    if (await call.edit({ ...call.job, instruments: [...instruments, fresh] }, `added ${name}`)) {
-      walk.instrumentId = id
+    if (await call.add('instruments', { name }, `added ${name}`)) {
+      walk.instrumentId = instruments.at(-1)?.id ?? ''
       adding = false
       name = ''
     }

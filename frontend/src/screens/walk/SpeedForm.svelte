@@ -4,6 +4,7 @@
   import type { InstrumentView, SpeedTestBody } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { newKey, timestamp } from '../../state/waiting.svelte'
+  import Field from '../../parts/Field.svelte'
 
   /** A speed test at a spot: typed as read off another device, or run by iperf3 from this computer. */
   let { call, placeId, iperf3 }: { call: CallState; placeId: string; iperf3: InstrumentView | null } =
@@ -74,19 +75,17 @@
     >
   </div>
   <div class="flex flex-wrap items-end gap-2">
-    <label class="grid text-sm text-soft"
-      >Over
-      <select class="field text-base text-ink" bind:value={over}>
+    <Field label="Over"
+      ><select class="field text-base text-ink" bind:value={over}>
         <option value="wi-fi">Wi-Fi</option>
         <option value="cable">cable</option>
-      </select></label
+      </select></Field
     >
-    <label class="grid text-sm text-soft"
-      >To
-      <select class="field text-base text-ink" bind:value={reach}>
+    <Field label="To"
+      ><select class="field text-base text-ink" bind:value={reach}>
         <option value="the internet">the internet</option>
         <option value="this computer">a computer in the house</option>
-      </select></label
+      </select></Field
     >
     <button class="button main grow justify-center" disabled={!fits || !placeId}
       ><Gauge size={18} />Keep the speed test</button
@@ -105,13 +104,13 @@
     }}
   >
     {#if iperf3.available}
-      <label class="grid grow text-sm text-soft"
-        >iperf3 from here to<input
+      <Field label="iperf3 from here to" grow
+        ><input
           class="field text-base text-ink"
           bind:value={host}
           placeholder="192.168.1.20"
           required
-        /></label
+        /></Field
       >
       <button class="button" disabled={call.busy || !placeId}>Run iperf3</button>
     {:else}

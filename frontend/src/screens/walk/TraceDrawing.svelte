@@ -1,6 +1,7 @@
 <script lang="ts">
   import { db, dbm, prose } from '../../lib/format'
   import type { TraceView } from '../../lib/types'
+  import Ledger from '../../parts/Ledger.svelte'
 
   let { trace, nameOf }: { trace: TraceView; nameOf: (id: string) => string } = $props()
   let widthPx = $state(640)
@@ -71,23 +72,20 @@
     </p>
   {/if}
   {#if costly.length}
-    <table class="ledger tight text-sm" aria-label="What came into the path">
-      <thead
-        ><tr
-          ><th>Came between</th><th>Radio</th><th class="number">Book</th><th class="number">Measured</th></tr
-        ></thead
-      >
-      <tbody>
-        {#each costly as s, i (i)}
-          <tr
-            ><td>{s.what} <span class="text-soft">at {s.at_m.toFixed(1)} m</span></td><td>{s.radio}</td><td
-              class="number">{db(s.computed_db, 0)}</td
-            ><td class="number figure"
-              >{db(s.measured_db, 0)} <span class="text-soft">±{s.spread_db.toFixed(0)}</span></td
-            ></tr
-          >
-        {/each}
-      </tbody>
-    </table>
+    <Ledger
+      label="What came into the path"
+      class="tight text-sm"
+      heads={['Came between', 'Radio', ['Book', 'figure'], ['Measured', 'figure']]}
+    >
+      {#each costly as s, i (i)}
+        <tr
+          ><td>{s.what} <span class="text-soft">at {s.at_m.toFixed(1)} m</span></td><td>{s.radio}</td><td
+            class="number">{db(s.computed_db, 0)}</td
+          ><td class="number figure"
+            >{db(s.measured_db, 0)} <span class="text-soft">±{s.spread_db.toFixed(0)}</span></td
+          ></tr
+        >
+      {/each}
+    </Ledger>
   {/if}
 </section>

@@ -19,6 +19,8 @@
   import SpeedForm from './SpeedForm.svelte'
   import SpotLevels from './SpotLevels.svelte'
   import TraceDrawing from './TraceDrawing.svelte'
+  import FileDrop from '../../parts/FileDrop.svelte'
+  import Picker from '../../parts/Picker.svelte'
 
   let { state: call }: { state: CallState } = $props()
   /** Begun anew for another call only: what is kept of this one must not end a walk or a reading. */
@@ -29,7 +31,7 @@
   let routeNote = $state('')
   let testing = $state(false)
   let tester = $state<ReturnType<typeof LinkTest>>()
-  let fileBox = $state<HTMLInputElement>()
+  let fileBox = $state<ReturnType<typeof FileDrop>>()
   let dragging = $state(false)
 
   const path = $derived({ params: { path: { call_id: call.id } } })
@@ -123,7 +125,7 @@
     s: () => toggle('speed'),
     c: () => card?.available && !call.practice && void call.scanHere(walk.placeId),
     w: () => call.practice && toggle('trace'),
-    f: () => fileBox?.click(),
+    f: () => fileBox?.open(),
     arrowright: () => step(1),
     arrowleft: () => step(-1),
   })
@@ -171,15 +173,14 @@
         </p>
       {/each}
       <div class="flex items-baseline gap-2">
-        <select
+        <Picker
           class="field grow text-2xl font-bold"
           aria-label="Spot"
           value={walk.placeId}
           disabled={!!walk.walking || testing}
           onchange={(e) => walk.go(e.currentTarget.value)}
-        >
-          {#each call.job.places as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
-        </select>
+          options={call.job.places.map((p) => [p.id, p.name] as const)}
+        />
       </div>
       <p class="-mt-2 text-soft">
         {spotNote}
@@ -198,13 +199,12 @@
         <div class="grid grid-cols-[minmax(0,1fr)] gap-2">
           <label class="flex items-center gap-2"
             >Walk straight to
-            <select
+            <Picker
               class="field grow"
               bind:value={() => target, (v) => (walkTo = v)}
               disabled={!!walk.walking}
-            >
-              {#each reachable as p (p.id)}<option value={p.id}>{p.name}</option>{/each}
-            </select></label
+              options={reachable.map((p) => [p.id, p.name] as const)}
+            /></label
           >
           <button
             class="button main min-h-16! justify-center text-lg"
@@ -277,20 +277,14 @@
             disabled={call.busy}
             onclick={() => call.scanHere(walk.placeId)}><Ear size={16} />Scan here <kbd>C</kbd></button
           >{/if}
-        <button class="button slim" disabled={call.busy} onclick={() => fileBox?.click()}
-          ><FileUp size={16} />Capture or CSV <kbd>F</kbd></button
-        >
-        <input
+        <FileDrop
           bind:this={fileBox}
-          type="file"
+          class="button slim"
+          label="Capture or CSV file"
           accept=".pcap,.pcapng,.cap,.csv,.txt,.json,.log"
-          class="hidden"
-          aria-label="Capture or CSV file"
-          onchange={(e) => {
-            void read(e.currentTarget.files?.[0])
-            e.currentTarget.value = ''
-          }}
-        />
+          disabled={call.busy}
+          onfile={read}><FileUp size={16} />Capture or CSV <kbd>F</kbd></FileDrop
+        >
       </div>
       {#if !call.practice}<PasteBox {call} placeId={walk.placeId} />{/if}
     </section>
