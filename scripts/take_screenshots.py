@@ -72,7 +72,7 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
         card.get_by_label("Test", exact=True).fill("Studio on channel 1")
         card.get_by_label("Measured at").select_option("studio")
         card.get_by_role("button", name="Plan the A/B test").click()
-        card.get_by_role("button", name="Run it on the boxes").click()
+        card.get_by_role("button", name="Run it on the nodes").click()
         card.locator("[data-ab-test] img, [data-ab-test] svg[role=img]").wait_for(timeout=60_000)
         page.get_by_label("Work in progress").wait_for(state="detached", timeout=120_000)
         page.get_by_role("button", name="Close the message").click()

@@ -17,8 +17,8 @@ from even_static.cli import main
 from even_static.core.model.evaluate import evaluate
 from even_static.formats.job_file import write_job
 from even_static.formats.readings_csv import write_readings
-from even_static.instruments.simulated.beacons import capture_of
 from even_static.store.calls import Store
+from tests.beacons import capture_of
 from tests.houses import random_house
 
 NETWORK_FIELDS = {

@@ -7,12 +7,12 @@ import time
 from dataclasses import asdict, replace
 
 import pytest
+from tests.beacons import capture_of
 from tests.conftest import local_client
 from tests.houses import random_house
 
 from even_static.core.model.evaluate import evaluate
 from even_static.formats.job_file import job_to_data, write_job
-from even_static.instruments.simulated.beacons import capture_of
 
 
 @pytest.fixture

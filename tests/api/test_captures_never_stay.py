@@ -12,10 +12,10 @@ import time
 from pathlib import Path
 
 import pytest
+from tests.beacons import capture_of
 from tests.conftest import local_client, poll
 
 from even_static.api.app import create_app
-from even_static.instruments.simulated.beacons import capture_of
 
 ADDRESS = bytes.fromhex("02c0ffee1234")
 

@@ -1,4 +1,4 @@
-"""Suspicions and the change sheet over HTTP: by hand, on the boxes, read back, taken back; nothing counts twice."""
+"""Suspicions and the change sheet over HTTP: by hand, on the nodes, read back, taken back; nothing counts twice."""
 
 from __future__ import annotations
 
@@ -96,7 +96,7 @@ def test_a_tick_counts_once_however_often_it_is_sent(client, call, demo_store, s
         assert client.post(path, json={"key": "tick-1"}).status_code == 200
     assert client.get(f"/api/calls/{call}/sheet").json()["done"] == 1
     assert demo_store.get(call).job.settings.of("studio-2.4").channel == 1
-    # What was done on boxes is not undone on paper.
+    # What was done on nodes is not undone on paper.
     assert client.get(f"/api/calls/{call}").json()["undo"] is None
     # The simulated boxes follow what a person has set on them.
     sent = finished(client, client.post(f"/api/calls/{call}/sheet/box-landing/send").json()["id"])

@@ -1,4 +1,4 @@
-"""Trials over HTTP: planned, run on the boxes turn by turn, stopped, taken by hand; the boxes end as they were."""
+"""Trials over HTTP: planned, run on the nodes turn by turn, stopped, taken by hand; the boxes end as they were."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ def test_a_trial_is_planned_run_and_judged_and_the_boxes_are_set_back(client, ca
     before = demo_store.get(call).job.settings
     task = finished(client, client.post(f"/api/calls/{call}/ab-tests/{ab_test.id}/run").json()["id"])
     assert task["state"] == "done", task
-    assert task["notes"][-1] == "the boxes are set as before the A/B test"
+    assert task["notes"][-1] == "the nodes are set as before the A/B test"
     (ab_test,) = demo_store.get(call).job.ab_tests
     assert [v.arm for v in ab_test.arm_runs] == [arm_at(n) for n in range(len(ab_test.arm_runs))]
     assert len(ab_test.arm_runs) % 4 == 0
@@ -64,7 +64,7 @@ def test_boxes_that_a_cut_off_trial_left_are_told_and_set_back(client, call, dem
     keep_world(service, call, world)
     assert client.get(f"{path}/boxes").json() == [f"Zigbee hub: channel 25, the call says {said.zigbee_channel}"]
     task = finished(client, client.post(f"{path}/boxes/back").json()["id"])
-    assert task["notes"] == ["the boxes are set as the call says"]
+    assert task["notes"] == ["the nodes are set as the call says"]
     assert client.get(f"{path}/boxes").json() == []
 
 

@@ -11,7 +11,7 @@ from tests.conftest import poll
 
 pytestmark = pytest.mark.browser
 
-SIMULATED = ("Everywhere, with tests", "Ask the hub", "Have the hub scan", "Send to the boxes", "Send to the box")
+SIMULATED = ("Everywhere, with tests", "Ask the hub", "Have the hub scan", "Apply to the nodes", "Apply to the node")
 SCAN = "\n".join(
     [
         r"02\:aa\:bb\:cc\:dd\:01:next door:6:2437 MHz:70:WPA2",

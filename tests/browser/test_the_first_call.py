@@ -7,11 +7,11 @@ from dataclasses import replace
 
 import pytest
 from playwright.sync_api import expect
+from tests.beacons import capture_of
 
 from even_static.core.house.job import Job
 from even_static.core.model.evaluate import evaluate
 from even_static.formats.job_file import read_job, write_job
-from even_static.instruments.simulated.beacons import capture_of
 
 pytestmark = pytest.mark.browser
 DONE_MS = 30_000

@@ -9,13 +9,13 @@ from dataclasses import replace
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
+from tests.beacons import capture_of
 from tests.browser.test_the_first_call import copy_of, figure
 from tests.conftest import poll
 
 from even_static.core.explain.placement import decide
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.survey.trace import trace_view
-from even_static.instruments.simulated.beacons import capture_of
 
 pytestmark = pytest.mark.browser
 
@@ -96,8 +96,8 @@ def test_rods_power_and_mounting_go_on_trial_and_are_kept(open_page, running_app
     nodes.get_by_label("Mounting of hall").select_option("metal enclosure")
     expect(page.get_by_role("heading", name="On trial: Hall router")).to_be_visible()
     expect(figure(page, "headroom", "trial")).to_be_visible()
-    nodes.get_by_label("Add a rod to hall").click()
-    nodes.get_by_label("Tilt of rod 1 of hall").fill("90")
+    nodes.get_by_label("Add an antenna to hall").click()
+    nodes.get_by_label("Tilt of antenna 1 of hall").fill("90")
     page.keyboard.press("Tab")
     page.wait_for_load_state("networkidle")
     assert shown.inner_html() != drawn

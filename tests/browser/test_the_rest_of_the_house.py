@@ -1,4 +1,4 @@
-"""Other senders, Thread, kits and switches, times of day, kept plans, what to measure next: in the real interface."""
+"""Other sources, Thread, kits and switches, times of day, kept plans, what to measure next: in the real interface."""
 
 from __future__ import annotations
 
@@ -18,14 +18,14 @@ pytestmark = pytest.mark.browser
 def test_what_else_sends_is_written_down_and_its_price_is_shown(open_page, running_app, tmp_path):
     call = copy_of(running_app, "senders")
     page = open_page(f"call/{call}/kit")
-    page.get_by_label("Sender", exact=True).fill("Nursery monitor")
-    form = page.locator("form", has=page.get_by_label("Sender", exact=True))
+    page.get_by_label("Source", exact=True).fill("Nursery monitor")
+    form = page.locator("form", has=page.get_by_label("Source", exact=True))
     form.get_by_label("Kind").select_option("baby monitor")
     form.get_by_label("Found at").select_option("bedroom")
     form.get_by_label("Runs, min. an hour").fill("60")
     form.get_by_label("Centre, MHz").fill("2462")
-    page.get_by_role("button", name="Add sender").click()
-    expect(page.get_by_label("Other senders")).to_contain_text("Nursery monitor")
+    page.get_by_role("button", name="Add source").click()
+    expect(page.get_by_label("Other sources")).to_contain_text("Nursery monitor")
     sender = running_app.store.get(call).job.other_sources[-1]
     assert (sender.kind, sender.place_id, sender.centre_mhz, sender.running_fraction) == (
         "baby monitor",
@@ -46,7 +46,7 @@ def test_what_else_sends_is_written_down_and_its_price_is_shown(open_page, runni
     page.get_by_role("button", name="Have the hub scan").click()
     expect(page.get_by_role("status").filter(has_text="an energy scan by the hub")).to_be_visible()
     page.goto(f"{running_app.address}#/call/{call}/tune")
-    card = page.get_by_role("article", name="What else is on 2.4 GHz")
+    card = page.get_by_role("article", name="Other 2.4 GHz sources now")
     job = running_app.store.get(call).job
     (own,) = [s for s in air_users(House(job), job.settings).senders if s.name == "Nursery monitor"]
     row = card.get_by_role("row", name=re.compile("Nursery monitor"))
@@ -120,9 +120,9 @@ def test_a_plan_is_kept_compared_and_taken_up_again(open_page, running_app):
     kept.get_by_role("button", name="Keep", exact=True).click()
     expect(kept.get_by_role("row", name=re.compile("channels first"))).to_contain_text("1")
     expect(plan).to_be_visible()
-    page.get_by_role("button", name=re.compile("Back to now")).click()
+    page.get_by_role("button", name=re.compile("Discard")).click()
     kept.get_by_role("row", name=re.compile("channels first")).get_by_role("button", name="Try").click()
-    expect(page.get_by_role("button", name=re.compile("Send to the boxes"))).to_be_enabled()
+    expect(page.get_by_role("button", name=re.compile("Apply to the nodes"))).to_be_enabled()
     plan.get_by_role("button", name="What to measure next").click()
     page.get_by_role("button", name="Stop with what is known so far").click()
     expect(plan).to_contain_text(re.compile("of [0-9]+ were looked into"), timeout=60_000)
@@ -138,7 +138,7 @@ def test_a_node_that_may_stand_elsewhere_is_tried_and_its_new_place_is_listed(op
     page = open_page(f"call/{call}/tune")
     for label in ("powers", "surplus 2.4 GHz off", "link bands", "steering"):
         page.get_by_label(label, exact=True).uncheck()
-    page.get_by_role("group", name="May stand elsewhere").get_by_label("Studio node").check()
+    page.get_by_role("group", name="Can be moved").get_by_label("Studio node").check()
     page.get_by_role("button", name=re.compile("Find the best")).click()
     weighed = page.get_by_label("Spots weighed")
     expect(weighed).to_be_visible(timeout=60_000)

@@ -17,7 +17,7 @@ pytestmark = pytest.mark.browser
 def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, running_app):
     call = copy_of(running_app, "complaints")
     page = open_page(f"call/{call}/ask")
-    form = page.get_by_label("What is complained of")
+    form = page.get_by_label("Complaints")
     form.get_by_label("What").select_option("a device drops off and comes back")
     form.get_by_label("Which device").select_option(label="Door camera")
     form.get_by_label("Since when").fill("the new box came")
@@ -45,7 +45,7 @@ def trial_on(page, address, call):
     page.goto(f"{address}#/call/{call}/tune")
     page.locator("[data-radio='studio-2.4']").get_by_label("Channel").select_option("1/20/2412")
     page.get_by_role("article", name="Zigbee").get_by_label("Channel").select_option("25")
-    expect(page.get_by_role("button", name=re.compile("Send to the boxes"))).to_be_enabled()
+    expect(page.get_by_role("button", name=re.compile("Apply to the nodes"))).to_be_enabled()
 
 
 def test_the_sheet_is_worked_through_by_hand_and_on_the_box_and_taken_back(open_page, running_app):
@@ -64,7 +64,7 @@ def test_the_sheet_is_worked_through_by_hand_and_on_the_box_and_taken_back(open_
     expect(sheet).to_contain_text("1 of 2 done")
     page.reload()
     expect(sheet).to_contain_text("1 of 2 done")
-    page.locator("[data-step='hub']").get_by_role("button", name="Send to the box").click()
+    page.locator("[data-step='hub']").get_by_role("button", name="Apply to the node").click()
     expect(sheet).to_contain_text("All done, every value read back as wanted", timeout=30_000)
     job = running_app.store.get(call).job
     assert len(job.changes) == 1

@@ -1,4 +1,4 @@
-"""What else sends at 2.4 GHz: its place on the spectrum, its price, energy that nothing explains, the Thread mesh."""
+"""Other 2.4 GHz sources: its place on the spectrum, its price, energy that nothing explains, the Thread mesh."""
 
 from __future__ import annotations
 

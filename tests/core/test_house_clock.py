@@ -13,6 +13,7 @@ import pytest
 import vobject
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.beacons import capture_of
 from tests.conftest import local_client
 
 from even_static.core.errors import BadInput
@@ -24,7 +25,6 @@ from even_static.core.model.daily import heard_parts
 from even_static.core.prove.follow_up import after_care
 from even_static.core.report.words import time_text
 from even_static.formats.calendar_file import write_calendar
-from even_static.instruments.simulated.beacons import capture_of
 
 ZONE = "Europe/Amsterdam"
 

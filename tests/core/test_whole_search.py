@@ -237,7 +237,7 @@ def test_names_and_links_that_lead_nowhere_are_named(names, links, field):
 def test_steering_is_not_sent_to_a_box_that_has_none():
     job = random_house(9, nodes=2, devices=3, neighbours=3)
     deaf = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], steering="nothing")))
-    with pytest.raises(BadInput, match="must be offered by every box"):
+    with pytest.raises(BadInput, match="must be offered by every node"):
         require_choosable(deaf, _named(deaf, SsidPlan(high_band_from_dbm=-65.0)))
     assert {g.start.ssid_plan.high_band_from_dbm for g in listed_choices(House(deaf), ALL)} == {None}
 

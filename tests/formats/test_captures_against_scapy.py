@@ -12,13 +12,13 @@ from pathlib import Path
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from tests.beacons import beacon_frame, capture_of, pcap_bytes
 
 from even_static.core.errors import BadInput
 from even_static.core.house.readings import Reading
 from even_static.core.spectrum.channels import blocks
 from even_static.formats.capture.elements import announced, split_elements
 from even_static.formats.capture.reader import read_capture, read_capture_stream, scan_from_capture
-from even_static.instruments.simulated.beacons import beacon_frame, capture_of, pcap_bytes
 
 with warnings.catch_warnings():
     warnings.simplefilter("ignore")

@@ -53,7 +53,7 @@ def test_what_was_sent_to_boxes_is_not_undone_on_paper(store, house_job):
     call = store.add(house_job)
     store.save(call.id, replace(house_job, title="sent"), "sent settings", on_revision=1, done_outside=True)
     assert store.get(call.id).undo is None
-    with pytest.raises(BadInput, match="taken back on the boxes"):
+    with pytest.raises(BadInput, match="taken back on the nodes"):
         store.undo(call.id, 2)
 
 

@@ -34,7 +34,7 @@ export interface Free {
   steering: boolean
 }
 
-/** What a search keeps as it was set by hand, and which nodes may stand elsewhere. */
+/** What a search keeps as it was set by hand, and which nodes can be moved. */
 export interface Kept {
   pinned: string[]
   hold_ssid_plan: boolean
@@ -87,10 +87,10 @@ export class CallState {
     return this.task !== null
   }
   get undoText() {
-    return this.past.length ? 'the last trial' : this.call.undo
+    return this.past.length ? 'the last trial settings' : this.call.undo
   }
   get redoText() {
-    return this.future.length ? 'the next trial' : this.call.redo
+    return this.future.length ? 'the next trial settings' : this.call.redo
   }
 
   private path = () => ({ params: { path: { call_id: this.id } } })
@@ -408,7 +408,7 @@ export class CallState {
     return this.changeBeside(() => api.POST(path, { ...this.path(), body }), `planned ${body.name}`)
   }
 
-  /** Take a trial's turns on the boxes until it is decided or stopped; every turn is shown as it is kept. */
+  /** Take a trial's turns on the nodes until it is decided or stopped; every turn is shown as it is kept. */
   async runTrial(trialId: string) {
     const params = { path: { call_id: this.id, ab_test_id: trialId } }
     const path = '/api/calls/{call_id}/ab-tests/{ab_test_id}/run'
@@ -442,7 +442,7 @@ export class CallState {
     )
   }
 
-  /** Do a step of the sheet on the boxes, or take it back there. */
+  /** Do a step of the sheet on the nodes, or take it back there. */
   async sendStep(stepId: string, back: boolean) {
     const params = { path: { call_id: this.id, step_id: stepId }, query: { back } }
     const path = '/api/calls/{call_id}/sheet/{step_id}/send'
@@ -453,7 +453,7 @@ export class CallState {
     }
   }
 
-  /** Set the boxes back to what the call says, after a trial that was cut off. */
+  /** Set the nodes back to what the call says, after a trial that was cut off. */
   async setBoxesBack() {
     const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/boxes/back', this.path())))
     if (done) await this.measured(done)

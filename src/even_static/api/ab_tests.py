@@ -1,4 +1,4 @@
-"""A/B tests: two settings in alternating blocks, planned, run on the boxes or turn by turn, and judged."""
+"""A/B tests: two settings in alternating blocks, planned, run on the nodes or turn by turn, and judged."""
 
 from __future__ import annotations
 
@@ -91,19 +91,19 @@ def delete_ab_test(service: Serviced, call_id: int, ab_test_id: str) -> CallRepl
 
 @router.get("/calls/{call_id}/boxes")
 def get_boxes(service: Serviced, call_id: int) -> list[str]:
-    """What the boxes are set to otherwise than the call says, as after an A/B test that was cut off."""
+    """What the nodes are set to otherwise than the call says, as after an A/B test that was cut off."""
     return practice_ab_tests.left_over(service, call_id)
 
 
 @router.post("/calls/{call_id}/boxes/back", status_code=202)
 def set_boxes_back(service: Serviced, call_id: int) -> Task:
-    """Set the boxes back to what the call says."""
+    """Set the nodes back to what the call says."""
     return practice_ab_tests.set_back(service, call_id)
 
 
 @router.post("/calls/{call_id}/ab-tests/{ab_test_id}/run", status_code=202)
 def run_ab_test(service: Serviced, call_id: int, ab_test_id: str) -> Task:
-    """Run an A/B test on the boxes until it is decided or stopped."""
+    """Run an A/B test on the nodes until it is decided or stopped."""
     return practice_ab_tests.run_ab_test(service, call_id, ab_test_id)
 
 

@@ -180,7 +180,7 @@ def go_back(
     service: Serviced, call_id: int, number: Annotated[int, PathParameter(ge=1)], body: GoBackBody
 ) -> CallReply:
     """Go back to a step of the call's history; what others did since goes too only where that is said, and what was
-    done on boxes is not stepped over."""
+    done on nodes is not stepped over."""
     found = service.store.go_to(call_id, number, body.revision, service.author, also_others=body.also_others)
     return call_body(service, found)
 

@@ -34,7 +34,7 @@ router = APIRouter(prefix="/api")
 
 @router.get("/source-kinds")
 def source_kinds() -> list[SourceKindBody]:
-    """Kinds of other senders with what is usual for each."""
+    """Kinds of other sources with what is usual for each."""
     return [
         SourceKindBody(
             kind=k, duty_fraction=u.duty_fraction, tuned=u.tuned, centre_mhz=u.lines[0].centre_mhz, advice=u.advice
@@ -45,7 +45,7 @@ def source_kinds() -> list[SourceKindBody]:
 
 @router.post("/calls/{call_id}/air-users")
 def get_air_users(service: Serviced, call_id: int, body: SettingsBody) -> AirUsers:
-    """What else sends at 2.4 GHz, and what it costs the house under a setting."""
+    """Other 2.4 GHz sources, and what it costs the house under a setting."""
     call, settings = settings_of(service, call_id, body)
     if not call.job.nodes:
         raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")

@@ -109,11 +109,6 @@ class Share:
         self._lock = threading.Lock()
 
     @property
-    def paired(self) -> int:
-        """How many clients are paired."""
-        return len(self._phones)
-
-    @property
     def phones(self) -> list[Phone]:
         """Who is paired."""
         return list(self._phones.values())

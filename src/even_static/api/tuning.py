@@ -1,4 +1,4 @@
-"""Tuning: a setting's figures and reasons, the search, plans that are kept, and sending to the boxes."""
+"""Tuning: a setting's figures and reasons, the search, plans that are kept, and sending to the nodes."""
 
 from __future__ import annotations
 
@@ -166,7 +166,7 @@ def tune(service: Serviced, call_id: int, body: TuneBody) -> Task:
 
 @router.post("/calls/{call_id}/apply", status_code=202)
 def apply(service: Serviced, call_id: int, body: ApplyBody) -> Task:
-    """Send settings to the boxes and the hub."""
+    """Send settings to the nodes and the hub."""
     call = service.get(call_id)
     validate_settings(call.job, body.settings)
     return setting.apply(service, call_id, body.settings, body.reason)

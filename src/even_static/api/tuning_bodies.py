@@ -33,7 +33,7 @@ class TuneBody:
     """How to search: channel plan, DFS channels, time; which radios keep all that ``settings`` gives them
     (``pinned``), and
     whether its names, links and Zigbee channel are kept; what may be changed beside channels and widths: powers,
-    surplus 2.4 GHz radios, the links' bands, the steering level; nodes that may stand elsewhere."""
+    surplus 2.4 GHz radios, the links' bands, the steering level; nodes that can be moved."""
 
     channel_plan: ChannelPlan = "any legal channel"
     avoid_dfs: bool = False
@@ -69,7 +69,7 @@ class MeasureBody:
 
 @dataclass(frozen=True, slots=True)
 class ApplyBody:
-    """A setting to be sent to the boxes, and why."""
+    """A setting to be sent to the nodes, and why."""
 
     settings: Settings
     reason: Text = ""

@@ -1,4 +1,4 @@
-"""The work itself: the change sheet, step by step, by hand or on the boxes."""
+"""The work itself: the change sheet, step by step, by hand or on the nodes."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ router = APIRouter(prefix="/api")
 
 @router.get("/calls/{call_id}/causes")
 def get_likely_causes(service: Serviced, call_id: int) -> LikelyCauses:
-    """Likely causes, ranked, for what is complained of, with what speaks for each and the cheapest test."""
+    """Likely causes, ranked, for complaints, with what speaks for each and the cheapest test."""
     call = service.get(call_id)
     return likely_causes(service.house(call), call.job.settings)
 
@@ -122,5 +122,5 @@ def tick_step(service: Serviced, call_id: int, step_id: str, body: TickBody) -> 
 
 @router.post("/calls/{call_id}/sheet/{step_id}/send", status_code=202)
 def send_step(service: Serviced, call_id: int, step_id: str, back: bool = False) -> Task:
-    """Do a step on the boxes, or take it back there; every value is read back."""
+    """Do a step on the nodes, or take it back there; every value is read back."""
     return setting.send_step(service, call_id, step_id, back=back)

@@ -16,7 +16,7 @@ def write_calendar(job: Job, call_id: int, now: Timestamp) -> str:
     """The follow-ups that are still to come, each as an event of half an hour in UTC with a reminder a day before.
 
     The same follow-up keeps its identifier, so that a calendar that reads the file again moves it and does not double
-    it. What is in it: the call's title, the note, what is complained of; no addresses, no neighbours.
+    it. What is in it: the call's title, the note, complaints; no addresses, no neighbours.
     """
     from icalendar import Alarm, Calendar, Event
 

@@ -266,7 +266,7 @@ class Store(Attachments):
             who = {"id": call_id, "author": author, "upto": min(revision, newest)}
             row = connection.execute(UNDO_OF if kind == "undo" else REDO_OF, who).fetchone()
             if row is None:
-                rule = "must have something to step to; what was sent to boxes is taken back on the boxes"
+                rule = "must have something to step to; what was sent to boxes is taken back on the nodes"
                 raise BadInput(kind, rule, "nothing", "")
             number, summary = row
             job = self._without(connection, call_id, [number], newest)
@@ -282,7 +282,7 @@ class Store(Attachments):
 
         What others did since is named by a Conflict on "also_others" unless it is said whether that goes too (True) or
         stays (False). Conflict when the call has moved on since ``revision``; BadInput where the way leads over
-        something that was done on boxes: that is taken back on the boxes.
+        something that was done on nodes: that is taken back on the nodes.
         """
         with self.transaction() as connection:
             newest = newest_step(connection, call_id)
@@ -296,7 +296,7 @@ class Store(Attachments):
             if stopped is not None:
                 came = f'step {stopped[0]}, "{stopped[1]}"'
                 raise BadInput(
-                    "number", "must not lead over what was done on boxes", came, "take that back on the boxes"
+                    "number", "must not lead over what was done on nodes", came, "take that back on the nodes"
                 )
             others = [row for row in after if row[2] != author and row[3] == "step"]
             if others and also_others is None:

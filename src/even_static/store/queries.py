@@ -28,7 +28,7 @@ ONE_STEP = "SELECT made_at, contents FROM step WHERE call_id = :id AND number = 
 PARTS = "SELECT id, json_deflated FROM part WHERE call_id = :id AND id IN (SELECT value FROM json_each(:ids))"
 
 
-# The last thing that somebody did and that still stands, up to a step, when nothing was done on boxes since.
+# The last thing that somebody did and that still stands, up to a step, when nothing was done on nodes since.
 UNDO_OF = """
 SELECT number, summary FROM step s
  WHERE call_id = :id AND author = :author AND kind = 'step' AND live = 1 AND number > 1 AND number <= :upto

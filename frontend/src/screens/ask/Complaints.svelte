@@ -42,8 +42,8 @@
   const remove = (c: Complaint) => call.remove('complaints', c.id, `removed: ${c.what}`)
 </script>
 
-<section class="page" aria-label="What is complained of">
-  <h2 class="mb-2">What is complained of</h2>
+<section class="page" aria-label="Complaints">
+  <h2 class="mb-2">Complaints</h2>
   <ul class="mb-3 grid gap-1">
     {#each call.job.complaints as c (c.id)}
       <li class="flex items-center gap-2 border-b border-(--rule) py-1">

@@ -97,11 +97,11 @@
   <Cautions step="trials" />
   {#if boxes.value?.length && !call.busy}
     <div class="mb-3 border-2 border-(--accent) p-3" role="alert">
-      <p><strong>The boxes are not set as the call says.</strong> An A/B test was cut off:</p>
+      <p><strong>The nodes are not set as the call says.</strong> An A/B test was cut off:</p>
       <ul class="list-disc pl-5">
         {#each boxes.value as line (line)}<li>{prose(line)}</li>{/each}
       </ul>
-      <button class="button main no-print mt-2" onclick={() => call.setBoxesBack()}>Set the boxes back</button
+      <button class="button main no-print mt-2" onclick={() => call.setBoxesBack()}>Set the nodes back</button
       >
     </div>
   {/if}
@@ -170,7 +170,7 @@
                 class="button main"
                 disabled={call.busy}
                 onclick={() => call.runTrial(view.ab_test.id)}
-                ><Play size={16} />{view.turn ? 'Go on' : 'Run it'} on the boxes</button
+                ><Play size={16} />{view.turn ? 'Go on' : 'Run it'} on the nodes</button
               >{/if}
           {/if}
         </div>
@@ -206,7 +206,7 @@
               bind:value={bName}
               required
               maxlength="80"
-              placeholder="one rod laid over"
+              placeholder="one antenna tilted over"
             /></Field
           >
         {:else}<span class="pb-2">A: as set now. B: what is on trial.</span>{/if}

@@ -126,7 +126,7 @@
   onconfirm={() => call.makeSheet(call.settings, reason(), true)}
 >
   <p>
-    {sheet?.done} of its steps are done already. The new sheet starts from how the boxes are set now; what was done
+    {sheet?.done} of its steps are done already. The new sheet starts from how the nodes are set now; what was done
     stays done.
   </p>
 </Confirm>

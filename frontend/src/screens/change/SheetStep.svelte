@@ -171,7 +171,7 @@
         {#if call.practice}<button
             class="button"
             disabled={call.busy}
-            onclick={() => call.sendStep(step.id, false)}><Send size={18} />Send to the box</button
+            onclick={() => call.sendStep(step.id, false)}><Send size={18} />Apply to the node</button
           >{/if}
       {:else if step.may_take_back}
         <button class="button slim" disabled={call.busy} onclick={() => tick(true, false)}
@@ -180,7 +180,7 @@
         {#if call.practice}<button
             class="button slim"
             disabled={call.busy}
-            onclick={() => call.sendStep(step.id, true)}><Undo2 size={15} />Take back on the box</button
+            onclick={() => call.sendStep(step.id, true)}><Undo2 size={15} />Take back on the node</button
           >{/if}
       {/if}
     </div>

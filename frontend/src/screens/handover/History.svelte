@@ -21,7 +21,7 @@
   const now = $derived(call.call.revision)
   const lines = $derived([...(answer.value?.steps ?? []), ...earlier])
   const shown = $derived(all ? lines : lines.slice(0, FIRST))
-  /** Steps on boxes are not stepped over: what lies behind one is out of reach. */
+  /** Steps on nodes are not stepped over: what lies behind one is out of reach. */
   const blocked = $derived((n: number) => lines.some((l) => l.done_outside && l.live && l.number > n))
   /** What others did since a step that one wants back to, in words; asked about before it goes too. */
   let asking = $state<{ number: number; others: string } | null>(null)
@@ -60,8 +60,8 @@
 <section class="page no-print" aria-label="History">
   <h2>History: every step of this call</h2>
   <p class="mb-2 text-sm text-soft">
-    Go back to any step: that is a step of its own, and nothing is ever lost. What was done on boxes is taken
-    back on the boxes, under Change.
+    Go back to any step: that is a step of its own, and nothing is ever lost. What was done on nodes is taken
+    back on the nodes, under Change.
   </p>
   <ol>
     {#each shown as line (line.number)}
@@ -75,7 +75,7 @@
         <span class="w-44 text-sm text-soft">{when(line.made_at)}</span>
         <span class="grow"
           >{line.summary}{#if !line.live}<span class="ml-2 text-sm">taken back</span
-            >{/if}{#if line.done_outside}<span class="ml-2 text-sm text-soft">on the boxes</span
+            >{/if}{#if line.done_outside}<span class="ml-2 text-sm text-soft">on the nodes</span
             >{/if}{#if line.author !== 'this computer'}<span class="ml-2 text-sm text-soft"
               >by {line.author}</span
             >{/if}</span
@@ -84,7 +84,7 @@
         {:else}<button
             class="button slim"
             disabled={call.busy || blocked(line.number)}
-            title={blocked(line.number) ? 'Something was done on boxes in between' : undefined}
+            title={blocked(line.number) ? 'Something was done on nodes in between' : undefined}
             onclick={() => goBack(line.number, null)}>Go back to {line.number}</button
           >{/if}
       </li>

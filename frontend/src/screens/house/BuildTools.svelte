@@ -85,7 +85,7 @@
               value="obstacle:{kind}">{kind}, {loss} dB</option
             >{/each}
         </optgroup>
-        <optgroup label="Where a box may stand">
+        <optgroup label="Sockets and jacks">
           <option value="outlet:0">socket</option>
           <option value="outlet:1">socket with a cable</option>
           <option value="outlet:2">socket with two cables</option>

@@ -24,7 +24,7 @@
 </script>
 
 <section class="page" aria-label="Nodes">
-  <h2 class="mb-1">How they stand</h2>
+  <h2 class="mb-1">Placement</h2>
   {#each Object.entries({ ...stands, ...moved }) as [id, stand] (id)}
     {@const node = nodeOf(id)}
     {@const radio = node?.radios.find((r) => r.band === band)}
@@ -68,7 +68,7 @@
       {/if}
       {#each stand.antennas ?? [] as rod, i (i)}
         <div class="flex items-center gap-1 text-soft">
-          <span class="grow">rod {i + 1}</span>
+          <span class="grow">antenna {i + 1}</span>
           <label class="flex items-center gap-1 whitespace-nowrap"
             >tilt °<input
               class="field slim w-14 text-ink"
@@ -76,7 +76,7 @@
               min="0"
               max="90"
               step="15"
-              aria-label="Tilt of rod {i + 1} of {id}"
+              aria-label="Tilt of antenna {i + 1} of {id}"
               value={rod.tilt_deg ?? 0}
               onchange={(e) =>
                 rods(
@@ -95,7 +95,7 @@
               min="-360"
               max="360"
               step="15"
-              aria-label="Heading of rod {i + 1} of {id}"
+              aria-label="Heading of antenna {i + 1} of {id}"
               value={rod.azimuth_deg ?? 0}
               onchange={(e) =>
                 rods(
@@ -109,7 +109,7 @@
           >
           <button
             class="button slim"
-            aria-label="Remove rod {i + 1} of {id}"
+            aria-label="Remove antenna {i + 1} of {id}"
             onclick={() =>
               rods(
                 id,
@@ -122,9 +122,9 @@
       <div class="flex flex-wrap items-center gap-1">
         <button
           class="button slim"
-          aria-label="Add a rod to {id}"
+          aria-label="Add an antenna to {id}"
           onclick={() => rods(id, stand, [...(stand.antennas ?? []), { tilt_deg: 0, azimuth_deg: 0 }])}
-          ><Plus size={14} />{stand.antennas?.length ? 'rod' : 'rod (inner now)'}</button
+          ><Plus size={14} />{stand.antennas?.length ? 'antenna' : 'antenna (inner now)'}</button
         >
         <Picker
           class="field slim min-w-0 grow"

@@ -111,6 +111,6 @@
       class="size-5"
       checked={call.job.settings.ssid_plan.device_network.includes(device.id)}
       onchange={(e) => onGadgetNetwork(e.currentTarget.checked)}
-    />on the box's network for gadgets</label
+    />on the router's own network for gadgets</label
   >
 </div>

@@ -124,7 +124,7 @@
   {/if}
   {#if call.job.settings.ssid_plan.device_network.length}
     <label class="mb-3 flex flex-wrap items-center gap-2 text-sm"
-      >The box's network for gadgets lets each device have, Mb/s
+      >The router's own network for gadgets lets each device have, Mb/s
       <input
         class="field slim w-24"
         type="number"

@@ -60,7 +60,7 @@
       <span class="grow"
         >{device.name}
         <span class="text-sm text-soft"
-          >{placeOf(device.place_id)}{device.mains_powered ? ', mains: passes on' : ''}{link
+          >{placeOf(device.place_id)}{device.mains_powered ? ', mains, router' : ''}{link
             ? `, ${dbm(link.rssi_dbm)} from ${headName}`
             : ''}</span
         ></span

@@ -79,14 +79,14 @@
 </script>
 
 <section class="page">
-  <h2 class="mb-1">What else sends at 2.4 GHz</h2>
+  <h2 class="mb-1">Other 2.4 GHz sources</h2>
   <p class="mb-2 text-sm text-soft">
     Ovens, cameras, baby monitors, Bluetooth, USB 3 beside a dongle; other people's 802.15.4 networks. What it
     costs the house stands under Tune. Nothing that guards a child or a patient is switched off to try.
   </p>
   {#if call.job.other_sources.length}
     <Ledger
-      label="Other senders"
+      label="Other sources"
       class="mb-3 text-sm"
       heads={['What', 'Is at', ['Min. an hour', 'figure'], 'Hours', [`dBm at ${placeOf(at)}`, 'figure'], '']}
     >
@@ -138,7 +138,7 @@
   {/if}
   {#if call.job.places.length}
     <form class="mb-4 flex flex-wrap items-end gap-2" onsubmit={add}>
-      <Field label="Sender"
+      <Field label="Source"
         ><input class="field text-base text-ink" bind:value={name} required maxlength="80" /></Field
       >
       <Field label="Kind"
@@ -162,7 +162,7 @@
           bind:value={centre}
         />
       {/if}
-      <button class="button"><Plus size={16} />Add sender</button>
+      <button class="button"><Plus size={16} />Add source</button>
     </form>
     <div class="flex flex-wrap items-end gap-2 border-t border-(--rule) pt-3">
       <Field label="Heard at"

@@ -134,9 +134,8 @@
     <p class="mb-2 text-sm text-soft" aria-live="polite">
       {#if box}<strong class="text-ink">{box.name}:</strong> click what it is plugged into, or say below how
         it is set up. <span class="max-sm:hidden"><kbd>Esc</kbd> lets go.</span>
-      {:else}Click a box, then the one it is plugged into. A click on a cable unplugs it. {view.backhaul[0]?.toUpperCase()}{view.backhaul.slice(
-          1,
-        )}.{/if}
+      {:else}Click a node or a piece of equipment, then the one it is plugged into. A click on a cable unplugs
+        it. {view.backhaul[0]?.toUpperCase()}{view.backhaul.slice(1)}.{/if}
     </p>
     <div class="mb-2 flex flex-wrap gap-2">
       {#each rules.offered.line_equipment as kind (kind)}<button class="button slim" onclick={() => add(kind)}

@@ -53,7 +53,7 @@
       : proof.mixed
         ? 'Some of it is better, some of it is worse.'
         : proof.verdict === 'inconclusive'
-          ? 'The measurements cannot tell.'
+          ? 'The measurements are inconclusive.'
           : `It is ${proof.verdict}: ${restsOn(proof)}.`,
   )
 </script>
@@ -157,6 +157,6 @@
   action="Send the old settings"
   onconfirm={() => proof && call.apply(proof.before_settings, 'went back to the settings before the change')}
 >
-  The boxes and the hub get what they had before the first change of this call. Everybody drops off for a
+  The nodes and the hub get what they had before the first change of this call. Everybody drops off for a
   minute or two again.
 </Confirm>

@@ -24,14 +24,14 @@
   const scans = $derived([...new Set((users?.energy ?? []).map((e) => e.place_id))])
 </script>
 
-<article class="page" aria-label="What else is on 2.4 GHz">
-  <h3 class="mb-1">What else is on 2.4 GHz</h3>
+<article class="page" aria-label="Other 2.4 GHz sources now">
+  <h3 class="mb-1">Other 2.4 GHz sources now</h3>
   {#if users}
     <p class="mb-2">{users.text[0]?.toUpperCase()}{prose(users.text.slice(1))}.</p>
     {#if users.senders.length}
       <Ledger
         heads={[
-          'Sender',
+          'Source',
           ['MHz', 'figure'],
           ['Sends', 'figure'],
           ['At the hub', 'figure'],

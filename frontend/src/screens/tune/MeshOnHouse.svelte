@@ -35,8 +35,8 @@
   </div>
   <p class="mt-1 flex flex-wrap items-center gap-x-4 text-sm text-soft">
     <span
-      >Square: hub. Full circle: mains, passes on. Open circle: battery. Strong line: the route, broken where
-      it delivers less than {percent(rules.offered.wanted_delivery)}; a stub leads to another storey.</span
+      >Square: hub. Full circle: mains, router. Open circle: battery. Strong line: the route, broken where it
+      delivers less than {percent(rules.offered.wanted_delivery)}; a stub leads to another storey.</span
     >
     <label class="flex items-center gap-1"
       ><input type="checkbox" class="size-5" bind:checked={predicted} />links that nobody measured, as

@@ -96,7 +96,7 @@
       </ul>
     {/if}
     <div class="mt-2 flex flex-wrap gap-2">
-      {#each [['evening', 'An evening of each device'], ['joining', 'Which device joins what'], ['rates', 'Least rates'], ['small', 'A small access point'], ['levels', 'From which level the higher band pays']] as [key, label] (key)}
+      {#each [['evening', 'An evening of each device'], ['joining', 'Which device joins what'], ['rates', 'Minimum data rates'], ['small', 'A small access point'], ['levels', 'From which level the higher band pays']] as [key, label] (key)}
         <button
           class="button slim"
           aria-expanded={shown === key}
@@ -108,9 +108,9 @@
       <EveningDrawing timelines={view.timelines} minutes={view.minutes} {nameOf} {bandOf} />
     {:else if shown === 'rates'}
       <Ledger
-        label="Least rates"
+        label="Minimum data rates"
         class="mt-2 text-sm"
-        heads={['Radio', ['Least rate', 'figure'], ['Beacons take', 'figure'], 'Loses']}
+        heads={['Radio', ['Minimum data rate', 'figure'], ['Beacons take', 'figure'], 'Loses']}
       >
         {#each view.minimum_rates as r (r.radio_id + r.rate_mbps)}
           <tr class:font-bold={r.advised}

@@ -57,7 +57,7 @@
 {/snippet}
 
 <article class="page" aria-label="Backhaul">
-  <h3 class="mb-2">How the nodes are fed</h3>
+  <h3 class="mb-2">Backhaul</h3>
   {#if tree}
     {#each tree.notes as note (note)}<p class="mb-2 text-accent">{prose(note)}.</p>{/each}
     {#each tree.router_ids as router (router)}

@@ -74,14 +74,14 @@
 {:else}
   <div class="mb-4 flex flex-wrap items-center gap-3">
     <button class="button main" disabled={call.busy} onclick={search}
-      ><Search size={18} />Find the best <kbd>T</kbd></button
+      ><Search size={18} />Find the best settings <kbd>T</kbd></button
     >
     <label class="flex items-center gap-2"
       ><span class="text-sm text-soft">2.4 GHz channel plan</span>
       <Picker class="field" bind:value={policy} options={rules.offered.channel_plans} />
     </label>
     <label class="flex min-h-10 items-center gap-2"
-      ><input type="checkbox" class="size-5" bind:checked={avoidRadar} />no radar channels</label
+      ><input type="checkbox" class="size-5" bind:checked={avoidRadar} />avoid DFS channels</label
     >
     <fieldset class="flex flex-wrap items-center gap-x-3">
       <legend class="float-left mr-3 text-sm text-soft">Also choose</legend>
@@ -105,7 +105,7 @@
     </fieldset>
     {#if call.job.building?.outlets.length}
       <fieldset class="flex flex-wrap items-center gap-x-3" disabled={!mayMove}>
-        <legend class="float-left mr-3 text-sm text-soft">May stand elsewhere</legend>
+        <legend class="float-left mr-3 text-sm text-soft">Can be moved</legend>
         {#each call.job.nodes as node (node.id)}
           <label class="flex min-h-8 items-center gap-1"
             ><input
@@ -123,14 +123,16 @@
     <button
       class="button"
       disabled={(!call.trial && !Object.keys(call.stands).length) || call.busy}
-      onclick={() => call.try(null)}><RotateCcw size={18} />Back to now <kbd>R</kbd></button
+      onclick={() => call.try(null)}><RotateCcw size={18} />Discard <kbd>R</kbd></button
     >
     {#if call.practice}
-      <a class="button" href="#/call/{call.id}/change"><ListChecks size={18} />Step by step <kbd>7</kbd></a>
+      <a class="button" href="#/call/{call.id}/change"
+        ><ListChecks size={18} />Apply step by step <kbd>7</kbd></a
+      >
       <button
         class="button main"
         disabled={!changes || !call.trialFigures?.lawful || call.busy}
-        onclick={send}><Send size={18} />Send to the boxes <kbd>S</kbd></button
+        onclick={send}><Send size={18} />Apply to the nodes <kbd>S</kbd></button
       >
     {:else}
       <button
@@ -182,8 +184,8 @@
 
 <Confirm
   bind:open={asking}
-  title="Send this setting to the boxes?"
-  action="Send"
+  title="Apply these settings to the nodes?"
+  action="Apply"
   onconfirm={() => call.apply(call.settings, call.plan ? 'best setting found' : 'set by hand')}
 >
   <ul class="mb-3 list-disc pl-5">

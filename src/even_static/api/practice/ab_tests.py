@@ -20,7 +20,7 @@ from even_static.store.steps import StoredCall
 
 
 def run_ab_test(service: Service, call_id: int, ab_test_id: str) -> Task:
-    """Take an A/B test's turns on the boxes until it is decided, each kept as it is done; then set the boxes back to
+    """Take an A/B test's turns on the nodes until it is decided, each kept as it is done; then set the boxes back to
     what the call says. BadInput for an A/B test that is set by hand."""
     ab_test = find_ab_test(practice_call(service, call_id).job, ab_test_id)
     if ab_test.a.settings is None or ab_test.b.settings is None:
@@ -38,23 +38,23 @@ def run_ab_test(service: Service, call_id: int, ab_test_id: str) -> Task:
         finally:
             _back(service, task, call_id, world)
         task.notes.append(view.result.text)
-        task.notes.append("the boxes are set as before the A/B test")
+        task.notes.append("the nodes are set as before the A/B test")
 
     return service.tasks.start("trial", work, call_id)
 
 
 def _back(service: Service, task: Task, call_id: int, world: World) -> None:
-    """Set the boxes back to what the call says."""
+    """Set the nodes back to what the call says."""
     job = service.get(call_id).job
     for _, phases in sendings_of(job, world, job.settings):
         for phase in phases:
-            task.tell(f"setting the boxes back: {phase.text}", task.done_fraction)
+            task.tell(f"setting the nodes back: {phase.text}", task.done_fraction)
             wait(service, phase.seconds)
     keep_world(service, call_id, world)
 
 
 def left_over(service: Service, call_id: int) -> list[str]:
-    """What the boxes are set to otherwise than the call says, as after an A/B test that was cut off."""
+    """What the nodes are set to otherwise than the call says, as after an A/B test that was cut off."""
     call = service.get(call_id)
     if not call.job.ab_tests or call.job.kind != "practice":
         return []
@@ -74,12 +74,12 @@ def left_over(service: Service, call_id: int) -> list[str]:
 
 
 def set_back(service: Service, call_id: int) -> Task:
-    """Set the boxes back to what the call says."""
+    """Set the nodes back to what the call says."""
     call = practice_call(service, call_id)
 
     def work(task: Task) -> None:
         _back(service, task, call_id, world_of(service, call))
-        task.notes.append("the boxes are set as the call says")
+        task.notes.append("the nodes are set as the call says")
 
     return service.tasks.start("trial", work, call_id)
 

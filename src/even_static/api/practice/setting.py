@@ -21,7 +21,7 @@ from even_static.instruments.simulated.world import World
 
 
 def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Task:
-    """Send settings to the boxes, farthest node first, read them back, and record the change."""
+    """Send settings to the nodes, farthest node first, read them back, and record the change."""
     call = practice_call(service, call_id)
     job = call.job
     require_choosable(job, settings)
@@ -32,7 +32,7 @@ def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Ta
         before = Settings(console.read(), hub.channel(), console.names())
         sendings = list(sendings_of(job, world, settings))
         if not sendings and not settings.link_bands:
-            task.notes.append("the boxes are set like this already: nothing was sent")
+            task.notes.append("the nodes are set like this already: nothing was sent")
             return
         for i, (_, phases) in enumerate(sendings):
             _follow(service, task, phases, i, len(sendings))
@@ -55,7 +55,7 @@ def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Ta
                 changes=(*now.changes, change),
                 nodes=with_link_bands(now, settings.link_bands).nodes,
             ),
-            f"sent settings to {sent.count('box')} boxes" + (" and the hub" if moves_hub else ""),
+            f"sent settings to {sent.count('box')} nodes" + (" and the hub" if moves_hub else ""),
             done_outside=True,
         )
         task.notes.append("every value was read back")
@@ -64,7 +64,7 @@ def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Ta
 
 
 def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Task:
-    """Do a step of the sheet on the boxes, or take it back there; every value is read back."""
+    """Do a step of the sheet on the nodes, or take it back there; every value is read back."""
     call = practice_call(service, call_id)
     sheet, index = find_step(call.job.sheet, step_id)
     step = sheet.steps[index]
@@ -99,7 +99,7 @@ def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Ta
                 task.notes.append(found)
             return acted(job, step_id, at, by="application", found=found, real=real, read_back=True)
 
-        said = f"{'took back' if back else 'did'} {step_id} on the boxes"
+        said = f"{'took back' if back else 'did'} {step_id} on the nodes"
         service.amend(call_id, change, said, done_outside=True)
         task.notes.append("every value was read back")
 
@@ -116,7 +116,7 @@ def _follow(service: Service, task: Task, phases: Iterator[Phase], step: int, st
 
 
 def sendings_of(job: Job, world: World, wanted: Settings) -> Iterator[tuple[str, Iterator[Phase]]]:
-    """("box", "names" or "hub", its phases) of what differs on the boxes, the farthest node first, the hub last."""
+    """("box", "names" or "hub", its phases) of what differs on the nodes, the farthest node first, the hub last."""
     console, hub = SimulatedConsole(world), SimulatedHub(world)
     before = {s.radio_id: s for s in console.read()}
     by_id = {n.id: n for n in job.nodes}

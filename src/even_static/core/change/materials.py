@@ -276,7 +276,7 @@ def _cable_lines(job: Job, left: list[tuple[CableRun, RunView]]) -> list[Line]:
         Line(str(ends), "faceplates", f"for {' and '.join(sorted({str(run.runs) for run, _ in left}))} sockets each"),
         Line(str(ends), "back boxes", "for the walls that they go into"),
         Line(str(sockets), "network sockets (modules)", "category as the cable's"),
-        Line(str(2 * len(left)), "patch cords", "from the wall to the boxes"),
+        Line(str(2 * len(left)), "patch cords", "from the wall to the nodes"),
         Line(
             str(sum(run.runs for run, _ in left)),
             "free sockets at the near ends",

@@ -31,8 +31,8 @@ def routing(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
             "recommended",
             "Nothing routes",
             "Without a router no device gets an address, and the house has no firewall.",
-            ["no box of the drawing routes"],
-            "Say which box routes, or put one into router mode.",
+            ["no equipment on the drawing routes"],
+            "Say which one routes, or put one into router mode.",
             "drawn",
         )
     yield from _behind_each_other(routers, drawn, wiring)
@@ -110,14 +110,14 @@ def _translated_before(drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
         address = wiring.of(box.id).line_address
         kind = private_kind(address or "")
         if kind and box.routes and not any(o.routes for o in drawn.boxes if o.id in drawn.path(box.id)[:-1]):
-            who = "the provider" if kind == "shared" else "a box before it"
+            who = "the provider" if kind == "shared" else "equipment before it"
             yield finding(
                 "addresses",
                 "recommended" if kind == "private" else "optional",
                 f"Addresses are translated before {box.name}",
                 "Twice translated, incoming connections, some games and some calls fail.",
                 [f"{box.name} gets {address} from the line: a {kind} address, so {who} translates already"],
-                "Put the box before it into pass-through, or this one into access-point mode."
+                "Put the equipment before it into pass-through, or this one into access-point mode."
                 if kind == "private"
                 else "Ask the provider for a public address, or use IPv6; nothing in the house mends it.",
                 "said",
@@ -135,7 +135,7 @@ def _does_it_route(drawn: Cabling) -> Iterator[Finding]:
                 "A second router translates addresses twice.",
                 ["nobody has said"],
                 "Look at its page: router, pass-through (bridge) or access-point mode; or look up the address that the "
-                "box behind it gets from the line.",
+                "equipment behind it gets from the line.",
                 "not known",
                 (box.id,),
             )

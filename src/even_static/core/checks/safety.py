@@ -194,8 +194,8 @@ def _passwords(job: Job, wiring: Wiring) -> Iterator[Finding]:
         yield finding(
             "security",
             "ask",
-            "Are the boxes behind passwords of their own?",
-            "A factory password lets anybody in the network change the box.",
+            "Does every node have an admin password of its own?",
+            "A factory password lets anybody in the network change its settings.",
             [f"not said of {', '.join(n for _, n in asked)}"],
             "Ask; never write the password down.",
             "not known",

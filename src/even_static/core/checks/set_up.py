@@ -1,4 +1,4 @@
-"""All checks of how the boxes are set up, what to mend first."""
+"""All checks of how the nodes are set up, what to mend first."""
 
 from __future__ import annotations
 
@@ -55,7 +55,7 @@ def _backhaul(job: Job) -> str:
     fed = [n for n in job.nodes if n.uplink is not None]
     wired = sum(n.uplink is not None and n.uplink.band is None for n in fed)
     if not fed:
-        return "one box feeds the house"
+        return "one node serves the house"
     if wired == len(fed):
         return f"wired backhaul: {wired} by cable"
     if wired == 0:

@@ -241,7 +241,7 @@ def _oven(k: Known) -> Iterator[Evidence]:
             more = worst.problems_running - worst.problems_without
             yield Evidence(f"while {worst.name} runs, {more} more are in problem", SOMEWHAT)
         else:
-            yield Evidence("what is written down of other senders costs nothing here", HARDLY)
+            yield Evidence("what is written down of other sources costs nothing here", HARDLY)
 
 
 def _throttled(k: Known) -> Iterator[Evidence]:
@@ -272,7 +272,7 @@ def _device(k: Known) -> Iterator[Evidence]:
     if len(k.devices) == 1:
         yield Evidence("one device only", SOMEWHAT)
     elif len(k.complaints) > 1 or not k.devices:
-        yield Evidence("more than one thing is complained of", HARDLY)
+        yield Evidence("there is more than one complaint", HARDLY)
 
 
 _BY_KIND: Final[dict[CauseKind, Callable[[Known], Iterator[Evidence]]]] = {

@@ -145,7 +145,7 @@ def _rods(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Deci
     then, best = min(tried, key=lambda t: (t[0].rank[:2], -_mean_margin(t[0])))
     laid = best.antennas[0].tilt_deg > 45
     if best.antennas == stand.antennas:
-        title = f"{node.name}: leave the rods as they are"
+        title = f"{node.name}: leave the antennas as they are"
         yield Decision(
             kind="antennas",
             node_id=node.id,
@@ -158,9 +158,9 @@ def _rods(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Deci
         return
     others = _by_storey(judge, now, then, stand.storey)
     title = (
-        f"{node.name}: lay one rod over, towards {best.antennas[0].azimuth_deg:.0f}°"
+        f"{node.name}: tilt one antenna over, towards {best.antennas[0].azimuth_deg:.0f}°"
         if laid
-        else f"{node.name}: stand all rods up"
+        else f"{node.name}: all antennas upright"
     )
     reasons = [f"{len(options)} ways of turning them tried", *others, _told(now, then), "measure before and after"]
     advice = _advice(now, then)

@@ -28,7 +28,8 @@ SMALL_ID: Final = "small-point"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OnGadgetNetwork:
-    """A device on the box's network for gadgets: what it wants, what it gets (null where nobody measured), in words."""
+    """A device on the router's own network for gadgets: what it wants, what it gets (null where nobody measured), in
+    words."""
 
     device_id: str
     wants_mbps: float
@@ -39,7 +40,8 @@ class OnGadgetNetwork:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MinimumRate:
-    """A least rate that a radio could be set to: airtime of its beacons at it, and the devices that it would lose."""
+    """A minimum data rate that a radio could be set to: airtime of its beacons at it, and the devices that it would
+    lose."""
 
     radio_id: str
     rate_mbps: float
@@ -63,7 +65,7 @@ class SmallPoint:
 
 
 def on_gadget_network(job: Job, settings: Settings) -> list[OnGadgetNetwork]:
-    """Every device on the box's network for gadgets, those that it throttles or may throttle first."""
+    """Every device on the router's own network for gadgets, those that it throttles or may throttle first."""
     found = []
     for device in job.devices:
         if device.id not in settings.ssid_plan.device_network:
@@ -84,8 +86,8 @@ def on_gadget_network(job: Job, settings: Settings) -> list[OnGadgetNetwork]:
 
 
 def minimum_rates(house: House, settings: Settings) -> list[MinimumRate]:
-    """What each least rate would cost and spare on every radio that is on. Advised is the highest up to 12 Mb/s that
-    loses nobody with 5 dB in hand (common practice)."""
+    """What each minimum data rate would cost and spare on every radio that is on. Advised is the highest up to 12 Mb/s
+    that loses nobody with 5 dB in hand (common practice)."""
     state = radio_state(house, settings)
     found = []
     for i, radio in enumerate(house.radios):

@@ -259,7 +259,7 @@ def old_rates(job: Job) -> str:
     if slow:
         said += f"; keep 6 Mb/s and up for {', '.join(slow[:3])}"
     else:
-        said += "; a least rate of 12 Mb/s keeps far clients from clinging"
+        said += "; a minimum data rate of 12 Mb/s keeps far clients from clinging"
     return said + (f". First ask what {', '.join(unknown[:2])} is" if unknown else "")
 
 

@@ -267,7 +267,7 @@ def _wiring_left(job: Job) -> Wiring | None:
 
 
 def next_visit(job: Job, opened_at: Timestamp) -> Job:
-    """The job as the start of the next visit: the house, its kit, settings and readings; not what was complained of,
+    """The job as the start of the next visit: the house, its kit, settings and readings; not complaints,
     answered, kept, or being worked through, and no changes, which belong to the visit before."""
     title = f"{job.title}, next visit"[:80]
     return replace(

@@ -124,7 +124,7 @@ class Job:
     device_network_mbps: Annotated[float, Ge(0.01), Le(10_000)] | None = None
     """What the box lets a device of its network for gadgets have, in Mb/s; none given means that nobody measured it."""
     other_sources: Annotated[tuple[OtherSource, ...], Len(0, 100)] = ()
-    """What else sends at 2.4 GHz."""
+    """Other 2.4 GHz sources."""
     pans: Annotated[tuple[PanHeard, ...], Len(0, 1000)] = ()
     """IEEE 802.15.4 networks that captures heard."""
     energy_scans: Annotated[tuple[EnergyScan, ...], Len(0, 500)] = ()

@@ -25,7 +25,7 @@ PARTS: Final[tuple[tuple[str, int, int], ...]] = (
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PartOfDay:
     """A part of the day: scans and places heard in it, and the house's figures then (null where nobody listened).
-    ``running``: other senders that are used in it."""
+    ``running``: other sources that are used in it."""
 
     name: str
     from_hour: int

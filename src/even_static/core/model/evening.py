@@ -158,7 +158,7 @@ def _remedy(client: _Client, flaps: bool, sticky: bool, several_bands: bool) -> 
     if flaps:
         return "a nearer node, or a small 2.4 GHz access point on a cable"
     if sticky:
-        return "a higher least rate on the far node, or lower power there"
+        return "a higher minimum data rate on the far node, or lower power there"
     return "no node reaches it well: move one nearer" if client.away > MINUTES // 10 else ""
 
 

@@ -60,7 +60,7 @@ def zigbee_violations(job: Job, settings: Settings) -> tuple[str, ...]:
 
 
 def require_choosable(job: Job, settings: Settings) -> None:
-    """Raise Unlawful or BadInput unless a setting may be sent to the boxes: lawful, supported, locked radios as is."""
+    """Raise Unlawful or BadInput unless a setting may be sent to the nodes: lawful, supported, locked radios as is."""
     for setting in settings.radios:
         radio = job.radio(setting.radio_id)
         present = job.settings.of(radio.id)
@@ -80,7 +80,7 @@ def require_choosable(job: Job, settings: Settings) -> None:
             if node.steering == "nothing":
                 came = f'node "{node.name}"'
                 raise BadInput(
-                    "settings.ssid_plan.high_band_from_dbm", "must be offered by every box", came, "no steering"
+                    "settings.ssid_plan.high_band_from_dbm", "must be offered by every node", came, "no steering"
                 )
     job = with_link_bands(job, settings.link_bands)
     for ends in filter(None, (link_ends(job, n.id) for n in job.nodes)):

@@ -31,12 +31,12 @@ def headline(k: Known) -> str:
     return {
         "better": "It is better: the measurements before and after say so.",
         "worse": "It is worse than before: going back is advised.",
-        "inconclusive": "The measurements cannot tell yet whether it is better.",
+        "inconclusive": "The measurements are inconclusive so far: it is not known whether it is better.",
     }[k.proof.verdict]
 
 
 def wrong(k: Known) -> Chapter:
-    """What was complained of, what tests showed, what did not work."""
+    """Complaints, what tests showed, what did not work."""
     blocks: list[Block] = []
     if k.job.complaint:
         blocks.append(TextBlock(f"You told us: {k.job.complaint}"))

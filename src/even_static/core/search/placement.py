@@ -1,4 +1,4 @@
-"""The whole search with nodes that may also stand elsewhere: every allowed spot is weighed, the best are searched."""
+"""The whole search with nodes that can be moved as well: every allowed spot is weighed, the best are searched."""
 
 from __future__ import annotations
 

@@ -64,7 +64,7 @@ class Air:
     own_eirp_dbm: Floats
     heard: dict[Band, NDArray[np.bool_]]
     others: Others
-    """What else sends at 2.4 GHz."""
+    """Other 2.4 GHz sources."""
 
 
 def modulation_of(generation: str | None) -> Modulation:

@@ -96,8 +96,8 @@ def newest_scans(job: Job) -> list[EnergyScan]:
 
 
 def others_of(job: Job, hour: int | None = None, running: str | None = None) -> Others:
-    """What else sends, seen from all places. ``hour``: only what is used at that hour of the day; ``running``: the
-    sender that is taken to run without a pause, all others as the call describes them."""
+    """Other 2.4 GHz sources, seen from all places. ``hour``: only what is used at that hour of the day; ``running``:
+    the source that is taken to run without a pause, all others as the call describes them."""
     found: list[tuple[str, str, Floats, Line, Modulation, float]] = []
     coverage = coverage_of(job) if job.other_sources else None
     for sender in job.other_sources:

@@ -46,7 +46,7 @@ CAUTIONS: Final[tuple[Caution, ...]] = (
     Caution(
         "antennas",
         "Altered antennas",
-        "A box whose antennas are changed or added to may lose its approval. Turn the rods it came with; no more.",
+        "A box whose antennas are changed or added to may lose its approval. Turn the antennas it came with; no more.",
         ("house", "ab_tests"),
     ),
     Caution(

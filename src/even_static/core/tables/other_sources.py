@@ -1,4 +1,4 @@
-"""What else sends at 2.4 GHz in and around a house: where on the spectrum, how strongly, how much of the time.
+"""Other 2.4 GHz sources in and around a house: where on the spectrum, how strongly, how much of the time.
 
 All figures are common practice (a working figure of the trade without a published source); levels that somebody has
 measured go before them.

@@ -21,7 +21,6 @@ from even_static.core.spectrum.lawful import lawful_block
 from even_static.core.survey.air import explained_energy
 from even_static.core.tables.bands import Band
 from even_static.instruments.phase import Phase
-from even_static.instruments.simulated.beacons import capture_of
 from even_static.instruments.simulated.world import World
 
 BEACON_S = 0.1024
@@ -40,12 +39,46 @@ class SimulatedScanner:
 
     def listen(self, place_id: str, bands: tuple[Band, ...], seconds: float = 12.0) -> Scan:
         """Listen at a place; time passes in the house. Weak networks give few beacons, the weakest none."""
-        return self._hear(place_id, bands, seconds)[0]
-
-    def capture(self, place_id: str, bands: tuple[Band, ...], seconds: float = 12.0) -> bytes:
-        """The same scan as a capture file."""
-        scan, levels = self._hear(place_id, bands, seconds)
-        return capture_of(scan.readings, levels, scan.heard_at)
+        world = self.world
+        if all(p.id != place_id for p in world.job.places):
+            raise InstrumentFault("place_id", "must be a place of the call", place_id, "")
+        rng = world.chance()
+        began = world.state.clock
+        readings = []
+        for reading in self._audible(place_id, bands):
+            scatter = rng.uniform(*READING_NOISE_DB)
+            drift = rng.gauss(0, 1.0) + self.off_db
+            tries = round(seconds / len(bands) / BEACON_S)
+            levels = [reading.level_dbm + drift + rng.gauss(0, scatter) for _ in range(tries)]
+            levels = [round(x) for x in levels if x > -91 - rng.expovariate(1.0)]
+            if len(levels) < 2:
+                continue
+            ordered = sorted(levels)
+            spread = (ordered[int(0.84 * (len(ordered) - 1))] - ordered[int(0.16 * (len(ordered) - 1))]) / 2
+            readings.append(
+                replace(
+                    reading,
+                    rssi_dbm=float(max(-110, min(0, statistics.median(levels)))),
+                    samples=len(levels),
+                    spread_db=float(spread),
+                    first_heard_at=began,
+                    last_heard_at=began,
+                )
+            )
+        world.advance(seconds)
+        scan_id = f"scan-{world.state.draws}"
+        stands = stands_now(world.job)
+        return Scan(
+            came_from="simulated",
+            id=scan_id,
+            place_id=place_id,
+            heard_at=began,
+            source="scanner",
+            bands=bands,
+            readings=tuple(readings),
+            settings=world.state.settings,
+            stands=stands,
+        )
 
     def on_the_way(self, from_place_id: str, to_place_id: str, path_fraction: float) -> dict[str, float]:
         """Levels of own radios in dBm by address while walking straight from one spot to another.
@@ -69,50 +102,6 @@ class SimulatedScanner:
                 if level > -91:
                     found[radio.bssid] = float(max(-110, min(0, round(level))))
         return found
-
-    def _hear(self, place_id: str, bands: tuple[Band, ...], seconds: float) -> tuple[Scan, list[list[float]]]:
-        world = self.world
-        if all(p.id != place_id for p in world.job.places):
-            raise InstrumentFault("place_id", "must be a place of the call", place_id, "")
-        rng = world.chance()
-        began = world.state.clock
-        readings, heard = [], []
-        for reading in self._audible(place_id, bands):
-            scatter = rng.uniform(*READING_NOISE_DB)
-            drift = rng.gauss(0, 1.0) + self.off_db
-            tries = round(seconds / len(bands) / BEACON_S)
-            levels = [reading.level_dbm + drift + rng.gauss(0, scatter) for _ in range(tries)]
-            levels = [round(x) for x in levels if x > -91 - rng.expovariate(1.0)]
-            if len(levels) < 2:
-                continue
-            ordered = sorted(levels)
-            spread = (ordered[int(0.84 * (len(ordered) - 1))] - ordered[int(0.16 * (len(ordered) - 1))]) / 2
-            readings.append(
-                replace(
-                    reading,
-                    rssi_dbm=float(max(-110, min(0, statistics.median(levels)))),
-                    samples=len(levels),
-                    spread_db=float(spread),
-                    first_heard_at=began,
-                    last_heard_at=began,
-                )
-            )
-            heard.append([float(x) for x in levels])
-        world.advance(seconds)
-        scan_id = f"scan-{world.state.draws}"
-        stands = stands_now(world.job)
-        heard_here = Scan(
-            came_from="simulated",
-            id=scan_id,
-            place_id=place_id,
-            heard_at=began,
-            source="scanner",
-            bands=bands,
-            readings=tuple(readings),
-            settings=world.state.settings,
-            stands=stands,
-        )
-        return heard_here, heard
 
     def _audible(self, place_id: str, bands: tuple[Band, ...]) -> Iterator[Reading]:
         world = self.world
@@ -158,7 +147,7 @@ class SimulatedConsole:
             for node in world.job.nodes:
                 if node.steering == "nothing":
                     came = names.high_band_from_dbm
-                    raise InstrumentFault(f"box {node.name}", "has no steering to set", came, "none")
+                    raise InstrumentFault(f"node {node.name}", "has no steering to set", came, "none")
         yield self._pass("names and steering: saving", SAVE_S)
         world.state = replace(world.state, settings=replace(world.state.settings, ssid_plan=names))
         yield self._pass("names and steering: devices come back", RETURN_S)
@@ -173,7 +162,7 @@ class SimulatedConsole:
             raise InstrumentFault("node_id", "must be a node of the call", node_id, "")
         for setting in settings:
             for violation in radio_violations(job, setting):
-                raise InstrumentFault(f"box {node.name}", "refuses the setting", violation, "a lawful, supported one")
+                raise InstrumentFault(f"node {node.name}", "refuses the setting", violation, "a lawful, supported one")
         yield self._pass(f"{node.name}: saving", SAVE_S)
         yield self._pass(f"{node.name}: radios restart, devices drop off", RESTART_S)
         kept = []

@@ -61,7 +61,7 @@ class WorldState:
     levels_dbm: dict[str, float]
     """Levels that are given, by "bssid place"."""
     settings: Settings
-    """What the boxes are really set to."""
+    """What the nodes are really set to."""
     measured_settings: Settings
     """Settings that the given levels belong to."""
     said_settings: Settings | None = None
