@@ -12,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
+import even_static.core.search.plan as plan_module
 from even_static.core.errors import BadInput
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio
@@ -22,12 +23,14 @@ from even_static.core.model.prepared_house import House, link_ends, with_link_ba
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import headroom_bin
 from even_static.core.model.violations import require_choosable
-from even_static.core.search.candidates import Rules, candidates
+from even_static.core.search.candidates import Rules, candidates, follows, standard_sets
 from even_static.core.search.choices import listed_choices, steps_of
 from even_static.core.search.everything import search_whole
+from even_static.core.search.one_band import solve
 from even_static.core.search.plan import best_settings, make_plan
 from even_static.core.search.rules_of_thumb import careful, with_block
 from even_static.core.search.uncertainty import drawn, weigh
+from even_static.core.tables.bands import BANDS
 
 ALL = Rules(power=True, switch_off=True, links=True, steering=True)
 FEW = {"2.4 GHz": (1, 6, 11), "5 GHz": (36, 44), "6 GHz": (5,)}
@@ -334,18 +337,71 @@ def test_the_whole_search_against_a_general_solver(seed):
 
 def test_the_next_best_of_every_setting_is_told_and_none_is_better():
     """Powers, names, the link and the Zigbee channel: each other way evaluated here by itself, the best one is told."""
-    job = _small(2, link=True)
+    job = _small(5, link=True)
     house = House(job)
     plan = make_plan(house, ALL, 30)
+    assert plan.proven
     told = {a.name: a for a in plan.alternatives if a.kind == "next best"}
     for start in ("n0-0 at", "n1-1 at", "names and steering:", "Zigbee on", "the link of node 1"):
         (name,) = [n for n in told if n.startswith(start)]
         other = told[name]
         assert other.evaluation == evaluate(House(job), other.settings)
         assert other.settings != plan.settings
-        if plan.proven and plan.futures.passed_over == "":
-            assert other.evaluation.rank >= plan.evaluation.rank
+        assert other.evaluation.rank >= plan.evaluation.rank
     (zigbee,) = [a for n, a in told.items() if n.startswith("Zigbee on")]
     others = [z for z in job.zigbee.selectable_channels if z != plan.settings.zigbee_channel]
     keys = [evaluate(house, replace(plan.settings, zigbee_channel=z)).rank for z in others]
     assert zigbee.evaluation.rank == min(keys)
+
+
+def test_what_was_passed_over_for_safety_is_told_as_such_and_nothing_else_looks_better():
+    """A plan that was taken because the best as measured might hurt is not called proven."""
+    plan = make_plan(House(_small(2, link=True)), ALL, 30)
+    assert "drawn futures" in plan.futures.passed_over
+    assert not plan.proven
+    (measured,) = [a for a in plan.alternatives if a.kind == "as measured"]
+    assert measured.evaluation.rank < plan.evaluation.rank
+    assert measured.reason == plan.futures.passed_over
+    near = [a for a in plan.alternatives if a.kind == "next best"]
+    assert near
+    assert all(a.evaluation.rank >= plan.evaluation.rank for a in near)
+
+
+def test_nothing_is_proven_when_the_second_set_of_channels_was_cut_off(monkeypatch):
+    job = random_house(3, nodes=2, neighbours=12, devices=8)
+    assert len(standard_sets(job)) == 2
+    rules = Rules(channel_plan="1/6/11 only")
+    whole = make_plan(House(job), rules, 30)
+    assert whole.proven
+    calls = []
+
+    def cut_off_after_the_first_set(problem, *more):
+        calls.append(problem)
+        found = solve(problem, *more)
+        return found if len(calls) <= len(BANDS) else replace(found, proven=False, bound=(0, 0))
+
+    monkeypatch.setattr(plan_module, "solve", cut_off_after_the_first_set)
+    found = best_settings(House(job), rules, far())
+    assert len(calls) == 2 * len(BANDS)
+    assert not found.proven
+    assert (found.bound.problems, -found.bound.headroom) <= (whole.bound.problems, -whole.bound.headroom)
+
+
+@pytest.mark.parametrize("rules", [Rules(channel_plan="1/6/11 only"), replace(ALL, channel_plan="1/6/11 only")])
+def test_a_chosen_set_of_channels_holds_even_if_the_house_is_better_off_without(rules):
+    """Also where nothing in the set is better than what is set now, and where nodes can be moved."""
+    for seed in (2, 45):
+        job = random_house(seed, nodes=2, neighbours=25, devices=10)
+        plan = make_plan(House(job), rules, 20)
+        on = [s.channel for s in plan.settings.radios if s.enabled and job.radio(s.radio_id).band == "2.4 GHz"]
+        assert any(set(on) <= set(channels) for channels in standard_sets(job)), (seed, on)
+        assert follows(job, plan.settings, rules)
+
+
+def test_a_cut_off_search_takes_a_better_neighbour_for_its_plan():
+    """What is told as "next best" never has fewer problems than the best, however little time there was."""
+    for seed in range(4):
+        plan = make_plan(House(_small(seed, link=True)), Rules(), 0.05)
+        for other in plan.alternatives:
+            if other.kind == "next best":
+                assert other.evaluation.rank >= plan.evaluation.rank

@@ -13,9 +13,10 @@
   import { api, ask } from '../../lib/api'
   import { plural, when } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
-  import type { CallLine } from '../../lib/types'
+  import type { CallLine, ShareView } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
   import { notices } from '../../state/notices.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import { goTo } from '../../state/route.svelte'
   import NewCall from './NewCall.svelte'
   import NewPractice from './NewPractice.svelte'
@@ -33,12 +34,11 @@
   let fileBox = $state<ReturnType<typeof FileDrop>>()
 
   // A paired phone sees its own call, and changes nothing in the list.
-  let phone = $state(false)
-  $effect(() => {
-    ask(api.GET('/api/share'))
-      .then((share) => (phone = share.you !== null))
-      .catch(() => {})
-  })
+  const share = new Resource<ShareView | null>(
+    (signal) => ask(api.GET('/api/share', { signal })),
+    () => {},
+  )
+  const phone = $derived((share.value?.you ?? null) !== null)
 
   let asked = 0
   async function load(skip = 0) {

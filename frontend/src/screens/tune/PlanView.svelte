@@ -99,6 +99,10 @@
       links and steering: under none of them is any lawful setting of channels and widths better.
     {:else if plan.proven}<strong>Proven:</strong> no lawful setting of channels and widths at these powers is better
       under this policy.
+    {:else if plan.alternatives.some((a) => a.kind === 'as measured')}<strong
+        >Taken for its safety, so not proven:</strong
+      >
+      another setting is better as measured.
     {:else}<strong>Not proven</strong> in the time given: at best {plan.bound.problems} problems and {headroom(
         plan.bound.headroom,
       )} headroom could still be found.{/if}

@@ -108,6 +108,22 @@ def standard_sets(job: Job) -> list[tuple[int, ...]]:
     return [s for s in STANDARD_SETS if all(set(s) <= have for have in lawful)] or [STANDARD_SETS[0]]
 
 
+def channel_sets(job: Job, rules: Rules) -> list[tuple[int, ...] | None]:
+    """The sets of channels at 2.4 GHz of which the search takes one; None where every lawful channel may be used."""
+    return list(standard_sets(job)) if rules.channel_plan == "1/6/11 only" else [None]
+
+
+def follows(job: Job, settings: Settings, rules: Rules) -> bool:
+    """Whether settings keep to what the rules say of channels: all free 2.4 GHz radios in one set, none on a channel
+    that is to be left out. What is locked, off or held by hand is not asked."""
+    held = held_radios(rules)
+    free = [s for s in settings.radios if s.radio_id not in held]
+    return any(
+        all(setting_block(job.radio(s.radio_id), s) in candidates(job, s, rules, channels_24) for s in free)
+        for channels_24 in channel_sets(job, rules)
+    )
+
+
 def with_lawful_power(job: Job, settings: Settings) -> Settings:
     """Settings with each free radio's power lowered to its highest step that some lawful block allows.
 

@@ -15,12 +15,12 @@ from even_static.core.model.evaluate import MOST_HEADROOM, evaluate
 from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House, link_ends
 from even_static.core.model.radio_state import radio_state
-from even_static.core.model.rank import HEADROOM_BIN, HEADROOM_BINS, headroom_bin
+from even_static.core.model.rank import HEADROOM_BIN, HEADROOM_BINS, Rank, headroom_bin
 from even_static.core.model.steering import ssid_choices
 from even_static.core.model.violations import radio_violations
 from even_static.core.progress import OnProgress
 from even_static.core.search.band_problem import band_problem
-from even_static.core.search.candidates import Rules, standard_sets, start_of, with_lawful_power
+from even_static.core.search.candidates import Rules, channel_sets, follows, start_of, with_lawful_power
 from even_static.core.search.choices import other_links, steps_of
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.everything import search_whole
@@ -49,7 +49,7 @@ class Bound:
 class Alternative:
     """Another setting: what kind of choice it is, its name, why one might make it, what it is and what it does."""
 
-    kind: Literal["kind", "rule of thumb", "next best"]
+    kind: Literal["kind", "rule of thumb", "as measured", "next best"]
     name: str
     reason: str
     settings: Settings
@@ -111,9 +111,7 @@ def best_settings(
 def _whole(
     house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Block] | None, on_progress: OnProgress | None
 ) -> Found:
-    sets: list[tuple[int, ...] | None] = [None]
-    if rules.channel_plan == "1/6/11 only":
-        sets = list(standard_sets(house.job))
+    sets = channel_sets(house.job, rules)
     found = [
         search_whole(house, rules, deadline.part(1 / (len(sets) - i)), pinned, on_progress, channels_24)
         for i, channels_24 in enumerate(sets)
@@ -121,7 +119,7 @@ def _whole(
     best = min(found, key=lambda f: f.evaluation.rank)
     now = evaluate(house, house.job.settings)
     settings, evaluation = best.settings, best.evaluation
-    if rules.held is None and not pinned and now.rank <= evaluation.rank and _tied(house, house.job.settings):
+    if _may_stay(house, rules, pinned) and now.rank <= evaluation.rank:
         settings, evaluation = house.job.settings, now
     rank = min(min(f.bound_rank for f in found), evaluation.rank)
     bound = Bound(rank.problems, rank.worst_headroom_bin * HEADROOM_BIN)
@@ -140,10 +138,8 @@ def _channels(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, 
     """Channels, widths and the Zigbee channel at the powers as they are."""
     job = house.job
     start = start_of(job, rules)
-    sets: list[tuple[int, ...] | None] = [None]
-    if rules.channel_plan == "1/6/11 only":
-        sets = list(standard_sets(job))
-    best: Found | None = None
+    sets = channel_sets(job, rules)
+    tried: list[Found] = []
     for k, channels_24 in enumerate(sets):
         results = {}
         mine = deadline.part(1 / (len(sets) - k))
@@ -151,24 +147,35 @@ def _channels(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, 
             problem = band_problem(house, start, band, rules, channels_24, pinned)
             results[band] = solve(problem, mine.part(1 / (len(BANDS) - i)))
         settings = _merge(house, start, list(results.values()))
-        found = Found(
-            settings=settings,
-            evaluation=evaluate(house, settings),
-            proven=all(r.proven for r in results.values()),
-            bound=_bound(house, start, list(results.values())),
-            steps=sum(r.steps for r in results.values()),
+        tried.append(
+            Found(
+                settings=settings,
+                evaluation=evaluate(house, settings),
+                proven=all(r.proven for r in results.values()),
+                bound=_bound(house, start, list(results.values())),
+                steps=sum(r.steps for r in results.values()),
+            )
         )
-        if best is None or found.evaluation.rank < best.evaluation.rank:
-            best = replace(found, proven=found.proven and (best is None or best.proven))
-    assert best is not None
+    # A set whose search was cut off might hold something better: then nothing is proven, and its bound counts.
+    best = replace(
+        min(tried, key=lambda f: f.evaluation.rank),
+        proven=all(f.proven for f in tried),
+        bound=min((f.bound for f in tried), key=lambda b: (b.problems, -b.headroom)),
+        steps=sum(f.steps for f in tried),
+    )
     now = evaluate(house, job.settings)
-    if rules.held is None and not pinned and now.rank <= best.evaluation.rank and _tied(house, job.settings):
-        # Nothing under the policy beats the present setting, which need not follow the policy itself.
+    if _may_stay(house, rules, pinned) and now.rank <= best.evaluation.rank:
         bins = int(headroom_bin(np.array(MOST_HEADROOM if now.headroom is None else now.headroom)))
         present = Bound(now.problems, bins * HEADROOM_BIN)
         better = (present.problems, -present.headroom) <= (best.bound.problems, -best.bound.headroom)
         return replace(best, settings=job.settings, evaluation=now, bound=present if better else best.bound)
     return best
+
+
+def _may_stay(house: House, rules: Rules, pinned: dict[str, Block] | None) -> bool:
+    """Whether the present settings are an answer too: nothing else is held by hand, and they keep to the rules."""
+    settings = house.job.settings
+    return rules.held is None and not pinned and _tied(house, settings) and follows(house.job, settings, rules)
 
 
 def _tied(house: House, settings: Settings) -> bool:
@@ -233,18 +240,34 @@ def make_plan(
     settings, evaluation, futures = found.settings, found.evaluation, None
     if rules.whole:
         # What wins only as measured but can hurt is not chosen over what is safe.
-        others = [a for a in alternatives if a.kind == "kind"]
-        options = [found.settings, *(a.settings for a in others if a.evaluation.lawful)]
+        others = [a.settings for a in alternatives if a.kind == "kind" and a.evaluation.lawful]
+        options = [found.settings, *(s for s in others if follows(house.job, s, rules))]
         safest, weighed = weigh(house, list(dict.fromkeys(options)), deadline=deadline.part(0.7))
         settings, futures = safest, weighed
         evaluation = evaluate(house, settings)
-    alternatives += runners_up(house, rules, settings, deadline)
-    alternatives += other_choices(house, rules, settings, deadline)
+    if settings != found.settings and futures is not None:
+        alternatives.append(
+            Alternative(
+                kind="as measured",
+                name="best as measured",
+                reason=futures.passed_over,
+                settings=found.settings,
+                evaluation=found.evaluation,
+            )
+        )
+    near = _near(house, rules, settings, deadline)
+    better = min((a for a in near if _takes_over(house, rules, a, evaluation)), key=_rank, default=None)
+    if futures is None and not found.proven and better is not None:
+        # The search was cut off, and a neighbour of what it had is better: that is the plan then.
+        settings, evaluation = better.settings, better.evaluation
+        near = _near(house, rules, settings, deadline)
+    # What is better than a plan that was taken for its safety is not "next best": it was not weighed for safety.
+    alternatives += [a for a in near if a.evaluation.rank >= evaluation.rank]
     return Plan(
         settings=settings,
         evaluation=evaluation,
         now=evaluate(house, house.job.settings),
-        proven=found.proven,
+        proven=found.proven and evaluation.rank <= found.evaluation.rank,
         bound=found.bound,
         channel_plan=rules.channel_plan,
         seconds=took,
@@ -253,6 +276,21 @@ def make_plan(
         choices=found.choices,
         futures=futures,
     )
+
+
+def _near(house: House, rules: Rules, settings: Settings, deadline: Deadline) -> list[Alternative]:
+    """Settings that differ from a plan in one thing."""
+    return runners_up(house, rules, settings, deadline) + other_choices(house, rules, settings, deadline)
+
+
+def _takes_over(house: House, rules: Rules, other: Alternative, than: Evaluation) -> bool:
+    """Whether an alternative may take a plan's place, and is better."""
+    lawful = other.evaluation.lawful and follows(house.job, other.settings, rules)
+    return lawful and other.evaluation.rank < than.rank
+
+
+def _rank(alternative: Alternative) -> Rank:
+    return alternative.evaluation.rank
 
 
 def _rules_of_thumb(house: House) -> list[Alternative]:
