@@ -77,6 +77,19 @@ def test_drop_outs_since_are_weighed_against_before(house_job):
     assert unknown.needed_days == 21
 
 
+def test_slowness_is_not_a_drop_out(house_job):
+    """How often a room is slow says nothing of drop-outs, and silence about it solves nothing: speed tests tell."""
+    job = call(house_job, asked=(15,))
+    slow = Complaint(id="s", what="a room is slow", per_week=20.0)
+    both = replace(job, complaints=(*job.complaints, slow))
+    assert after_care(both, on(40)) == after_care(job, on(40))
+    only = after_care(replace(job, complaints=(slow,)), on(40))
+    assert (only.state, only.rate_before, only.compared) == ("slowness only", None, None)
+    assert "speed tests" in only.text
+    assert len(only.proposed) == len(after_care(job, on(40)).proposed)
+    assert after_care(replace(call(house_job, drops=(3,)), complaints=(slow,)), on(5)).state != "slowness only"
+
+
 def test_dates_are_read_back_by_another_library(house_job):
     """RFC 5545, read by vobject: times in UTC, one event for each date still to come, lines of at most 75 octets."""
     text = write_calendar(call(house_job, asked=(14,), planned=(42, 90)), 7, on(1))

@@ -10,10 +10,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
-from even_static.core.errors import BadInput
+from even_static.core.errors import BadInput, NotFound
 from even_static.core.explain.backhaul import tree
 from even_static.core.explain.causes import USUAL, likely_causes
 from even_static.core.house.complaint import CauseAnswer, Complaint
+from even_static.core.house.entries import without_entry
 from even_static.core.house.job import Subscription
 from even_static.core.house.readings import SpeedTest
 from even_static.core.house.settings import SsidPlan
@@ -41,13 +42,19 @@ def test_shares_add_up_and_are_what_was_usual_times_the_evidence(seed, complaint
     assert sum(s.share for s in found) == pytest.approx(1.0)
     assert sum(s.usual for s in found) <= 1.0 + 1e-9
     assert [s.share for s in found] == sorted((s.share for s in found), reverse=True)
-    weight = {s.kind: s.usual for s in found}
-    for s in found:
-        for e in s.evidence:
-            weight[s.kind] *= e.factor
-    total = sum(weight.values())
-    for s in found:
-        assert s.share == pytest.approx(weight[s.kind] / total)
+    if len(complaints) == 1:
+        weight = {s.kind: s.usual for s in found}
+        for s in found:
+            for e in s.evidence:
+                weight[s.kind] *= e.factor
+        total = sum(weight.values())
+        for s in found:
+            assert s.share == pytest.approx(weight[s.kind] / total)
+    else:
+        alone = [likely_causes(House(job), job.settings, c.id).found for c in complaints]
+        for s in found:
+            each = [sum(o.share for o in others if o.kind == s.kind) for others in alone]
+            assert s.share == pytest.approx(sum(each) / len(each))
     # The line is tested first; then what promises most for its minutes.
     worth = [s for s in sorted(found, key=lambda s: s.order) if s.order and s.kind != "the line"]
     promise = [s.share / s.test.minutes for s in worth]
@@ -85,18 +92,44 @@ def test_an_answer_ranks_the_list_anew():
     job = replace(random_house(6, nodes=2, neighbours=20, devices=8), complaints=(CALLS,))
     before = shares(job)
     first = max((k for k in before if k != "the line"), key=lambda k: before[k].share)
-    ruled_out = replace(job, answers=(CauseAnswer(first, "ruled out", NOW),))
+    ruled_out = replace(job, answers=(CauseAnswer(cause=first, shows="ruled out", answered_at=NOW),))
     after = shares(ruled_out)
     assert after[first].share < before[first].share * 0.2
     assert after[first].order == 0
     others = [k for k in before if k != first and before[k].share > 0]
     ratios = {after[k].share / before[k].share for k in others}
     assert max(ratios) == pytest.approx(min(ratios))
-    shown = replace(job, answers=(CauseAnswer(first, "confirmed", NOW),))
-    assert likely_causes(House(shown), job.settings).text == f"{first} is shown: mend that first, then ask again"
+    shown = replace(job, answers=(CauseAnswer(cause=first, shows="confirmed", answered_at=NOW),))
+    assert likely_causes(House(shown), job.settings).text == f"{first} is shown; mend that first, then ask again"
     odds = before[first].share / (1 - before[first].share)
     assert shares(shown)[first].share == pytest.approx(odds * SHOWN / (1 + odds * SHOWN))
     assert after[first].share == pytest.approx(odds * RULED_OUT / (1 + odds * RULED_OUT))
+
+
+def test_the_answer_for_one_complaint_is_not_the_cause_of_all_others():
+    """What was tested for the calls in one room says nothing of the sensor in another; what was tested for all does."""
+    job = replace(random_house(6, nodes=2, neighbours=20, devices=8, zigbee_devices=3), complaints=(CALLS, MESH))
+    house = House(job)
+    alone = {c: likely_causes(house, job.settings, c).found for c in ("c", "m")}
+    common = next(s.kind for s in alone["c"] if any(o.kind == s.kind for o in alone["m"]))
+    answer = CauseAnswer(cause=common, shows="confirmed", answered_at=NOW, complaint_id="c")
+    told = House(replace(job, answers=(answer,)))
+    assert likely_causes(told, job.settings, "m").found == alone["m"]
+    mine = {s.kind: s for s in likely_causes(told, job.settings, "c").found}
+    assert mine[common].answer == "confirmed"
+    assert mine[common].share > 0.5
+    both = likely_causes(told, job.settings)
+    assert both.text == f"{common} is shown for: calls break up; mend that first, then ask again"
+    assert next(s for s in both.found if s.kind == common).answer == ""
+    for_all = House(replace(job, answers=(replace(answer, complaint_id=None),)))
+    assert next(s for s in likely_causes(for_all, job.settings, "m").found if s.kind == common).answer == "confirmed"
+    assert likely_causes(for_all, job.settings).text == f"{common} is shown; mend that first, then ask again"
+    with pytest.raises(NotFound, match="must name a complaint of the call"):
+        likely_causes(house, job.settings, "ghost")
+    # The answer goes with its complaint.
+    assert without_entry(told.job, "complaints", "c").answers == ()
+    with pytest.raises(BadInput, match=r"answers\[0\]\.complaint_id"):
+        validate_job(replace(told.job, complaints=(MESH,)))
 
 
 def test_steering_is_suspected_where_it_makes_a_gadget_flap():

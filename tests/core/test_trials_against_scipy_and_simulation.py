@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import replace
 
 import numpy as np
@@ -156,6 +157,33 @@ def test_what_cannot_be_told_ends_and_a_block_that_has_begun_is_ended():
     assert view_of(JOB, begun).next_arm == arm_at(17)
     assert view_of(JOB, ab_test([])).result.text == "no block of four turns is complete yet"
     assert view_of(JOB, ab_test([])).next_arm == "A"
+
+
+def test_two_blocks_that_do_not_overlap_say_why_they_do_not_decide_and_when_they_would():
+    """What a technician sees at a glance is answered in words, and the words are kept."""
+    rng = np.random.default_rng(2)
+    effect, spread = 0.25, 0.03
+    values = turns(rng, effect, spread, 8)
+    found = result_of(ab_test(values, most=20))
+    lows = {arm: [v for n, v in enumerate(values) if arm_at(n) == arm] for arm in ("A", "B")}
+    assert max(lows["A"]) < min(lows["B"])
+    if found.advice == "go on":
+        assert "No value of one overlaps the other" in found.text
+        (said,) = re.findall(r"going on like this, (\d+) blocks decide it", found.text)
+        differences = differences_of(ab_test(values))
+
+        # Differences of the same mean and spread, so many of them: the evidence is enough then, and not one before.
+        def evidence(n):
+            x = np.linspace(-1, 1, n)
+            x = (x - x.mean()) / x.std(ddof=1) * differences.std(ddof=1) + differences.mean()
+            return evidence_of(x)
+
+        assert evidence(int(said)) >= ENOUGH
+        assert int(said) == 3 or evidence(int(said) - 1) < ENOUGH
+    else:
+        pytest.fail(f"decided after two blocks: {found.text}")
+    apart = result_of(ab_test(turns(rng, 0.0, 0.2, 8)))
+    assert "overlaps the other" not in apart.text
 
 
 def test_the_plan_rests_on_the_runs_that_were_measured_here():

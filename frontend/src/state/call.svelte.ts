@@ -43,6 +43,12 @@ export interface Kept {
   move_node_ids: string[]
 }
 
+/** Fields of a call that no figure of the house hangs on. */
+const BESIDE = new Set([
+  ...['title', 'complaint', 'complaints', 'answers', 'follow_ups', 'drop_outs', 'plans', 'ab_tests', 'works'],
+  ...['photos', 'subscription', 'instruments'],
+])
+
 const sameSettings = (a: Settings, b: Settings) => JSON.stringify(a) === JSON.stringify(b)
 
 /** The call on the screen: as stored, and the setting that is being tried on it. */
@@ -99,10 +105,12 @@ export class CallState {
     this.showCall(await ask(api.GET('/api/calls/{call_id}', this.path())))
   }
 
-  /** Take over a call as the server has it now; a trial belongs to the job it was made on. */
+  /** Take over a call as the server has it now. Trial settings belong to the house they were made on: they stay as
+   * long as only what is written beside it changes (a complaint, a date, a note). */
   take(call: Call) {
+    const beside = call.since === this.call.revision && Object.keys(call.job).every((f) => BESIDE.has(f))
     this.showCall(call)
-    this.forgetTrial()
+    if (!beside) this.forgetTrial()
   }
 
   /** Show a call; of a reply that says since when, the fields that are missing are those that are here already. An
@@ -385,27 +393,17 @@ export class CallState {
     await this.show(sameSettings(settings, this.job.settings) ? null : settings, stands)
   }
 
-  /** A change of the call that leaves what is on trial where it is. */
-  private async changeBeside(request: () => Promise<Answer<Call>>, said: string) {
-    const { trial, stands, trialFigures, plan, placed, measure } = this
-    if (!(await this.change(request, said))) return false
-    Object.assign(this, { trial, stands, trialFigures, plan, placed, measure })
-    // Figures that were still on their way have been dropped with the trial: they are asked for again.
-    if (!trialFigures) await this.show(trial, stands)
-    return true
-  }
-
   /** Keep what is on trial under a name; the trial stays. */
   async keepPlan(name: string) {
     const body = { name, settings: this.settings, stands: this.standList }
     const path = '/api/calls/{call_id}/plans'
-    return this.changeBeside(() => api.POST(path, { ...this.path(), body }), `kept ${name}`)
+    return this.change(() => api.POST(path, { ...this.path(), body }), `kept ${name}`)
   }
 
   /** Plan a trial of two ways in turns; what is on trial stays. */
   async planTrial(body: NewTrial) {
     const path = '/api/calls/{call_id}/ab-tests'
-    return this.changeBeside(() => api.POST(path, { ...this.path(), body }), `planned ${body.name}`)
+    return this.change(() => api.POST(path, { ...this.path(), body }), `planned ${body.name}`)
   }
 
   /** Take a trial's turns on the nodes until it is decided or stopped; every turn is shown as it is kept. */

@@ -31,10 +31,10 @@ router = APIRouter(prefix="/api")
 
 
 @router.get("/calls/{call_id}/causes")
-def get_likely_causes(service: Serviced, call_id: int) -> LikelyCauses:
-    """Likely causes, ranked, for complaints, with what speaks for each and the cheapest test."""
+def get_likely_causes(service: Serviced, call_id: int, complaint_id: str | None = None) -> LikelyCauses:
+    """Likely causes of a complaint or of all, ranked, with what speaks for each and the cheapest test."""
     call = service.get(call_id)
-    return likely_causes(service.house(call), call.job.settings)
+    return likely_causes(service.house(call), call.job.settings, complaint_id)
 
 
 @router.post("/calls/{call_id}/answers")
@@ -43,10 +43,17 @@ def answer_cause(service: Serviced, call_id: int, body: AnswerBody) -> CallReply
     at = datetime.now(UTC).isoformat(timespec="seconds")
 
     def answer(job: Job) -> Job:
-        others = tuple(a for a in job.answers if a.cause != body.cause)
+        others = tuple(
+            a for a in job.answers if a.cause != body.cause or (body.complaint_id not in (None, a.complaint_id))
+        )
         if body.shows is None:
             return replace(job, answers=others)
-        return replace(job, answers=(*others, CauseAnswer(body.cause, body.shows, at, body.note)))
+        made = CauseAnswer(
+            cause=body.cause, shows=body.shows, answered_at=at, note=body.note, complaint_id=body.complaint_id
+        )
+        found = replace(job, answers=(*others, made))
+        validate_job(found)
+        return found
 
     said = f"{body.cause}: {body.shows or 'not answered'}"
     return call_body(service, service.amend(call_id, answer, said))

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from annotated_types import Len
 
-from even_static.core.house.basics import Name, Text, record
+from even_static.core.house.basics import Id, Name, Text, record
 from even_static.core.house.complaint import CauseKind
 from even_static.core.house.settings import Settings
 from even_static.core.house.sheet import ReadBack
@@ -31,6 +31,8 @@ class AnswerBody:
     cause: CauseKind
     shows: Literal["confirmed", "ruled out"] | None
     note: Text = ""
+    complaint_id: Id | None = None
+    """The complaint that it was tested for; null for all of them."""
 
 
 @dataclass(frozen=True, slots=True)

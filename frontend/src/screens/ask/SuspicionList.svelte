@@ -3,14 +3,29 @@
   import { percent, prose } from '../../lib/format'
   import type { LikelyCauses } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import Field from '../../parts/Field.svelte'
+  import Picker from '../../parts/Picker.svelte'
   import { Resource } from '../../state/resource.svelte'
 
   type Kind = LikelyCauses['found'][number]['kind']
   let { state: call }: { state: CallState } = $props()
+  /** The complaint that is looked into; with several a test is made for one of them, unless all are chosen. */
+  let picked = $state<string | null>(null)
+  const complaints = $derived(call.job.complaints)
+  const complaintId = $derived(
+    complaints.length < 2
+      ? ''
+      : picked === '' || complaints.some((c) => c.id === picked)
+        ? (picked ?? '')
+        : (complaints[0]?.id ?? ''),
+  )
   const ranked = new Resource<LikelyCauses>((signal) => {
     void call.call.revision
-    return ask(api.GET('/api/calls/{call_id}/causes', { params: { path: { call_id: call.id } }, signal }))
+    const query = complaintId ? { complaint_id: complaintId } : {}
+    const params = { path: { call_id: call.id }, query }
+    return ask(api.GET('/api/calls/{call_id}/causes', { params, signal }))
   })
+  const placeOf = (id: string | null) => call.job.places.find((p) => p.id === id)?.name
   const view = $derived(ranked.value)
   let all = $state(false)
   const shown = $derived((view?.found ?? []).filter((s, i) => all || i < 6 || s.answer || s.order === 1))
@@ -19,7 +34,7 @@
       () =>
         api.POST('/api/calls/{call_id}/answers', {
           params: { path: { call_id: call.id } },
-          body: { cause, shows, note: '' },
+          body: { cause, shows, note: '', complaint_id: complaintId || null },
         }),
       `${cause}: ${shows ?? 'not answered'}`,
     )
@@ -28,9 +43,25 @@
 {#if view?.found.length}
   <section class="page" aria-label="Likely causes">
     <h2>{view.text[0]?.toUpperCase()}{prose(view.text.slice(1))}.</h2>
+    {#if complaints.length > 1}<div class="mb-2 w-fit">
+        <Field label="Asked and answered for">
+          <Picker
+            class="field text-base text-ink"
+            value={complaintId}
+            onchange={(e) => (picked = e.currentTarget.value)}
+            empty="all complaints together"
+            options={complaints.map(
+              (c) => [c.id, [c.what, placeOf(c.place_id)].filter(Boolean).join(', ')] as const,
+            )}
+          />
+        </Field>
+      </div>{/if}
     <p class="mb-2 text-sm text-soft">
       Each begins with how often it is behind such a complaint (common practice); what the house says
-      multiplies it, and so does the answer of its test. The bars add up to one.
+      multiplies it, and so does the answer of its test. The bars add up to one{complaints.length > 1 &&
+      !complaintId
+        ? ', and are the mean over the complaints'
+        : ''}.
     </p>
     <ol class="grid gap-2">
       {#each shown as s (s.kind)}

@@ -277,7 +277,28 @@ def _told(
         "go on": "Go on: it is not decided",
         "inconclusive": "It cannot be told within the turns that were planned: leave it as it is",
     }[advice]
+    if advice == "go on" and mean is not None and _apart(ab_test):
+        said += f". {_why_not_yet(ab_test)}"
     return f"{said}. {last}"
+
+
+def _apart(ab_test: AbTest) -> bool:
+    """Whether every value of one arm lies above every value of the other."""
+    a, b = ([x for v in ab_test.arm_runs if v.arm == arm for x in v.values] for arm in ("A", "B"))
+    return bool(a and b) and (min(a) > max(b) or min(b) > max(a))
+
+
+def _why_not_yet(ab_test: AbTest) -> str:
+    """Why an A/B test whose arms do not overlap is not decided, and after how many blocks it would be if they go on
+    like this."""
+    found = differences_of(ab_test)
+    said = "No value of one overlaps the other; but what drifts meanwhile is told from a real difference by whole "
+    said += f"blocks only, and {len(found)} of them say little about their own spread"
+    spread = float(found.std(ddof=1)) if len(found) > 1 else math.hypot(USUAL_RUN_SPREAD, TURN_SPREAD)
+    for n in range(len(found) + 1, ab_test.most_blocks + 1):
+        if abs(float(found.mean())) * math.sqrt(n) >= half_width(n) * max(spread, 1e-9):
+            return f"{said}: going on like this, {n} blocks decide it"
+    return said
 
 
 def view_of(job: Job, ab_test: AbTest) -> AbTestView:
@@ -313,7 +334,7 @@ def _newest_test(job: Job, ab_test: AbTest) -> tuple[str | None, tuple[float, ..
     """(when, runs) of the newest link test at the A/B test's place since its last turn, or since it was planned."""
     since = datetime.fromisoformat(ab_test.arm_runs[-1].at if ab_test.arm_runs else ab_test.planned_at)
     tests = [t for t in job.speed_tests if t.place_id == ab_test.place_id and _runs(t, ab_test.measure)]
-    newest = max(tests, key=lambda t: datetime.fromisoformat(t.tested_at), default=None)
+    newest = max(reversed(tests), key=lambda t: datetime.fromisoformat(t.tested_at), default=None)
     if newest is None or datetime.fromisoformat(newest.tested_at) <= since:
         return None, ()
     return newest.tested_at, _runs(newest, ab_test.measure)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from copy import copy
 from dataclasses import dataclass
 from typing import Final
 
@@ -49,14 +50,23 @@ class Known:
 
     def __init__(self, house: House, settings: Settings) -> None:
         self.house, self.settings, self.job = house, settings, house.job
-        self.complaints: tuple[Complaint, ...] = house.job.complaints
-        self.places = {c.place_id for c in self.complaints if c.place_id}
-        self.devices = {c.device_id for c in self.complaints if c.device_id}
-        self.when = {c.when for c in self.complaints}
+        self._ask(house.job.complaints)
         ready = bool(self.job.nodes)
         self.figures: Evaluation | None = evaluate(house, settings) if ready else None
         self.tree: Tree | None = tree(house, settings) if ready else None
         self.evening: list[Timeline] = evening(house, settings) if ready else []
+
+    def about(self, complaints: tuple[Complaint, ...]) -> Known:
+        """The same, asked for some of the complaints only."""
+        other = copy(self)
+        other._ask(complaints)
+        return other
+
+    def _ask(self, complaints: tuple[Complaint, ...]) -> None:
+        self.complaints = complaints
+        self.places = {c.place_id for c in complaints if c.place_id}
+        self.devices = {c.device_id for c in complaints if c.device_id}
+        self.when = {c.when for c in complaints}
 
     def named(self, device_id: str, place_id: str) -> bool:
         """Whether a complaint is about this device, its place, or about nothing in particular."""

@@ -1,9 +1,8 @@
 """From the complaint to ranked likely causes, each with the cheapest test that would tell.
 
 A likely cause starts with how often it is behind such a complaint (common practice), and every piece of evidence from
-the
-house multiplies that: what speaks for it by more than one, what speaks against it by less. The products, made to add up
-to one, are its shares. A test's answer multiplies too, so that the list is ranked anew. Every factor is shown.
+the house multiplies that: what speaks for it by more than one, what speaks against it by less. The products, made to
+add up to one, are its shares. A test's answer multiplies too, so that the list is ranked anew. Every factor is shown.
 """
 
 from __future__ import annotations
@@ -11,8 +10,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Final
 
+from even_static.core.errors import NotFound
 from even_static.core.explain.cause_evidence import Evidence, Known, evidence_for
-from even_static.core.house.complaint import CauseKind, What
+from even_static.core.house.complaint import CauseKind, Complaint, What
+from even_static.core.house.job import Job
 from even_static.core.house.settings import Settings
 from even_static.core.model.prepared_house import House
 from even_static.core.tables.causes import RULED_OUT, SHOWN
@@ -114,51 +115,78 @@ TESTS: Final[dict[CauseKind, CheapTest]] = {
 }
 
 
-def likely_causes(house: House, settings: Settings) -> LikelyCauses:
-    """Likely causes, ranked, for the call's complaints under the present settings."""
+def likely_causes(house: House, settings: Settings, complaint_id: str | None = None) -> LikelyCauses:
+    """Likely causes, ranked, for a complaint under the present settings; for all of them, if none is named: then a
+    share is the mean over the complaints, and an answer counts for those that it was tested for. NotFound for an
+    unknown complaint."""
     job = house.job
     if not job.complaints:
         return LikelyCauses([], "write down a complaint first")
+    asked = tuple(c for c in job.complaints if complaint_id in (None, c.id))
+    if not asked:
+        few = ", ".join(c.id for c in job.complaints)
+        raise NotFound("complaint_id", "must name a complaint of the call", complaint_id, few)
     known = Known(house, settings)
-    answers = {a.cause: a for a in job.answers}
-    weights: dict[CauseKind, tuple[float, list[Evidence]]] = {}
-    for kind in USUAL:
-        start = sum(_usual(kind, c.what) for c in job.complaints) / len(job.complaints)
-        evidence = list(evidence_for(kind, known)) if start > 0 else []
-        weight = start
-        for e in evidence:
-            weight *= e.factor
-        answer = answers.get(kind)
-        if answer is not None:
-            weight *= SHOWN if answer.shows == "confirmed" else RULED_OUT
-        weights[kind] = weight, evidence
-    total = sum(w for w, _ in weights.values()) or 1.0
-    first = sum(_usual(kind, c.what) for kind in USUAL for c in job.complaints) or 1
-    ranked = sorted(weights, key=lambda k: (-weights[k][0], k))
+    weights = {c.id: _weights(known.about((c,)), c, job) for c in asked}
+    totals = {i: sum(found.values()) or 1.0 for i, found in weights.items()}
+    shares = {k: sum(weights[c.id][k] / totals[c.id] for c in asked) / len(asked) for k in USUAL}
+    answers = {k: _answer_for_all(job, k, asked) for k in USUAL}
+    ranked = sorted(USUAL, key=lambda k: (-shares[k], k))
     worth = sorted(
-        (k for k in ranked if k not in answers and weights[k][0] > 0),
-        key=lambda k: (k != "the line", -weights[k][0] / TESTS[k].minutes, k),
+        (k for k in ranked if not answers[k] and shares[k] > 0),
+        key=lambda k: (k != "the line", -shares[k] / TESTS[k].minutes, k),
     )
+    first = sum(_usual(kind, c.what) for kind in USUAL for c in asked) or 1
+    all_of_them = known.about(asked)
     found = [
         LikelyCause(
             kind=k,
-            share=weights[k][0] / total,
-            usual=sum(_usual(k, c.what) for c in job.complaints) / first,
-            evidence=weights[k][1],
+            share=shares[k],
+            usual=sum(_usual(k, c.what) for c in asked) / first,
+            evidence=list(evidence_for(k, all_of_them)),
             test=TESTS[k],
-            answer=answers[k].shows if k in answers else "",
+            answer=answers[k],
             order=worth.index(k) + 1 if k in worth else 0,
         )
         for k in ranked
-        if weights[k][0] > 0
+        if shares[k] > 0
     ]
-    return LikelyCauses(found, _told(found))
+    return LikelyCauses(found, _told(found, job, asked))
 
 
-def _told(found: list[LikelyCause]) -> str:
-    shown = [s for s in found if s.answer == "confirmed"]
-    if shown:
-        return f"{shown[0].kind} is shown: mend that first, then ask again"
+def _weights(known: Known, complaint: Complaint, job: Job) -> dict[CauseKind, float]:
+    """Weight of each likely cause of one complaint: how often it is behind such, times what speaks for and against it,
+    times the answer of its test."""
+    found: dict[CauseKind, float] = {}
+    for kind in USUAL:
+        weight = _usual(kind, complaint.what)
+        for e in evidence_for(kind, known) if weight > 0 else ():
+            weight *= e.factor
+        answer = _answer(job, kind, complaint)
+        if answer:
+            weight *= SHOWN if answer == "confirmed" else RULED_OUT
+        found[kind] = weight
+    return found
+
+
+def _answer(job: Job, kind: CauseKind, complaint: Complaint) -> str:
+    """What the test of a cause has shown for a complaint, the newest counts; empty where nobody tested it for that."""
+    mine = [a.shows for a in job.answers if a.cause == kind and a.complaint_id in (None, complaint.id)]
+    return mine[-1] if mine else ""
+
+
+def _answer_for_all(job: Job, kind: CauseKind, complaints: tuple[Complaint, ...]) -> str:
+    """The answer that a cause has for each of some complaints; empty where they differ or one has none."""
+    found = {_answer(job, kind, c) for c in complaints}
+    return found.pop() if len(found) == 1 else ""
+
+
+def _told(found: list[LikelyCause], job: Job, asked: tuple[Complaint, ...]) -> str:
+    for s in found:
+        for_these = [c.what for c in asked if _answer(job, s.kind, c) == "confirmed"]
+        if for_these:
+            whom = f" for: {', '.join(dict.fromkeys(for_these))}" if len(for_these) < len(job.complaints) else ""
+            return f"{s.kind} is shown{whom}; mend that first, then ask again"
     following = next((s for s in found if s.order == 1), None)
     if following is None:
         return "everything on the list has been tested"

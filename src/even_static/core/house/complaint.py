@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
 from annotated_types import Ge, Le
 
@@ -20,6 +20,8 @@ What = Literal[
     "a sensor or plug goes missing",
     "automations do not fire",
 ]
+# Complaints of slowness: they are judged by speed tests, not by counting what dropped out.
+SLOWNESS: Final[frozenset[What]] = frozenset({"a room is slow", "everything is slow"})
 When = Literal["always", "in the evening", "at random", "while something runs", "since something changed"]
 CauseKind = Literal[
     "the line",
@@ -77,3 +79,5 @@ class CauseAnswer:
     """When."""
     note: Text = ""
     """What was seen."""
+    complaint_id: Id | None = None
+    """The complaint that it was tested for; none given means all of them."""

@@ -258,9 +258,14 @@ def _without_links(mesh: Mesh) -> Callable[[Job, Entry], Job]:
     return after
 
 
+def _without_answers_for(job: Job, complaint: Complaint) -> Job:
+    return replace(job, answers=tuple(a for a in job.answers if a.complaint_id != complaint.id))
+
+
 _AFTER: dict[str, Callable[[Job, Entry], Job]] = {
     "nodes": _without_settings_of,
     "devices": _without_wishes_of,
+    "complaints": _without_answers_for,
     "switches": _without_cables_through,
     "outlets": _without_plugs,
     "zigbee_devices": _without_links("zigbee"),

@@ -202,6 +202,9 @@ def _work(job: Job, places: set[str]) -> None:
             require_known(f"complaints[{i}].place_id", complaint.place_id, places)
         if complaint.device_id is not None:
             require_known(f"complaints[{i}].device_id", complaint.device_id, devices)
+    for i, answer in enumerate(job.answers):
+        if answer.complaint_id is not None:
+            require_known(f"answers[{i}].complaint_id", answer.complaint_id, {c.id for c in job.complaints})
     unique("follow_ups", (f.id for f in job.follow_ups))
     unique("drop_outs", (d.id for d in job.drop_outs))
     for i, drop in enumerate(job.drop_outs):

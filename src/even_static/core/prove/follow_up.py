@@ -14,12 +14,15 @@ from datetime import datetime, timedelta
 from typing import Final, Literal
 
 from even_static.core.house.clock import at_the_house
+from even_static.core.house.complaint import SLOWNESS
 from even_static.core.house.job import Job
 from even_static.core.prove.differences import Difference, compare_counts
 from even_static.core.tables.work import ASK_AFTER_DAYS, LEAST_DAYS, USUAL_DAYS
 
 BY_CHANCE: Final = 0.05
-State = Literal["nothing changed yet", "wait", "ask now", "solved", "better, not solved", "no better", "worse"]
+State = Literal[
+    "nothing changed yet", "slowness only", "wait", "ask now", "solved", "better, not solved", "no better", "worse"
+]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -54,7 +57,7 @@ def rate_before(job: Job, changed: datetime) -> tuple[float | None, float]:
     if len(logged) >= 2:
         weeks = (changed - logged[0]) / timedelta(weeks=1)
         return len(logged) / weeks, weeks
-    told = [c.per_week for c in job.complaints if c.per_week is not None]
+    told = [c.per_week for c in job.complaints if c.per_week is not None and c.what not in SLOWNESS]
     # What a household remembers is taken for four weeks' worth. Common practice.
     return (sum(told), 4.0) if told else (None, 0.0)
 
@@ -74,6 +77,21 @@ def after_care(job: Job, now: str) -> AfterCare:
             compared=None,
             proposed=(),
             text="nothing was changed yet",
+        )
+    if job.complaints and not job.drop_outs and all(c.what in SLOWNESS for c in job.complaints):
+        changed = max(at_the_house(job, c.changed_at) for c in job.changes)
+        return AfterCare(
+            state="slowness only",
+            rate_before=None,
+            since_days=max((at - changed) / timedelta(days=1), 0.0),
+            drop_outs=0,
+            quiet_days=0.0,
+            needed_days=USUAL_DAYS,
+            solved_on=None,
+            compared=None,
+            proposed=_proposed(changed),
+            text="slowness was complained of, and no drop-outs: the speed tests before and after tell; ask whether it "
+            "stayed good",
         )
     # By the house's clock: so many days later at the same hour, also over a change of summer time.
     changed = max(at_the_house(job, c.changed_at) for c in job.changes)
@@ -99,7 +117,6 @@ def after_care(job: Job, now: str) -> AfterCare:
         state = "no better"
     elif (at - begun) / timedelta(days=1) >= needed:
         state = "ask now"
-    proposed = tuple((changed + timedelta(days=d)).isoformat(timespec="seconds") for d in ASK_AFTER_DAYS)
     text = _told(state, rate, len(later), days, quiet, needed, on)
     return AfterCare(
         state=state,
@@ -110,9 +127,14 @@ def after_care(job: Job, now: str) -> AfterCare:
         needed_days=needed,
         solved_on=on,
         compared=compared,
-        proposed=proposed,
+        proposed=_proposed(changed),
         text=text,
     )
+
+
+def _proposed(changed: datetime) -> tuple[str, ...]:
+    """Dates to ask again after a change."""
+    return tuple((changed + timedelta(days=d)).isoformat(timespec="seconds") for d in ASK_AFTER_DAYS)
 
 
 def _told(state: State, rate: float | None, count: int, days: float, quiet: float, needed: float, on: str) -> str:

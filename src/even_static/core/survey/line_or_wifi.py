@@ -114,7 +114,8 @@ def _newest(job: Job, over: Over, reach: Reach | None, place_id: str | None = No
         and (place_id is None or t.place_id == place_id)
         and t.down_mbps
     ]
-    return max(found, key=lambda t: datetime.fromisoformat(t.tested_at), default=None)
+    # Of tests at the same time the one written down last counts.
+    return max(reversed(found), key=lambda t: datetime.fromisoformat(t.tested_at), default=None)
 
 
 def _room(job: Job, place_id: str, wired: Spread | None) -> RoomLink:
