@@ -67,7 +67,7 @@ def test_contours_follow_a_dragged_node_and_so_do_the_figures(open_page, running
     page.keyboard.press("Control+z")
     expect(figure(page, "headroom", "trial")).to_have_count(0)
     page.keyboard.press("Control+y")
-    page.get_by_role("button", name="It stands there now").click()
+    page.get_by_role("button", name="Moved now").click()
     expect(page.get_by_role("status").filter(has_text="moved Hall router")).to_be_visible()
     assert running_app.store.get(call).job.nodes[0].stand.x_m > 3.0
     # A click tells where the decibels go.

@@ -108,7 +108,7 @@ def test_rods_power_and_mounting_go_on_trial_and_are_kept(open_page, running_app
     expect(strongest).not_to_have_attribute("d", near)
     page.get_by_role("radio", name="On trial").click()
     expect(strongest).to_have_attribute("d", near)
-    page.get_by_role("button", name="It stands there now").click()
+    page.get_by_role("button", name="Moved now").click()
     expect(page.get_by_role("status").filter(has_text="moved Hall router")).to_be_visible()
     stand = running_app.store.get(call).job.nodes[0].stand
     assert stand.mounting == "metal enclosure"

@@ -15,7 +15,8 @@ from numpy.testing import assert_allclose
 
 from even_static.core.airtime.association import band_numbers, chosen
 from even_static.core.errors import BadInput
-from even_static.core.house.building import Antenna, NodeStand, Outlet, Stand
+from even_static.core.house.building import Antenna, NodeStand, Obstacle, Outlet, Stand
+from even_static.core.house.entries import with_stands as correct_stands
 from even_static.core.house.readings import Instrument, Scan
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
@@ -23,7 +24,7 @@ from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.geometry import geometry_of
 from even_static.core.propagation.moved_nodes import with_stands
 from even_static.core.propagation.picture import picture, point_view
-from even_static.core.propagation.stands import place_point
+from even_static.core.propagation.stands import place_point, remembering_stands
 from even_static.core.prove.before_after import level_and_interferer
 from even_static.core.search.node_spots import place_nodes
 from even_static.core.spectrum.coupling import coupling_db
@@ -376,3 +377,59 @@ def test_old_readings_belong_to_where_the_nodes_stood_before_a_move(measured):
     away = {"hall": Stand(storey=0, x_m=6.5, y_m=3.0, height_m=1.5)}
     told, untold = House(with_stands(measured.job, away)), House(with_stands(bare, away))
     assert_allclose(untold.air.own_rssi_dbm, told.air.own_rssi_dbm, atol=1e-6)
+
+
+def test_an_enclosure_that_is_written_down_later_is_no_move_and_counts_once(measured):
+    """The node stood in its cabinet all along: what was read stays what it is, at its spot and in the figures."""
+    job = measured.job
+    node = job.nodes[0]
+    shut_in = replace(node.stand, mounting="metal enclosure")
+    noted = correct_stands(job, [NodeStand(node.id, shut_in)], all_along=True)
+    moved = remembering_stands(correct_stands(job, [NodeStand(node.id, shut_in)]), job)
+    read, as_noted, as_moved = (House(j).air.own_rssi_dbm for j in (job, noted, moved))
+    mine = [n for n, r in enumerate(job.radios) if r in node.radios]
+    heard = np.zeros_like(read, dtype=bool)
+    places = [p.id for p in job.places]
+    for scan in job.scans:
+        for n in mine:
+            if any(r.bssid == job.radios[n].bssid and r.rssi_dbm is not None for r in scan.readings):
+                heard[n, places.index(scan.place_id)] = True
+    assert heard.any()
+    assert_allclose(as_noted[heard], read[heard], atol=1e-9)
+    assert np.mean(read[heard] - as_moved[heard]) > 10
+    # Taken out of it, the node gains what the enclosure cost.
+    out = with_stands(noted, {node.id: node.stand})
+    assert np.mean(House(out).air.own_rssi_dbm[heard] - read[heard]) > 8
+
+
+def test_a_cabinet_that_stands_on_the_plan_and_in_the_mounting_costs_its_loss_once():
+    building = kiln_row_building()
+    at = Stand(storey=0, x_m=3.0, y_m=2.0, height_m=1.0)
+    cabinet = Obstacle(
+        id="m",
+        kind="metal cabinet",
+        storey=0,
+        x_m=3.0,
+        y_m=2.0,
+        width_m=0.8,
+        depth_m=0.5,
+        height_m=1.8,
+        heading_deg=30.0,
+    )
+    drawn = geometry_of(replace(building, obstacles=(*building.obstacles, cabinet)))
+    points = np.array([[1.0, 1.0], [6.0, 3.0], [9.0, 1.0]])
+    sides = [n for n, part in enumerate(drawn.parts) if part.obstacle_id == "m"]
+    assert len(sides) == 4
+    assert drawn.crossed_from(at, points, 1.0)[sides].sum(axis=0).tolist() == [1, 1, 1]
+    shut_in = replace(at, mounting="metal enclosure")
+    assert not drawn.crossed_from(shut_in, points, 1.0)[sides].any()
+    others = [n for n in range(len(drawn.parts)) if n not in sides]
+    assert (drawn.crossed_from(shut_in, points, 1.0)[others] == drawn.crossed_from(at, points, 1.0)[others]).all()
+    # Beside it, and above it, it is in the way like any other.
+    beside = replace(shut_in, x_m=3.6)
+    assert drawn.crossed_from(beside, np.array([[1.0, 1.0]]), 1.0)[sides].any()
+    over = replace(shut_in, height_m=1.9)
+    assert (
+        drawn.crossed_from(over, points, 1.0)
+        == drawn.crossed((3.0, 2.0, drawn.building.elevation_m(0) + 1.9), points, 1.0)
+    ).all()

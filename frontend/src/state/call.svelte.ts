@@ -244,10 +244,10 @@ export class CallState {
   }
 
   /** Write down that the nodes stand where they are on trial. */
-  async keepStands() {
+  async keepStands(all_along = false) {
     const names = this.job.nodes.filter((n) => this.stands[n.id]).map((n) => n.name)
-    const summary = `moved ${names.join(', ')}`
-    const body = { stands: this.standList, ...this.madeOn(summary) }
+    const summary = `${all_along ? 'corrected' : 'moved'} ${names.join(', ')}`
+    const body = { stands: this.standList, all_along, ...this.madeOn(summary) }
     return this.change(() => api.POST('/api/calls/{call_id}/stands', { ...this.path(), body }), summary)
   }
 

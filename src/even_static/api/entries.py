@@ -79,7 +79,11 @@ def change_wall(service: Serviced, call_id: int, body: WallBody) -> CallReply:
 def keep_stands(service: Serviced, call_id: int, body: StandsBody) -> CallReply:
     """Write down where nodes stand."""
     stands_of(service.get(call_id).job, body.stands)
-    return _edited(service, call_id, body.revision, body.summary, lambda job: with_stands(job, body.stands))
+
+    def keep(job: Job) -> Job:
+        return with_stands(job, body.stands, all_along=body.all_along)
+
+    return _edited(service, call_id, body.revision, body.summary, keep)
 
 
 @router.post("/calls/{call_id}/zigbee")

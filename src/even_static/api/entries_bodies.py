@@ -60,8 +60,9 @@ class WallBody:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StandsBody:
-    """Where nodes stand from now on."""
+    """Where nodes stand from now on; with ``all_along``, where they stood when levels were read, too."""
 
     stands: list[NodeStand]
+    all_along: bool = False
     revision: int
     summary: Name

@@ -31,8 +31,13 @@
           .map((id) => call.job.nodes.find((n) => n.id === id)?.name)
           .join(', ')}
       </h2>
-      <div class="flex gap-2">
-        <button class="button main" onclick={() => call.keepStands()}>It stands there now</button>
+      <p class="mb-2 text-sm text-soft">
+        Moved now: what was read before belongs to the old place. Stood so all along: it was written down
+        wrongly, and what was read belongs here.
+      </p>
+      <div class="flex flex-wrap gap-2">
+        <button class="button main" onclick={() => call.keepStands()}>Moved now</button>
+        <button class="button" onclick={() => call.keepStands(true)}>Stood so all along</button>
         <button class="button" onclick={() => call.try(null)}>Back</button>
       </div>
     </section>

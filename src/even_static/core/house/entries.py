@@ -144,12 +144,24 @@ def with_wall(job: Job, change: WallChange) -> Job:
     return replace(job, building=replace(building, wall_changes=(*kept, change)))
 
 
-def with_stands(job: Job, stands: Iterable[NodeStand]) -> Job:
-    """The job with nodes that stand where they are said to; NotFound for an unknown node."""
-    for stand in stands:
-        node = entry_of(job, "nodes", stand.node_id)
-        job = with_changed(job, "nodes", stand.node_id, replace(node, stand=stand.stand))
-    return job
+def with_stands(job: Job, stands: Iterable[NodeStand], *, all_along: bool = False) -> Job:
+    """The job with nodes that stand where they are said to; NotFound for an unknown node.
+
+    Without ``all_along`` they were moved now: what was measured before keeps the stands of then. With it, this is how
+    they stood all along (somebody found the enclosure, or placed them wrongly): what was measured belongs to it.
+    """
+    said = {s.node_id: s for s in stands}
+    for node_id, stand in said.items():
+        job = with_changed(job, "nodes", node_id, replace(entry_of(job, "nodes", node_id), stand=stand.stand))
+    if not all_along:
+        return job
+
+    def corrected(then: tuple[NodeStand, ...] | None) -> tuple[NodeStand, ...]:
+        return (*(s for s in then or () if s.node_id not in said), *said.values())
+
+    scans = tuple(replace(scan, stands=corrected(scan.stands)) for scan in job.scans)
+    traces = tuple(replace(trace, stands=corrected(trace.stands)) for trace in job.traces)
+    return replace(job, scans=scans, traces=traces)
 
 
 def with_hub(job: Job, place_id: str, channel: int, *, fixed: bool) -> Job:

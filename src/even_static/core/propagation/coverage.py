@@ -176,7 +176,7 @@ class Coverage:
         towards[:, 0], towards[:, 1], towards[:, 2] = xy[:, 0] - tx[0], xy[:, 1] - tx[1], z - tx[2]
         distance = np.maximum(np.sqrt((towards**2).sum(axis=1)), NEAREST_M)
         gain = antenna_gain_db(stand.antennas, towards)
-        crossed = self.geometry.crossed(tx, xy, z)
+        crossed = self.geometry.crossed_from(stand, xy, z)
         walls = self._by_kind @ crossed.astype(np.float32)
         return distance, gain, walls.reshape(len(BANDS), len(self.terms.kinds), len(xy))
 

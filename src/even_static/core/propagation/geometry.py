@@ -15,11 +15,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.arrays import Bools, Floats
-from even_static.core.house.building import Build, Building, Obstacle, Room
+from even_static.core.house.building import Build, Building, Obstacle, Room, Stand
 from even_static.core.house.walls import Wall, walls_of
 from even_static.core.propagation.loss import build_loss_db, obstacle_loss_db
+from even_static.core.propagation.stands import stand_point
 from even_static.core.tables.bands import BANDS, Band
-from even_static.core.tables.materials import OPENINGS
+from even_static.core.tables.materials import ENCLOSURES, OPENINGS
 
 RASTER_M = 0.1
 _EDGE = 1e-6
@@ -29,10 +30,12 @@ SHEET_M = 0.02
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """What a panel or slab belongs to: ``kind`` sorts it for calibration, ``name`` tells it to a person."""
+    """What a panel or slab belongs to: ``kind`` sorts it for calibration, ``name`` tells it to a person;
+    ``obstacle_id`` of an obstacle's side."""
 
     kind: str
     name: str
+    obstacle_id: str = ""
 
 
 @dataclass(kw_only=True, frozen=True, slots=True, eq=False)
@@ -60,6 +63,15 @@ class Geometry:
     def loss_db(self) -> Floats:
         """Loss of every part: shape (bands, panels + slabs)."""
         return np.concatenate([self.panel_loss_db, self.slab_loss_db], axis=1)
+
+    def crossed_from(self, stand: Stand, xy: Floats, z: float) -> Bools:
+        """As :meth:`crossed`, from where a node stands. What a node is put up in counts once: the sides of an obstacle
+        that it stands inside of are left out where its mounting says already that it is shut in."""
+        crossed = self.crossed(stand_point(self.building, stand), xy, z)
+        if stand.mounting in ENCLOSURES:
+            around = {o.id for o in self.building.obstacles if _holds(o, stand)}
+            crossed[[n for n, part in enumerate(self.parts) if part.obstacle_id in around]] = False
+        return crossed
 
     def crossed(self, tx: tuple[float, float, float], xy: Floats, z: float) -> Bools:
         """Which parts the rays from a point to points at one height cross: shape (panels + slabs, points).
@@ -146,7 +158,7 @@ def geometry_of(building: Building) -> Geometry:
         for (x1, y1), (x2, y2), share in obstacle_sides(obstacle):
             panels.append((x1, y1, x2, y2, floor, floor + obstacle.height_m))
             losses.append([obstacle_loss_db(obstacle) * share] * len(BANDS))
-            parts.append(Part(f"obstacle {obstacle.kind}", f"{obstacle.kind} ({obstacle.id})"))
+            parts.append(Part(f"obstacle {obstacle.kind}", f"{obstacle.kind} ({obstacle.id})", obstacle.id))
     slab_z, masks, slab_losses, origin = _slabs(building, parts)
     kinds = tuple(dict.fromkeys(p.kind for p in parts))
     return Geometry(
@@ -193,6 +205,15 @@ def _pieces(wall: Wall, height_m: float) -> Iterator[tuple[Point, Point, float, 
         at = high
     if solid is not None and at < wall.length_m:
         yield wall.at(at), wall.end, 0.0, height_m, solid, "wall"
+
+
+def _holds(obstacle: Obstacle, stand: Stand) -> bool:
+    """Whether a node stands inside an obstacle."""
+    turn = math.radians(obstacle.heading_deg)
+    dx, dy = stand.x_m - obstacle.x_m, stand.y_m - obstacle.y_m
+    along, across = dx * math.cos(turn) - dy * math.sin(turn), dx * math.sin(turn) + dy * math.cos(turn)
+    inside = abs(along) <= obstacle.width_m / 2 and abs(across) <= obstacle.depth_m / 2
+    return inside and obstacle.storey == stand.storey and stand.height_m <= obstacle.height_m
 
 
 def obstacle_sides(obstacle: Obstacle) -> list[tuple[Point, Point, float]]:

@@ -348,7 +348,7 @@ def path(
     steps.append(
         PathStep("furniture and people", -fit.value[clutter] * distance, float(fit.spread[clutter] * distance))
     )
-    for part in np.flatnonzero(geometry.crossed(tx, np.array([at[:2]]), at[2])[:, 0]):
+    for part in np.flatnonzero(geometry.crossed_from(stand, np.array([at[:2]]), at[2])[:, 0]):
         loss = float(geometry.loss_db[band, part])
         kind = int(geometry.kind_of[part])
         steps.append(

@@ -33,10 +33,9 @@ def stand_of(job: Job, node: Node) -> Stand | None:
 
 
 def stand_then(job: Job, scan: Scan, node: Node) -> Stand | None:
-    """Where a node stood when somebody listened."""
-    if scan.stands is not None:
-        return next((s.stand for s in scan.stands if s.node_id == node.id), None)
-    return stand_of(job, node)
+    """Where a node stood when somebody scanned; where it stands now, if nobody has said where it stood then."""
+    then = next((s.stand for s in scan.stands or () if s.node_id == node.id), None)
+    return stand_of(job, node) if then is None else then
 
 
 def stand_point(building: Building, stand: Stand) -> Point3:

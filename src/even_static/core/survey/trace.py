@@ -128,11 +128,10 @@ def _steps(
     stand = next((s.stand for s in trace.stands or () if s.node_id == node.id), None) or stand_of(job, node)
     if stand is None:
         return []
-    tx = stand_point(coverage.building, stand)
     way = math.dist(a, b)
     marks = np.linspace(0.0, way, max(2, round(way / STEP_M) + 1))
     points = np.array(a) + np.outer(marks / max(way, 1e-9), np.subtract(b, a))
-    crossed = np.stack([coverage.geometry.crossed(tx, p[None, :2], float(p[2]))[:, 0] for p in points])
+    crossed = np.stack([coverage.geometry.crossed_from(stand, p[None, :2], float(p[2]))[:, 0] for p in points])
     loss = coverage.geometry.loss_db[band_index(band)]
     # Changes nearer to each other than a step and a half are one: a corner, a door frame.
     changes: list[tuple[int, NDArray[np.int8]]] = []
@@ -145,7 +144,8 @@ def _steps(
         else:
             changes.append((k, change))
     kept = [(float(marks[k]) - STEP_M / 2, c) for k, c in changes if abs(float(loss @ c)) >= LEAST_DB]
-    far = np.linalg.norm(points - np.array(tx), axis=1)
+    tx = np.array(stand_point(coverage.building, stand))
+    far = np.linalg.norm(points - tx, axis=1)
     without_distance = level + np.interp(at, marks, free_space_db(LOSS_GHZ[band] * 1000, np.maximum(far, 0.5)))
     found = []
     for n, (where, change) in enumerate(kept):

@@ -161,6 +161,8 @@ MOUNTINGS: Final[tuple[Mounting, ...]] = (
     "metal enclosure",
     "behind a door",
 )
+# Mountings that say that a node is shut in something: what that is costs their loss, and not once more.
+ENCLOSURES: Final[frozenset[Mounting]] = frozenset({"wooden cabinet", "metal enclosure"})
 MOUNTING_DB: Final[dict[Mounting, dict[Band, float]]] = {
     "shelf": {"2.4 GHz": 0.0, "5 GHz": 0.0, "6 GHz": 0.0},
     "wall": {"2.4 GHz": 0.0, "5 GHz": 0.0, "6 GHz": 0.0},
