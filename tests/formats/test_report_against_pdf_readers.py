@@ -16,7 +16,10 @@ from tests.houses import random_house
 
 from even_static.core.house.basics import is_bssid
 from even_static.core.house.building import Underlay
+from even_static.core.house.changes import Change, ChangeSheet
 from even_static.core.house.masking import letter_of, letters_of, masked
+from even_static.core.house.settings import LinkBand
+from even_static.core.house.sheet import SheetStep
 from even_static.core.house.validate import validate_job
 from even_static.core.model.evaluate import evaluate
 from even_static.core.prove.before_after import prove
@@ -162,3 +165,40 @@ def test_photographs_stay_behind_and_the_house_is_read_again(demo_store):
     assert out.building.rooms == job.building.rooms
     assert demo_store.add(out).job == out
     assert {p.pan_id for p in out.pans if not p.own}.isdisjoint({p.pan_id for p in job.pans if not p.own})
+
+
+def _changed(made):
+    """(what the customer's page says was changed, what the annex says) as "of: before, now after"."""
+    (done,) = [c for c in made.household if c.title == "What was done"]
+    items = {i for b in done.blocks if isinstance(b, ListBlock) for i in b.items if ", now " in i}
+    (chapter,) = [c for c in made.annex if c.title == "Settings before and after"]
+    (table,) = [b for b in chapter.blocks if isinstance(b, TableBlock)]
+    return items, {f"{r[0]}: {r[1]}, now {r[2]}" for r in table.rows if r[2] != "unchanged"}
+
+
+def test_the_annex_and_the_customer_s_page_agree_on_what_was_changed(job):
+    """Also when a link went to another band, and after somebody has set something else since."""
+    customer, annex = _changed(report(job, NOW))
+    assert customer == annex
+    assert customer
+    other = next(c for c in job.zigbee.selectable_channels if c != job.settings.zigbee_channel)
+    since = replace(job.settings, zigbee_channel=other)
+    later = report(replace(job, settings=since), NOW)
+    assert _changed(later) == (customer, annex)
+    assert "Something was set otherwise since" in str(later.annex)
+    house = random_house(4, nodes=2, radio_link=True)
+    fed = next(n for n in house.nodes if n.uplink is not None and n.uplink.band is not None)
+    moved = replace(house.settings, link_bands=(LinkBand(fed.id, "2.4 GHz"),))
+    linked = replace(house, settings=moved, changes=(Change("2026-04-01T12:00:00Z", house.settings, moved, "link"),))
+    customer, annex = _changed(report(linked, NOW))
+    assert customer == annex == {f"Link of {fed.name}: {fed.uplink.band}, now 2.4 GHz"}
+
+
+def test_read_back_is_said_only_of_what_was_read_back(job):
+    """Steps done by hand count as read back when their values were read and written down."""
+    said = str(report(job, NOW).household)
+    assert "read back from the nodes" in said
+    step = SheetStep(id="s", kind="node", node_id=job.nodes[0].id, state="done", at=NOW, by="hand")
+    steps = (step, replace(step, id="t", read_back=True))
+    sheet = ChangeSheet(id="x", made_at=NOW, before=job.settings, after=job.settings, steps=steps)
+    assert "1 of 2 steps were read back from the nodes" in str(report(replace(job, sheet=sheet), NOW).household)

@@ -15,7 +15,6 @@ from even_static.core.house.job import Job
 from even_static.core.house.readings import Reading
 from even_static.core.house.settings import setting_block
 from even_static.core.house.sources import IN_WORDS
-from even_static.core.model.violations import same_setting
 from even_static.core.prove.before_after import PlaceProof
 from even_static.core.prove.promised import predicted_and_came
 from even_static.core.report.blocks import (
@@ -32,6 +31,7 @@ from even_static.core.report.words import (
     Known,
     house_figures,
     name_of,
+    setting_rows,
     share_text,
     spoken,
     time_text,
@@ -54,17 +54,10 @@ def settings_chapter(k: Known) -> Chapter:
     """Every setting before and now, and the bands to scale."""
     if k.proof is None:
         return _settings_now(k)
-    rows = []
-    for s in k.job.settings.radios:
-        old = k.before.of(s.radio_id)
-        same = same_setting(old, s)
-        rows.append((k.node_of(s.radio_id), setting_text(old), "unchanged" if same else setting_text(s)))
-    names, now = ssid_plan_text(k.before.ssid_plan), ssid_plan_text(k.job.settings.ssid_plan)
-    rows.append(("SSIDs and steering", names, "unchanged" if names == now else now))
-    if k.job.settings.zigbee_channel is not None:
-        a, b = k.before.zigbee_channel, k.job.settings.zigbee_channel
-        rows.append(("Zigbee hub", f"channel {a}", "unchanged" if a == b else f"channel {b}"))
-    blocks: list[Block] = [TableBlock(("Radio", "Before", "Now"), tuple(rows))] if k.job.nodes else []
+    rows = tuple((r.what, r.before, r.after if r.changed else "unchanged") for r in setting_rows(k))
+    blocks: list[Block] = [TableBlock(("Of", "Before", "After the change"), rows)] if k.job.nodes else []
+    if k.job.settings != k.proof.after_settings:
+        blocks.append(TextBlock("Something was set otherwise since: see the settings of now under Kit."))
     blocks += [d for band in BANDS for d in [_spectrum(k, band)] if d is not None]
     return Chapter("Settings before and after", tuple(blocks))
 

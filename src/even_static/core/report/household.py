@@ -6,14 +6,12 @@ import math
 from collections.abc import Iterable
 
 from even_static.core.change.materials import materials
-from even_static.core.change.sheet import setting_text, ssid_plan_text
 from even_static.core.change.sheet_view import sheet_view
 from even_static.core.explain.bottleneck import holding_back
 from even_static.core.explain.causes import likely_causes
-from even_static.core.model.violations import same_setting
 from even_static.core.prove.differences import Difference
 from even_static.core.report.blocks import Block, ChangeDrawing, Chapter, Dumbbell, ListBlock, TextBlock
-from even_static.core.report.words import Known, counted, day_text, name_of, spoken
+from even_static.core.report.words import Known, counted, day_text, name_of, setting_rows, spoken
 from even_static.core.tables.cautions import CAUTIONS
 
 MOST_SPOTS = 8
@@ -73,24 +71,23 @@ def done(k: Known) -> Chapter:
     """What was changed, as read back."""
     items: list[str] = []
     if k.proof is not None:
-        before, after = k.proof.before_settings, k.proof.after_settings
-        for old in before.radios:
-            new = after.of(old.radio_id)
-            if not same_setting(old, new):
-                items.append(f"{k.node_of(old.radio_id)}: {setting_text(old)}, now {setting_text(new)}")
-        if before.ssid_plan != after.ssid_plan:
-            items.append(
-                f"SSIDs and steering: {ssid_plan_text(before.ssid_plan)}; now {ssid_plan_text(after.ssid_plan)}"
-            )
-        if before.zigbee_channel != after.zigbee_channel:
-            items.append(f"Zigbee hub: channel {before.zigbee_channel}, now {after.zigbee_channel}")
+        items += [f"{r.what}: {r.before}, now {r.after}" for r in setting_rows(k) if r.changed]
     for run in materials(k.job).runs:
         if run.done:
             items.append(f"Cable pulled and tested: {run.title}")
     blocks: tuple[Block, ...] = (ListBlock(tuple(items)),) if items else ()
     if k.proof is not None:
-        blocks = (TextBlock(f"Changed on {day_text(k.proof.changed_at)}, and read back from the boxes:"), *blocks)
+        blocks = (TextBlock(f"Changed on {day_text(k.proof.changed_at)}{_read_back(k)}:"), *blocks)
     return Chapter("What was done", blocks)
+
+
+def _read_back(k: Known) -> str:
+    """How much of what was done was read back afterwards, in words."""
+    steps = [s for s in (k.job.sheet.steps if k.job.sheet is not None else ()) if s.state in ("done", "differs")]
+    read = sum(s.read_back for s in steps)
+    if read == len(steps):
+        return ", and read back from the nodes"
+    return f"; {read} of {len(steps)} steps were read back from the nodes"
 
 
 def brought(k: Known) -> Chapter:

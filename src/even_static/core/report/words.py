@@ -6,10 +6,12 @@ import re
 from dataclasses import dataclass, field
 from datetime import datetime
 
+from even_static.core.change.sheet import setting_text, ssid_plan_text
 from even_static.core.house.job import Job
 from even_static.core.house.settings import Settings
 from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
+from even_static.core.model.violations import same_setting
 from even_static.core.prove.before_after import Proof
 from even_static.core.prove.follow_up import AfterCare
 
@@ -35,6 +37,42 @@ class Known:
         """A radio by its box and band."""
         radio = self.job.radio(radio_id)
         return f"{self.job.node_of(radio_id).name}, {radio.band}"
+
+
+@dataclass(frozen=True, slots=True)
+class SettingRow:
+    """One setting of the house in words: of what, before the change, and after it."""
+
+    what: str
+    before: str
+    after: str
+    changed: bool
+
+
+def setting_rows(k: Known) -> list[SettingRow]:
+    """Every setting before and after the change, the same for the customer's page and the annex: radios, SSIDs and
+    steering, links, the hub."""
+    before = k.before
+    after = k.proof.after_settings if k.proof is not None else k.job.settings
+    known = {s.radio_id for s in before.radios}
+    rows = [
+        SettingRow(k.node_of(s.radio_id), setting_text(old), setting_text(s), not same_setting(old, s))
+        for s in after.radios
+        if s.radio_id in known
+        for old in [before.of(s.radio_id)]
+    ]
+    names = ssid_plan_text(before.ssid_plan), ssid_plan_text(after.ssid_plan)
+    rows.append(SettingRow("SSIDs and steering", *names, before.ssid_plan != after.ssid_plan))
+    for node in k.job.nodes:
+        if node.uplink is not None and node.uplink.band is not None:
+            was, now = (
+                next((e.band for e in s.link_bands if e.node_id == node.id), node.uplink.band) for s in (before, after)
+            )
+            rows.append(SettingRow(f"Link of {node.name}", was, now, was != now))
+    if after.zigbee_channel is not None:
+        a, b = before.zigbee_channel, after.zigbee_channel
+        rows.append(SettingRow("Zigbee hub", f"channel {a}", f"channel {b}", a != b))
+    return rows
 
 
 def house_figures(e: Evaluation | None) -> dict[str, str]:
