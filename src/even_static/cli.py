@@ -9,7 +9,16 @@ from typing import Annotated
 
 import typer
 
-from even_static.cli_files import bytes_of, data_folder, is_text, job_of, now_utc, open_store, show_progress, write_json
+from even_static.cli_files import (
+    data_folder,
+    job_of,
+    networks_of,
+    now_utc,
+    open_store,
+    scans_of,
+    show_progress,
+    write_json,
+)
 from even_static.serving import serve_store
 
 app = typer.Typer(
@@ -39,19 +48,16 @@ def schema() -> None:
 
 
 @app.command()
-def read(file: FileArgument) -> None:
-    """Print the networks of a capture (pcap, pcapng) or a CSV file of readings; notes go to standard error."""
-    from even_static.formats.capture.reader import read_capture
-    from even_static.formats.readings_csv import read_readings
-
-    if is_text(file):
-        scans = read_readings(bytes_of(file).decode("utf-8"), place_id="place", heard_at="1970-01-01T00:00:00Z")
-        write_json([asdict(r) for scan in scans for r in scan.readings])
-        return
-    summary = read_capture(file)
-    for note in summary.notes:
+def read(
+    file: FileArgument,
+    channel: Annotated[int | None, typer.Option(help="802.15.4 channel, where the frames do not tell it.")] = None,
+) -> None:
+    """Print the networks of a capture (pcap, pcapng; of Wi-Fi or 802.15.4) or a CSV file of readings; notes go to
+    standard error."""
+    networks, notes = networks_of(file, channel)
+    for note in notes:
         sys.stderr.write(f"even-static: note: {note}\n")
-    write_json([asdict(r) for r in summary.readings])
+    write_json(networks)
 
 
 @app.command()
@@ -296,18 +302,11 @@ def import_file(
         write_json({"call": stored.id, "title": stored.job.title})
         return
     from even_static.api.service import Service
-    from even_static.formats.capture.reader import read_capture, scan_from_capture
-    from even_static.formats.readings_csv import known_places, read_readings
+    from even_static.formats.readings_csv import known_places
 
     store = open_store(data)
     job = store.get(call).job
-    if is_text(file):
-        scans = read_readings(bytes_of(file).decode("utf-8"), source=file.name[:80], place_id=place, heard_at=now_utc())
-    else:
-        summary = read_capture(file)
-        for note in summary.notes:
-            sys.stderr.write(f"even-static: note: {note}\n")
-        scans = [scan_from_capture(summary, "capture", place or "", file.name[:80])]
+    scans = scans_of(file, place)
     known_places(job, [s.place_id for s in scans])
     stored = Service(store).add_readings(call, scans, f"read {file.name}")
     write_json({"call": stored.id, "title": stored.job.title, "scans": len(stored.job.scans)})

@@ -10,15 +10,16 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from even_static.core.house.job import Job
+    from even_static.core.house.readings import Scan
     from even_static.store.calls import Store
 
 
 def data_folder() -> Path:
-    """Where calls are kept: $EVEN_STATIC_HOME, else the user's data folder."""
+    """Where calls are kept: $EVEN_STATIC_HOME, else where this system keeps a user's data."""
+    from platformdirs import user_data_path
+
     home = os.environ.get("EVEN_STATIC_HOME")
-    if home:
-        return Path(home)
-    return Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "even-static"
+    return Path(home) if home else user_data_path("even-static", appauthor=False)
 
 
 def open_store(data: Path | None) -> Store:
@@ -73,3 +74,41 @@ def job_of(path: Path) -> Job:
     from even_static.formats.job_file import read_job
 
     return read_job(bytes_of(path))
+
+
+def scans_of(file: Path, place: str | None) -> list[Scan]:
+    """The scans of a capture or a CSV file of readings, heard at a place; notes go to standard error."""
+    from even_static.formats.capture.reader import read_capture, scan_from_capture
+    from even_static.formats.readings_csv import read_readings
+
+    source = file.name[:80]
+    if is_text(file):
+        return list(read_readings(bytes_of(file).decode("utf-8"), source=source, place_id=place, heard_at=now_utc()))
+    summary = read_capture(file)
+    for note in summary.notes:
+        sys.stderr.write(f"even-static: note: {note}\n")
+    return [scan_from_capture(summary, "capture", place or "", source)]
+
+
+def networks_of(file: Path, channel: int | None) -> tuple[list[dict[str, Any]], list[str]]:
+    """(the networks of a capture of Wi-Fi or 802.15.4, or the readings of a CSV file; what to know about the reading).
+
+    ``channel``: the 802.15.4 channel, where the frames do not tell it.
+    """
+    from dataclasses import asdict
+
+    from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans
+    from even_static.formats.capture.reader import link_types_of, read_capture
+    from even_static.formats.readings_csv import read_readings
+
+    nowhere, never = "place", "1970-01-01T00:00:00Z"
+    if is_text(file):
+        scans = read_readings(bytes_of(file).decode("utf-8"), place_id=nowhere, heard_at=never)
+        return [asdict(r) for scan in scans for r in scan.readings], []
+    with file.open("rb") as opened:
+        mesh = set(link_types_of(opened)) & set(LINK_TYPES)
+    if mesh:
+        pans = read_pans(file, file.name, nowhere, never, channel)
+        return [asdict(p) for p in pans.pans], pans.notes
+    summary = read_capture(file)
+    return [asdict(r) for r in summary.readings], summary.notes

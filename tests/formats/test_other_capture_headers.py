@@ -10,7 +10,7 @@ from scapy.layers.dot11 import Dot11, Dot11Beacon, Dot11Elt
 from even_static.core.errors import BadInput
 from even_static.formats.capture.other_headers import AVS, PLAIN, PPI
 from even_static.formats.capture.radiotap import layout_of
-from even_static.formats.capture.reader import link_type_of, read_capture, scan_from_capture
+from even_static.formats.capture.reader import link_types_of, read_capture, scan_from_capture
 from even_static.formats.readings_csv import read_readings, write_readings
 
 BSSID = "02:aa:bb:cc:dd:01"
@@ -63,7 +63,7 @@ def test_flags_above_the_link_type_are_no_part_of_it(tmp_path):
     path.write_bytes(pcap(PLAIN | 0x0400_0000 | 2 << 28, BEACON))
     assert len(read_capture(path).readings) == 1
     with path.open("rb") as file:
-        assert link_type_of(file) == PLAIN
+        assert link_types_of(file) == [PLAIN]
 
 
 def test_presence_words_without_a_namespace_bit_go_on_numbering():

@@ -32,7 +32,8 @@ from even_static.core.search.placement import PlacedPlan
 from even_static.core.search.plan import Plan
 from even_static.core.spectrum.channels import Block
 from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans_stream
-from even_static.formats.capture.reader import link_type_of, read_capture_stream, scan_from_capture
+from even_static.formats.capture.other_headers import LINK_TYPES as WIFI_LINK_TYPES
+from even_static.formats.capture.reader import link_types_of, read_capture_stream, scan_from_capture
 from even_static.store.calls import HERE, Store
 from even_static.store.steps import StoredCall
 
@@ -182,9 +183,9 @@ class Service:
                     raise BadInput(
                         "place_id", "must name a place of the call", place_id, ", ".join(known) or "(none yet)"
                     )
-                link_type = link_type_of(file)
+                link_types = link_types_of(file)
                 file.seek(0)
-                if link_type in LINK_TYPES:
+                if not set(link_types) & set(WIFI_LINK_TYPES) and set(link_types) & set(LINK_TYPES):
                     self._take_pans(task, call_id, file, place_id, source, channel)
                     return
 

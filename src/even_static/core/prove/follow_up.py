@@ -9,7 +9,7 @@ Only weeks without a drop-out prove a cure (common practice); the arithmetic say
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Final, Literal
 
@@ -65,34 +65,9 @@ def rate_before(job: Job, changed: datetime) -> tuple[float | None, float]:
 def after_care(job: Job, now: str) -> AfterCare:
     """How the call stands at a time (ISO 8601)."""
     at = datetime.fromisoformat(now)
-    if not job.changes:
-        return AfterCare(
-            state="nothing changed yet",
-            rate_before=None,
-            since_days=0.0,
-            drop_outs=0,
-            quiet_days=0.0,
-            needed_days=USUAL_DAYS,
-            solved_on=None,
-            compared=None,
-            proposed=(),
-            text="nothing was changed yet",
-        )
-    if job.complaints and not job.drop_outs and all(c.what in SLOWNESS for c in job.complaints):
-        changed = max(at_the_house(job, c.changed_at) for c in job.changes)
-        return AfterCare(
-            state="slowness only",
-            rate_before=None,
-            since_days=max((at - changed) / timedelta(days=1), 0.0),
-            drop_outs=0,
-            quiet_days=0.0,
-            needed_days=USUAL_DAYS,
-            solved_on=None,
-            compared=None,
-            proposed=_proposed(changed),
-            text="slowness was complained of, and no drop-outs: the speed tests before and after tell; ask whether it "
-            "stayed good",
-        )
+    nothing = _nothing_to_count(job, at)
+    if nothing is not None:
+        return nothing
     # By the house's clock: so many days later at the same hour, also over a change of summer time.
     changed = max(at_the_house(job, c.changed_at) for c in job.changes)
     rate, weeks = rate_before(job, changed)
@@ -129,6 +104,36 @@ def after_care(job: Job, now: str) -> AfterCare:
         compared=compared,
         proposed=_proposed(changed),
         text=text,
+    )
+
+
+def _nothing_to_count(job: Job, at: datetime) -> AfterCare | None:
+    """Where a call stands of which no drop-outs can be counted: nothing was changed, or slowness alone is complained
+    of."""
+    bare = AfterCare(
+        state="nothing changed yet",
+        rate_before=None,
+        since_days=0.0,
+        drop_outs=0,
+        quiet_days=0.0,
+        needed_days=USUAL_DAYS,
+        solved_on=None,
+        compared=None,
+        proposed=(),
+        text="nothing was changed yet",
+    )
+    if not job.changes:
+        return bare
+    if job.drop_outs or not job.complaints or any(c.what not in SLOWNESS for c in job.complaints):
+        return None
+    changed = max(at_the_house(job, c.changed_at) for c in job.changes)
+    return replace(
+        bare,
+        state="slowness only",
+        since_days=max((at - changed) / timedelta(days=1), 0.0),
+        proposed=_proposed(changed),
+        text="slowness was complained of, and no drop-outs: the speed tests before and after tell; ask whether it "
+        "stayed good",
     )
 
 

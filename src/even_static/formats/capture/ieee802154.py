@@ -17,8 +17,8 @@ from even_static.core.errors import BadInput
 from even_static.core.house.other_sources import PanHeard
 from even_static.core.progress import OnProgress
 from even_static.core.tables.zigbee import BYTE_US, PHY_HEAD_BYTES
+from even_static.formats.capture.frames import Frames
 from even_static.formats.capture.guarded import DAMAGE, Guarded
-from even_static.formats.capture.reader import open_capture
 
 WITH_FCS, WITHOUT_FCS, TAP = 195, 230, 283
 LINK_TYPES = (WITH_FCS, WITHOUT_FCS, TAP)
@@ -80,17 +80,21 @@ def read_pans_stream(
 ) -> PanSummary:
     """:func:`read_pans` for an open binary file that can seek."""
     guarded = Guarded(file)
-    reader, link_type = open_capture(guarded, LINK_TYPES, "IEEE 802.15.4 frames")
-    if link_type != TAP and channel is None:
-        raise BadInput("channel", f"must be told for link type {link_type}, which does not", "nothing", "11 to 26")
+    frames_of = Frames(guarded)
+    frames_of.require(LINK_TYPES, "IEEE 802.15.4 frames")
+    untold = next((t for t in frames_of.link_types if t in (WITH_FCS, WITHOUT_FCS)), None)
+    if untold is not None and channel is None:
+        raise BadInput("channel", f"must be told for link type {untold}, which does not", "nothing", "11 to 26")
     pans: dict[tuple[int, int], _Pan] = {}
     count: Counter[str] = Counter()
     first = last = 0.0
     damage = ""
     try:
-        for seconds, frame in reader:
+        for link_type, seconds, frame in frames_of:
             if guarded.cut_short:
                 break
+            if link_type not in LINK_TYPES:
+                continue
             count["frames"] += 1
             first = seconds if count["frames"] == 1 else min(first, seconds)
             last = max(last, seconds)

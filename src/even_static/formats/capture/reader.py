@@ -8,12 +8,11 @@ from __future__ import annotations
 
 import struct
 import zlib
+from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import BinaryIO, Protocol
-
-import dpkt
 
 from even_static.core.errors import BadInput
 from even_static.core.house.readings import Reading, Scan
@@ -22,13 +21,12 @@ from even_static.core.progress import OnProgress
 from even_static.core.spectrum.channels import band_of_mhz
 from even_static.core.tables.bands import BANDS, Band
 from even_static.formats.capture.elements import Announced, Load, announced
+from even_static.formats.capture.frames import Frames
 from even_static.formats.capture.guarded import DAMAGE, Guarded
 from even_static.formats.capture.networks import MOST_NETWORKS, Network, most_heard
 from even_static.formats.capture.other_headers import LINK_TYPES, to_radiotap
 from even_static.formats.capture.radiotap import FLAG_BAD_FCS, FLAG_FCS, Layout, layout_of, presence_end
 
-# The upper bits of a pcap's link type hold flags, such as the length of the checksum (draft-ietf-opsawg-pcap).
-LINK_TYPE_BITS = 0xFFFF
 MOST_BODIES = 20_000
 PROGRESS_EVERY_FRAMES = 20_000
 _BEACON, _PROBE_RESPONSE = 0x80, 0x50
@@ -63,6 +61,8 @@ class CaptureSummary:
     """The weakest networks, beyond what a scan holds."""
     weakest_dbm: float = 0.0
     """The level of the strongest of those."""
+    of_others: dict[int, int] = field(default_factory=dict)
+    """Frames of interfaces that catch something else, by link type."""
 
     @property
     def notes(self) -> list[str]:
@@ -85,6 +85,8 @@ class CaptureSummary:
         if self.left_out:
             rest = f"{self.left_out} more, at {self.weakest_dbm:g} dBm or weaker, are only counted"
             notes.append(f"the {MOST_NETWORKS} strongest networks were kept; {rest}")
+        for link_type, count in self.of_others.items():
+            notes.append(f"{count} frames of an interface with link type {link_type} were passed over")
         if self.used == 0:
             notes.append(f"no beacon or probe response is in it: {read}")
         return notes
@@ -127,8 +129,9 @@ def read_capture_stream(
     however long it goes on.
     """
     guarded = Guarded(file)
-    reader, link_type = open_capture(guarded, LINK_TYPES, "802.11 frames")
-    rewritten = to_radiotap(link_type)
+    frames_of = Frames(guarded)
+    frames_of.require(LINK_TYPES, "802.11 frames")
+    rewritten = {kind: to_radiotap(kind) for kind in LINK_TYPES}
     tally = _Tally()
     damage = None
     frames = 0
@@ -140,11 +143,14 @@ def read_capture_stream(
     if listener is not None:
         listener.while_waiting = so_far
     try:
-        for seconds, frame in reader:
+        for link_type, seconds, frame in frames_of:
             if guarded.cut_short:
                 break
             frames += 1
-            tally.take_with(rewritten, seconds, frame)
+            if link_type in rewritten:
+                tally.take_with(rewritten[link_type], seconds, frame)
+            else:
+                tally.of_others[link_type] += 1
             if on_progress is not None and frames % PROGRESS_EVERY_FRAMES == 0:
                 on_progress("reading frames", guarded.fraction)
             if listener is not None:
@@ -173,38 +179,13 @@ def _summary(tally: _Tally, frames: int, guarded: Guarded, damage: str | None) -
         impossible=impossible,
         left_out=left_out,
         weakest_dbm=weakest,
+        of_others=dict(tally.of_others),
     )
 
 
-def link_type_of(file: BinaryIO) -> int:
-    """The link type of an open capture file; BadInput when it is none."""
-    return int(_reader(Guarded(file))[0].datalink()) & LINK_TYPE_BITS
-
-
-def open_capture(guarded: Guarded, link_types: tuple[int, ...], holding: str) -> tuple[dpkt.pcap.Reader, int]:
-    """A reader over a capture of one of some link types, and its link type; BadInput when it is none of them."""
-    reader, ng = _reader(guarded)
-    link_type = int(reader.datalink()) & LINK_TYPE_BITS
-    if link_type not in link_types:
-        accepted = ", ".join(map(str, link_types))
-        raise BadInput("capture", f"must hold {holding}", f"link type {link_type}", f"link type {accepted}")
-    guarded.cut_short = False
-    guarded.expect_headers_of(8 if ng else 16)
-    return reader, link_type
-
-
-def _reader(guarded: Guarded) -> tuple[dpkt.pcap.Reader, bool]:
-    magic = guarded.read(4)
-    if not magic:
-        raise BadInput("capture", "must not be empty", "0 bytes were read", "a pcap or pcapng file")
-    guarded.seek(0)
-    ng = magic == b"\x0a\x0d\x0d\x0a"
-    try:
-        reader = dpkt.pcapng.Reader(guarded) if ng else dpkt.pcap.Reader(guarded)
-    except DAMAGE as error:
-        received = f"{magic.hex()}..., {guarded.bytes_read} bytes were read ({str(error).splitlines()[0]})"
-        raise BadInput("capture", "must start as a pcap or pcapng file does", received, "pcap or pcapng") from None
-    return reader, ng
+def link_types_of(file: BinaryIO) -> list[int]:
+    """The link types of an open capture file's interfaces; BadInput when it is none."""
+    return Frames(Guarded(file)).link_types
 
 
 class _Tally:
@@ -213,6 +194,7 @@ class _Tally:
     def __init__(self) -> None:
         self.networks: dict[bytes, Network] = {}
         self.used = self.passed_over = self.malformed = self.bad_fcs = 0
+        self.of_others: Counter[int] = Counter()
         self._layouts: dict[bytes, Layout] = {}
         self._bodies: dict[bytes, Body] = {}
         self._unflagged_fcs = 0
