@@ -42,6 +42,7 @@ lint: setup
 
 check-types: setup
 	$(BIN)/mypy
+	$(BIN)/mypy --platform win32 --cache-dir .mypy_cache/win32
 	cd frontend && npm run --silent check
 
 # The browser for the tests, and a reader of captures to compare with, come from Debian's packages; nothing else is taken

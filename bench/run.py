@@ -17,6 +17,7 @@ import warnings
 from dataclasses import replace
 from pathlib import Path
 
+from even_static.instruments.simulated.beacons import capture_of
 from tests.houses import random_house
 
 from bench import coverage, visit
@@ -33,7 +34,6 @@ from even_static.core.spectrum.channels import blocks
 from even_static.core.tables.bands import BANDS
 from even_static.formats.capture.reader import read_capture
 from even_static.formats.job_file import job_to_data
-from even_static.instruments.simulated.beacons import capture_of
 from even_static.store.calls import Store
 
 

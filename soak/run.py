@@ -30,6 +30,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
+from even_static.instruments.simulated.beacons import capture_of
 from tests.conftest import local_client
 from tests.houses import random_house
 
@@ -50,7 +51,6 @@ from even_static.formats.job_file import job_to_data, read_job, write_job
 from even_static.formats.photo import take_photo
 from even_static.formats.readings_csv import read_readings, write_readings
 from even_static.formats.zigbee_links import read_links
-from even_static.instruments.simulated.beacons import capture_of
 from even_static.store.backup import back_up
 from even_static.store.calls import Store
 from even_static.store.schema import MIGRATIONS, migrate

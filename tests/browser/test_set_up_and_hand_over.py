@@ -158,7 +158,7 @@ def test_proof_of_every_spot_what_was_promised_and_when_it_is_solved(open_page, 
     expect(care.get_by_role("heading", level=2)).to_contain_text("Solved:")
     with page.expect_download() as download:
         care.get_by_role("link", name="To the calendar").click()
-    assert "BEGIN:VEVENT" in Path(download.value.path()).read_text()
+    assert "BEGIN:VEVENT" in Path(download.value.path()).read_text(encoding="utf-8")
     care.get_by_label("Dropped out at").fill("2026-02-12T06:00")
     care.get_by_label("What dropped out").select_option(label="Water sensor")
     care.get_by_role("button", name="Log it").click()
@@ -186,7 +186,7 @@ def test_the_report_is_shown_and_downloaded_and_history_is_gone_back_in(open_pag
     assert Path(download.value.path()).read_bytes().startswith(b"%PDF")
     with page.expect_download() as download:
         page.get_by_role("link", name="Call", exact=True).click()
-    assert "lockkeeper" not in Path(download.value.path()).read_text()
+    assert "lockkeeper" not in Path(download.value.path()).read_text(encoding="utf-8")
     page.get_by_role("link", name="Ask").click()
     page.get_by_label("In the household's own words").fill("Quite another thing.")
     page.get_by_role("button", name="Save").click()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import tempfile
-from typing import Annotated
+from typing import Annotated, BinaryIO, cast
 
 from fastapi import APIRouter, Query, Request, Response
 from fastapi import Path as PathParameter
@@ -229,7 +229,7 @@ async def upload_capture(
     """
     service.get(call_id)
     # The file belongs to the task, which closes it; nothing else can find it.
-    file = tempfile.TemporaryFile(prefix="even-static-")  # noqa: SIM115
+    file = cast("BinaryIO", tempfile.TemporaryFile(prefix="even-static-"))  # noqa: SIM115
     try:
         size = 0
         async for chunk in request.stream():

@@ -6,7 +6,6 @@ from __future__ import annotations
 import contextlib
 import logging
 import multiprocessing
-import multiprocessing.context
 import os
 import sys
 import time
@@ -140,7 +139,7 @@ def run_apart(
 
 
 @cache
-def _context() -> multiprocessing.context.SpawnContext | multiprocessing.context.ForkServerContext:
+def _context() -> Any:
     """Where it can be, new processes come from a small one that has everything loaded: they begin at once."""
     if sys.platform == "win32":
         return multiprocessing.get_context("spawn")

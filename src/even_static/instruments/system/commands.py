@@ -16,6 +16,16 @@ Finder = Callable[[str], str | None]
 find: Finder = shutil.which
 
 
+def text_of(printed: bytes, platform: str = sys.platform, console: str = "oem") -> str:
+    """What a tool has printed as text: UTF-8, else on Windows the console's code page; what neither knows is marked."""
+    if platform == "win32":
+        try:
+            return printed.decode("utf-8")
+        except UnicodeDecodeError:
+            return printed.decode(console, "replace")
+    return printed.decode("utf-8", "replace")
+
+
 def run(command: list[str], seconds: float) -> str:
     """Run a command of this system without a shell. InstrumentFault where it is missing, fails or takes too long."""
     # Without a window of its own on Windows (CREATE_NO_WINDOW).
@@ -28,8 +38,8 @@ def run(command: list[str], seconds: float) -> str:
         raise InstrumentFault(command[0], "must answer in time", f"nothing within {seconds:.0f} s", "") from None
     except OSError as error:
         raise InstrumentFault(command[0], f"could not be run ({error.strerror})", "", "") from None
-    text = done.stdout.decode("utf-8", "replace")
+    text = text_of(done.stdout)
     if done.returncode != 0 and not text.lstrip().startswith("{"):
-        said = (done.stderr or done.stdout).decode("utf-8", "replace").strip().splitlines()
+        said = text_of(done.stderr or done.stdout).strip().splitlines()
         raise InstrumentFault(command[0], "must run without a fault", said[-1] if said else done.returncode, "")
     return text
