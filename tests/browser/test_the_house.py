@@ -148,7 +148,7 @@ def test_readings_wait_while_the_connection_is_cut_and_arrive_once(open_page, ru
         route.abort()
 
     page.context.set_offline(False)
-    page.route(re.compile(r"/walk$"), lose_first)
+    page.route(re.compile(r"/walk/typed$"), lose_first)
     expect(page.get_by_text("in this browser")).to_have_count(0, timeout=20_000)
     assert lost
     job = running_app.store.get(call).job

@@ -37,7 +37,7 @@ def test_a_reading_waits_through_faults_and_is_given_up_only_when_refused_for_go
         else:
             route.fulfill(status=answer[0], content_type="application/json", body=json.dumps(answer[1]))
 
-    page.route(re.compile(r"/walk$"), faulty)
+    page.route(re.compile(r"/walk/typed$"), faulty)
     page.get_by_role("button", name="Type it").click()
     _keep(page, "61")
     waits = page.get_by_text("1 reading waits in this browser")

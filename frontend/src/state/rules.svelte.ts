@@ -18,6 +18,7 @@ const NOTHING: Offered = {
   ab_measures: [],
   worth_fractions: [],
   worth_fraction: NaN,
+  level_units: [],
   practice_sizes: [],
   practice_difficulties: [],
 }

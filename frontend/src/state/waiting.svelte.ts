@@ -1,12 +1,13 @@
 import { api, ask, type Failure } from '../lib/api'
 import { outcomeOf, pauseMs } from '../lib/queue'
-import type { Call, LinkTestBody, TickBody, TraceBody, WalkBody } from '../lib/types'
+import type { Call, LinkTestBody, TickBody, TraceBody, TypedLevelsBody, WalkBody } from '../lib/types'
 
 const STORE = 'even-static-waiting:'
 const TIMEOUT_MS = 20_000
 
 type Delivery =
   | { kind: 'reading'; body: WalkBody }
+  | { kind: 'typed'; body: TypedLevelsBody }
   | { kind: 'trace'; body: TraceBody }
   | { kind: 'link test'; body: LinkTestBody }
   | { kind: 'tick'; stepId: string; body: TickBody }
@@ -17,6 +18,8 @@ function post(waiting: Waiting): Promise<Call> {
   switch (waiting.kind) {
     case 'reading':
       return ask(api.POST('/api/calls/{call_id}/walk', { ...path, body: waiting.body }))
+    case 'typed':
+      return ask(api.POST('/api/calls/{call_id}/walk/typed', { ...path, body: waiting.body }))
     case 'trace':
       return ask(api.POST('/api/calls/{call_id}/walk/trace', { ...path, body: waiting.body }))
     case 'tick':

@@ -1,5 +1,6 @@
 import { api, ask } from '../lib/api'
-import type { SampleView, TraceView } from '../lib/types'
+import { canKeep, type LevelUnit, valuesOf } from '../lib/levels'
+import type { Band, SampleView, TraceView } from '../lib/types'
 import type { CallState } from './call.svelte'
 import { newKey, timestamp, waiting } from './waiting.svelte'
 
@@ -18,7 +19,11 @@ export class WalkState {
   way = $state<Way>('typed')
   sampled = $state<SampleView | null>(null)
   reading = $state(false)
+  /** What was typed, by a radio's address or a neighbour's key; and in which unit the device shows it. */
   typed = $state<Record<string, string>>({})
+  unit = $state<LevelUnit>('dBm')
+  /** Neighbours that the device lists: kept from spot to spot, since they are the same ones. */
+  others = $state<{ key: string; name: string; band: Band; channel: number }[]>([])
   lost = $state(false)
   instrumentId = $state('')
   running = $state('')
@@ -82,39 +87,68 @@ export class WalkState {
     }
   }
 
-  /** A level has two digits at least: one digit is a level that is still being typed. */
+  addNeighbour(other: { name: string; band: Band; channel: number }): string {
+    const key = `neighbour-${newKey()}`
+    this.others = [...this.others, { key, ...other }]
+    return key
+  }
+
+  forgetNeighbour(key: string) {
+    this.others = this.others.filter((o) => o.key !== key)
+    this.typed = Object.fromEntries(Object.entries(this.typed).filter(([k]) => k !== key))
+  }
+
+  /** Another unit: what was typed in the old one is no level in this one. */
+  setUnit(unit: LevelUnit) {
+    this.unit = unit
+    this.typed = {}
+  }
+
+  /** A level that is still being typed cannot be kept yet. */
   get canKeep() {
     if (this.way === 'typed') {
       const given = Object.values(this.typed).filter((v) => v)
-      return given.length > 0 && given.every((levels) => levels.split(' ').every((v) => v.length >= 2))
+      return given.length > 0 && given.every((levels) => canKeep(levels, this.unit))
     }
     return this.way === 'scanner' && !!this.sampled?.series.length
   }
 
   async keep(next: string | undefined) {
     if (!this.canKeep) return
-    const series =
-      this.way === 'typed'
-        ? Object.entries(this.typed)
-            .filter(([, v]) => v)
-            .map(([bssid, v]) => ({ bssid, samples_dbm: v.split(' ').map((x) => -Number(x)) }))
-        : (this.sampled?.series ?? [])
     this.reading = false
-    const body = {
+    const at = {
       key: newKey(),
       place_id: this.placeId,
       heard_at: timestamp(),
-      series,
-      source: this.way,
       instrument_id: this.instrumentId || null,
       running: this.running,
     }
+    const delivery =
+      this.way === 'typed'
+        ? ({ kind: 'typed', body: { ...at, ...this.asTyped() } } as const)
+        : ({
+            kind: 'reading',
+            body: { ...at, series: this.sampled?.series ?? [], source: this.way },
+          } as const)
     this.sampled = null
     this.typed = {}
     // On to the next spot at once: what is typed there must not be wiped when this one has been sent.
-    const sent = waiting.add(this.call.id, { kind: 'reading', body }, this.taken)
+    const sent = waiting.add(this.call.id, delivery, this.taken)
     if (next) this.go(next)
     await sent
+  }
+
+  private asTyped() {
+    const shown = (typed: string) => ({ values: valuesOf(typed, this.unit), unit: this.unit })
+    const given = Object.entries(this.typed).filter(([, v]) => v)
+    const neighbours = this.others.flatMap(({ key, ...other }) => {
+      const typed = this.typed[key]
+      return typed ? [{ ...other, width_mhz: 20 as const, shown: shown(typed) }] : []
+    })
+    const own = given
+      .filter(([key]) => !this.others.some((o) => o.key === key))
+      .map(([bssid, typed]) => ({ bssid, shown: shown(typed) }))
+    return { own, neighbours }
   }
 
   /** Walk to a spot and read on the way, until arrived. */

@@ -22,7 +22,17 @@ from even_static.api.calls_bodies import (
     ScanBody,
     StateBody,
 )
-from even_static.api.common import CallReply, Serviced, body_text, call_body, download, file_name, file_stem, now_text
+from even_static.api.common import (
+    CallReply,
+    Serviced,
+    body_text,
+    call_body,
+    download,
+    file_name,
+    file_stem,
+    now_text,
+    sent_by,
+)
 from even_static.api.practice import measuring
 from even_static.api.practice.demo import open_practice_house
 from even_static.api.tasks import Task
@@ -256,7 +266,8 @@ async def upload_readings(
     text, source = await body_text(request), file_name(name)
 
     def take() -> CallReply:
-        scans = read_readings(text, source=source, place_id=place_id, heard_at=now_text())
+        read = read_readings(text, source=source, place_id=place_id, heard_at=now_text())
+        scans = [sent_by(service, scan) for scan in read]
         known_places(service.get(call_id).job, [s.place_id for s in scans])
         return call_body(service, service.add_readings(call_id, scans, f"read {source[:60]}"))
 

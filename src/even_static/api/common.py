@@ -101,6 +101,13 @@ def _same(a: object, b: object) -> bool:
     return a is b or a == b
 
 
+def sent_by(service: Service, scan: Scan) -> Scan:
+    """A scan that somebody brings: from a paired device its source says so, and which one."""
+    if service.author == HERE:
+        return scan
+    return replace(scan, came_from="another device", source=f"{service.author}: {scan.source}"[:80])
+
+
 def settings_of(service: Service, call_id: int, body: SettingsBody) -> tuple[StoredCall, Settings]:
     """A call and the settings that a body tries on it, checked."""
     call = service.get(call_id)

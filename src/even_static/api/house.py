@@ -20,6 +20,7 @@ from even_static.api.house_bodies import (
     TraceBody,
     TraceSampleBody,
     TrialSettingsBody,
+    TypedLevelsBody,
     WalkBody,
     WallLine,
 )
@@ -32,7 +33,7 @@ from even_static.core.explain.placement import decide
 from even_static.core.house.building import Building, NodeStand, Stand
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Trace
-from even_static.core.house.validate import validate_settings
+from even_static.core.house.validate import validate_job, validate_settings
 from even_static.core.house.walls import walls_of
 from even_static.core.propagation.coverage import coverage_of
 from even_static.core.propagation.geometry import describe, obstacle_sides
@@ -43,6 +44,7 @@ from even_static.core.propagation.stands import stand_of, stands_now
 from even_static.core.search.node_spots import Placing, place_nodes
 from even_static.core.survey.route import Route, plan_route
 from even_static.core.survey.trace import TraceView, trace_view
+from even_static.core.survey.typed_levels import scan_typed
 from even_static.core.survey.walk import (
     has_settled,
     margins_at_spot,
@@ -190,6 +192,30 @@ def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallReply:
         return replace(job, scans=(*job.scans, scan))
 
     return call_body(service, service.amend(call_id, add, f"read the level at {name}", delivery_key=body.key))
+
+
+@router.post("/calls/{call_id}/walk/typed")
+def keep_typed_levels(service: Serviced, call_id: int, body: TypedLevelsBody) -> CallReply:
+    """Keep what was read off a device by eye: own radios, neighbours. Sent again under the same key, it is kept
+    once."""
+    name = place_name(service.get(call_id).job, body.place_id)
+
+    def add(job: Job) -> Job:
+        scan = scan_typed(
+            job,
+            body.key,
+            body.place_id,
+            body.heard_at,
+            own=tuple(body.own),
+            neighbours=tuple(body.neighbours),
+            instrument_id=body.instrument_id,
+            running=body.running,
+        )
+        found = replace(job, scans=(*job.scans, scan))
+        validate_job(found)
+        return found
+
+    return call_body(service, service.amend(call_id, add, f"typed levels at {name}", delivery_key=body.key))
 
 
 def _on_trial(service: Service, call_id: int, body: TrialSettingsBody) -> StoredCall:

@@ -15,6 +15,7 @@ from even_static.core.house.readings import TracePoint
 from even_static.core.house.settings import Settings
 from even_static.core.propagation.picture import Direction
 from even_static.core.propagation.section import Axis
+from even_static.core.survey.typed_levels import NeighbourShown, OwnShown
 from even_static.core.survey.walk import MarginAtSpot, Series, Settling, StrangeReading, WallFit
 from even_static.core.tables.bands import Band
 from even_static.core.tables.materials import HouseType, Material, Mounting, ObstacleKind, OpeningKind
@@ -144,6 +145,19 @@ class WalkBody:
     heard_at: Timestamp
     series: list[Series]
     source: Name = "typed"
+    instrument_id: str | None = None
+    running: Text = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TypedLevelsBody:
+    """What somebody read off a device at a spot. ``key`` is its own: sent twice, it is kept once."""
+
+    key: Id
+    place_id: str
+    heard_at: Timestamp
+    own: list[OwnShown] = field(default_factory=list)
+    neighbours: list[NeighbourShown] = field(default_factory=list)
     instrument_id: str | None = None
     running: Text = ""
 

@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 
 from fastapi import APIRouter, Request
 
-from even_static.api.common import CallReply, Serviced, body_text, call_body, file_name, now_text, place_name
+from even_static.api.common import CallReply, Serviced, body_text, call_body, file_name, now_text, place_name, sent_by
 from even_static.api.instruments_bodies import InstrumentView, Iperf3Body, SpeedTestBody
 from even_static.api.service import Service
 from even_static.api.tasks import Task
@@ -131,7 +131,7 @@ def _keep_scan(service: Service, call: StoredCall, place_id: str, text: str, sou
     name = place_name(call.job, place_id)
     scan, notes = read_scan_text(text, place_id=place_id, heard_at=now_text(), source=source, key="scan")
     said = f"scanned at {name}: {len(scan.readings)} networks" + (f" ({'; '.join(notes)})" if notes else "")
-    return call_body(service, service.add_readings(call.id, [scan], said[:200]))
+    return call_body(service, service.add_readings(call.id, [sent_by(service, scan)], said[:200]))
 
 
 def _keep_speed(

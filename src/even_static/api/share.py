@@ -38,10 +38,21 @@ _PAGE = """<!doctype html><html lang="en"><meta charset="utf-8"><title>Even Stat
 May = Literal["measure", "work"]
 # What a phone may do in its call where it is only to measure: look, read levels, test, tick steps, undo its own.
 MEASURES = (
-    *("walk", "walk/sample", "walk/trace", "walk/trace/sample", "link-test", "wired", "listen", "captures", "readings"),
-    *("texts", "speed-tests", "energy-scans", "zigbee-links", "undo", "redo", "coverage", "point", "section"),
-    *("evaluate", r"reasons/\w+", "ssid-plans", "holding", "tree", "neighbours", "air-users", "day", "materials"),
-    *("zigbee-help", r"sheet/[\w.-]+/tick"),
+    *("walk", "walk/sample", "walk/trace", "walk/trace/sample", "walk/typed", "link-test", "wired", "listen"),
+    *("captures", "readings", "texts", "speed-tests", "energy-scans", "zigbee-links", "undo", "redo", "coverage"),
+    *(
+        "point",
+        "section",
+        "evaluate",
+        r"reasons/\w+",
+        "ssid-plans",
+        "holding",
+        "tree",
+        "neighbours",
+        "air-users",
+        "day",
+    ),
+    *("materials", "zigbee-help", r"sheet/[\w.-]+/tick"),
 )
 _MEASURES = re.compile("|".join(MEASURES))
 # What no phone may do, also where it may work on its call: what leads out of the call, or takes it away.

@@ -22,6 +22,7 @@ from even_static.core.house.readings import Reading, Scan, Security
 from even_static.core.house.validate import validate_reading
 from even_static.core.spectrum.channels import band_of_mhz, block_for, channel_of_mhz
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.levels_shown import DB_A_PERCENT, PERCENT_AT_0_DBM, PERCENT_SPREAD_DB
 from even_static.formats.job_file import from_validation
 
 Tool = Literal["nmcli", "iw", "netsh", "system_profiler"]
@@ -30,8 +31,6 @@ ACCEPTED: Final = (
     f"the text of `nmcli -t -f {NMCLI_FIELDS} device wifi list`, `iw dev wlan0 scan`, "
     "`netsh wlan show networks mode=bssid` or `system_profiler SPAirPortDataType -json`"
 )
-# Half of what a percentage of one step, and what makes of cards differ by, leave open, in dB. Common practice.
-ESTIMATED_SPREAD_DB: Final = 4.0
 LARGEST_CHARACTERS: Final = 4 << 20
 _READING = TypeAdapter(Reading)
 _ADDRESS = r"(?:[0-9A-Fa-f]{2}:){5}[0-9A-Fa-f]{2}"
@@ -88,7 +87,7 @@ def read_scan_text(text: str, *, place_id: str, heard_at: str, source: str, key:
         if known is None or reading.level_dbm > known.level_dbm:
             best[reading.bssid] = reading
     if any(h.rssi_dbm is None for h in found):
-        notes.append(f"{tool} tells percentages only: levels are estimated, ±{ESTIMATED_SPREAD_DB:.0f} dB")
+        notes.append(f"{tool} tells percentages only: levels are estimated, ±{PERCENT_SPREAD_DB:.0f} dB")
     if any(h.width_mhz is None for h in found):
         notes.append(f"{tool} does not tell every width: those count as 20 MHz")
     if tool == "system_profiler":
@@ -115,7 +114,7 @@ def _reading(heard: Heard) -> Reading:
     if heard.rssi_dbm is None and heard.percent is None:
         raise BadInput(f"{where}, signal", "must be told", "nothing", "dBm or a percentage")
     width = heard.width_mhz or 20
-    level = heard.rssi_dbm if heard.rssi_dbm is not None else (heard.percent or 0.0) / 2 - 100
+    level = heard.rssi_dbm if heard.rssi_dbm is not None else PERCENT_AT_0_DBM + DB_A_PERCENT * (heard.percent or 0.0)
     try:
         centre = heard.centre_mhz or block_for(heard.band, heard.channel, width).centre_mhz
         values: dict[str, Any] = {
@@ -128,7 +127,7 @@ def _reading(heard: Heard) -> Reading:
             "rssi_dbm": float(min(max(level, -120.0), 0.0)),
             "security": heard.security,
             "estimated": heard.rssi_dbm is None,
-            "spread_db": ESTIMATED_SPREAD_DB if heard.rssi_dbm is None else None,
+            "spread_db": PERCENT_SPREAD_DB if heard.rssi_dbm is None else None,
             "generation": heard.generation,
             "channel_use_fraction": heard.channel_use_fraction,
             "stations": heard.stations,

@@ -28,6 +28,14 @@
     const of = call
     return untrack(() => new WalkState(of))
   })
+  /** What something that waits to be sent is called. */
+  const WAITS = {
+    reading: 'reading',
+    typed: 'reading',
+    trace: 'walk',
+    'link test': 'link test',
+    tick: 'tick',
+  }
   let routeNote = $state('')
   let testing = $state(false)
   let tester = $state<ReturnType<typeof LinkTest>>()
@@ -168,7 +176,7 @@
       {/if}
       {#each waiting.refusedOf(call.id) as refused (refused.waiting.id)}
         <p class="flex flex-wrap items-center gap-2 font-semibold text-accent" role="alert">
-          <span>The {refused.waiting.kind} was refused: {refused.why}</span>
+          <span>The {WAITS[refused.waiting.kind]} was refused: {refused.why}</span>
           <button class="button slim" onclick={() => waiting.forget(refused.waiting.id)}>Understood</button>
         </p>
       {/each}
@@ -189,7 +197,7 @@
       {#if walk.way === 'typed'}
         <Keypad
           radios={call.job.nodes.flatMap((n) => n.radios.map((r) => ({ ...r, node: n.name })))}
-          bind:typed={walk.typed}
+          {walk}
         />
       {:else if walk.way === 'link'}
         <LinkTest bind:this={tester} {call} placeId={walk.placeId} {link} bind:running={testing} />

@@ -15,6 +15,7 @@ from even_static.core.house.works import Route
 from even_static.core.spectrum.channels import ZIGBEE_CHANNELS
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.channel_plans import CHANNEL_PLANS, ChannelPlan
+from even_static.core.tables.levels_shown import UNITS, Unit
 from even_static.core.tables.placing import SWITCH_RATES_MBPS
 from even_static.core.tables.work import WORTH_FRACTION, WORTH_FRACTIONS
 from even_static.core.tables.zigbee import USUAL_HUB_CHANNELS, WANTED_DELIVERY
@@ -46,6 +47,8 @@ class Offered:
     """Differences that an A/B test may be planned for, as shares."""
     worth_fraction: float
     """The one that is proposed."""
+    level_units: tuple[Unit, ...]
+    """How devices show a level."""
     practice_sizes: tuple[PracticeSize, ...]
     practice_difficulties: tuple[PracticeDifficulty, ...]
 
@@ -69,6 +72,7 @@ def offered() -> Offered:
         ab_measures=_values(AbMeasure),
         worth_fractions=WORTH_FRACTIONS,
         worth_fraction=WORTH_FRACTION,
+        level_units=UNITS,
         practice_sizes=_values(PracticeSize),
         practice_difficulties=_values(PracticeDifficulty),
     )

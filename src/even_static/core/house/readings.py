@@ -142,10 +142,14 @@ class Scan:
     """What else was running."""
     came_from: CameFrom = "not said"
     """Where it came from."""
+    others_typed: bool = False
+    """Whether the neighbours that were heard are typed too, and not own levels alone."""
 
     @property
     def levels_only(self) -> bool:
         """Whether only own levels were read off a device: who else was there to be heard is not known from it."""
+        if self.others_typed:
+            return False
         return self.came_from == "typed" or (self.came_from == "not said" and self.source == "typed")
 
 
