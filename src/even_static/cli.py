@@ -13,12 +13,12 @@ from even_static.cli_files import (
     data_folder,
     job_of,
     networks_of,
-    now_utc,
     open_store,
     scans_of,
     show_progress,
     write_json,
 )
+from even_static.now import now_text
 from even_static.serving import serve_store
 
 app = typer.Typer(
@@ -118,12 +118,11 @@ def report(
     pdf: Annotated[Path | None, typer.Option(help="Write a PDF to this file instead.")] = None,
 ) -> None:
     """Print the report of a job for the household, with the technician's annex; neighbours go by letters."""
-    from datetime import UTC, datetime
 
     from even_static.core.errors import BadInput
     from even_static.core.report.report import report as made
 
-    found = made(job_of(job), datetime.now(UTC).isoformat(timespec="seconds"))
+    found = made(job_of(job), now_text())
     if pdf is None:
         write_json(asdict(found))
         return
@@ -236,7 +235,7 @@ def scan(
     from even_static.formats.scan_text import read_scan_text
     from even_static.instruments.system.wifi import scan_text
 
-    found, notes = read_scan_text(scan_text(), place_id="here", heard_at=now_utc(), source="Wi-Fi card", key="scan")
+    found, notes = read_scan_text(scan_text(), place_id="here", heard_at=now_text(), source="Wi-Fi card", key="scan")
     if as_json:
         write_json({"scan": asdict(found), "notes": notes})
         return

@@ -8,6 +8,8 @@ import sys
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from even_static.now import now_text
+
 if TYPE_CHECKING:
     from even_static.core.house.job import Job
     from even_static.core.house.readings import Scan
@@ -64,12 +66,6 @@ def is_text(path: Path) -> bool:
     return head.removeprefix(b"\xef\xbb\xbf").isascii() and b"," in head and b"\x00" not in head
 
 
-def now_utc() -> str:
-    from datetime import UTC, datetime
-
-    return datetime.now(UTC).isoformat(timespec="seconds")
-
-
 def job_of(path: Path) -> Job:
     from even_static.formats.job_file import read_job
 
@@ -83,7 +79,7 @@ def scans_of(file: Path, place: str | None) -> list[Scan]:
 
     source = file.name[:80]
     if is_text(file):
-        return list(read_readings(bytes_of(file).decode("utf-8"), source=source, place_id=place, heard_at=now_utc()))
+        return list(read_readings(bytes_of(file).decode("utf-8"), source=source, place_id=place, heard_at=now_text()))
     summary = read_capture(file)
     for note in summary.notes:
         sys.stderr.write(f"even-static: note: {note}\n")

@@ -17,8 +17,9 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import TYPE_CHECKING, BinaryIO
 
-from even_static.cli_files import now_utc, write_json
+from even_static.cli_files import write_json
 from even_static.core.errors import BadInput
+from even_static.now import now_text
 
 if TYPE_CHECKING:
     from even_static.formats.capture.reader import CaptureSummary
@@ -43,7 +44,7 @@ def listen_to(source: str, store: Store, call_id: int, place_id: str, port: int)
     call = store.get(call_id)
     require_real(call)
     known_places(call.job, [place_id])
-    began_at = now_utc()
+    began_at = now_text()
     with _opened(source) as file:
         teller = Teller(port, call_id, place_id)
         pipe = Pipe(file, lambda: teller.while_waiting())
@@ -57,7 +58,7 @@ def listen_to(source: str, store: Store, call_id: int, place_id: str, port: int)
     finally:
         teller.end(summary)
     kept = {"call": stored.id, "place": place_id, "networks": len(scan.readings), "frames": summary.frames}
-    write_json({**kept, "kept_at": now_utc()})
+    write_json({**kept, "kept_at": now_text()})
 
 
 def live_body(summary: CaptureSummary, place_id: str, seconds: float) -> dict[str, object]:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import UTC, datetime
 
 from fastapi import APIRouter
 
@@ -20,6 +19,7 @@ from even_static.core.house.changes import AbArm, AbTest
 from even_static.core.house.job import Job
 from even_static.core.house.validate import validate_job, validate_settings
 from even_static.core.model.violations import require_choosable
+from even_static.now import now_text
 
 router = APIRouter(prefix="/api")
 
@@ -33,7 +33,7 @@ def _ab_test(job: Job, body: NewAbTestBody) -> AbTest:
         if settings == job.settings:
             raise BadInput("b_settings", "must differ from the settings of now", "the same", "something on trial")
     found = fresh_identifier(f"test {body.name}", [t.id for t in job.ab_tests])
-    now = datetime.now(UTC).isoformat(timespec="seconds")
+    now = now_text()
     place = None if body.measure == "Zigbee reports lost" else body.place_id
     a = AbArm(body.a_name, job.settings if settings is not None else None)
     ab_test = AbTest(
@@ -112,5 +112,5 @@ def take_turn(service: Serviced, call_id: int, ab_test_id: str, body: ArmRunBody
     """A turn that was set by hand: with values that were read, or measured now."""
     if not body.values:
         return call_body(service, practice_ab_tests.measure_turn(service, call_id, ab_test_id))
-    at = datetime.now(UTC).isoformat(timespec="seconds")
+    at = now_text()
     return call_body(service, add_arm_run(service, call_id, ab_test_id, ArmRun(body.arm, at, body.values)))

@@ -30,7 +30,6 @@ from even_static.api.common import (
     download,
     file_name,
     file_stem,
-    now_text,
     sent_by,
 )
 from even_static.api.practice import measuring
@@ -49,6 +48,7 @@ from even_static.core.tables.bands import BANDS
 from even_static.formats.job_file import read_job, write_job
 from even_static.formats.readings_csv import known_places, read_readings, write_readings
 from even_static.formats.repair import SetAside
+from even_static.now import now_text
 from even_static.store.steps import CallState
 
 LARGEST_CAPTURE_BYTES = 4 << 30

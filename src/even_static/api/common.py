@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import fields, replace
-from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import Depends, Request, Response
@@ -144,11 +143,6 @@ async def body_bytes(request: Request, most: int, field: str) -> bytes:
             field, f"must not be larger than {most >> 20} MiB", f"{size / 2**20:.1f} MiB", f"at most {most >> 20} MiB"
         )
     return bytes(raw)
-
-
-def now_text() -> str:
-    """Now, as the job file writes times."""
-    return datetime.now(UTC).isoformat(timespec="seconds")
 
 
 def file_name(name: str) -> str:

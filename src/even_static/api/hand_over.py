@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
-
 from fastapi import APIRouter, Response
 from fastapi.responses import PlainTextResponse
 
@@ -13,18 +11,15 @@ from even_static.core.report.blocks import Report
 from even_static.core.report.report import report
 from even_static.formats.job_file import write_job
 from even_static.formats.readings_csv import write_readings
+from even_static.now import now_text
 
 router = APIRouter(prefix="/api")
-
-
-def _now() -> str:
-    return datetime.now(UTC).isoformat(timespec="seconds")
 
 
 @router.get("/calls/{call_id}/report")
 def get_report(service: Serviced, call_id: int) -> Report:
     """The report for the household and the technician's annex; neighbours go by letters."""
-    return report(service.get(call_id).job, _now())
+    return report(service.get(call_id).job, now_text())
 
 
 @router.get("/calls/{call_id}/report.pdf", response_class=Response)
@@ -33,7 +28,7 @@ def get_report_pdf(service: Serviced, call_id: int) -> Response:
     from even_static.formats.report_pdf import write_report
 
     name = f'attachment; filename="{file_stem(service, call_id)}-report.pdf"'
-    data = write_report(report(service.get(call_id).job, _now()))
+    data = write_report(report(service.get(call_id).job, now_text()))
     return Response(data, media_type="application/pdf", headers={"Content-Disposition": name})
 
 

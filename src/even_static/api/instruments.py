@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import asyncio
 from dataclasses import replace
-from datetime import UTC, datetime
+from datetime import datetime
 
 from fastapi import APIRouter, Request
 
-from even_static.api.common import CallReply, Serviced, body_text, call_body, file_name, now_text, place_name, sent_by
+from even_static.api.common import CallReply, Serviced, body_text, call_body, file_name, place_name, sent_by
 from even_static.api.instruments_bodies import InstrumentView, Iperf3Body, SpeedTestBody
 from even_static.api.service import Service
 from even_static.api.tasks import Task
@@ -18,6 +18,7 @@ from even_static.core.house.readings import SpeedTest
 from even_static.formats.iperf3 import Iperf3Run, read_iperf3, speed_test_of
 from even_static.formats.scan_text import read_scan_text, tool_of
 from even_static.instruments.system import commands, iperf3, wifi
+from even_static.now import now, now_text
 from even_static.store.steps import StoredCall
 
 router = APIRouter(prefix="/api")
@@ -140,9 +141,8 @@ def _keep_speed(
     name = place_name(call.job, place_id)
     test = speed_test_of(runs, place_id, over=over, note=note)
     # A clock of another computer that is ahead would make a test of today one of tomorrow.
-    now = datetime.now(UTC)
-    if datetime.fromisoformat(test.tested_at) > now:
-        test = replace(test, tested_at=now.isoformat(timespec="seconds"))
+    if datetime.fromisoformat(test.tested_at) > now():
+        test = replace(test, tested_at=now_text())
 
     def add(job: Job) -> Job:
         return replace(job, speed_tests=(*job.speed_tests, test))

@@ -15,7 +15,6 @@ from even_static.api.common import (
     body_text,
     call_body,
     file_name,
-    now_text,
     place_name,
     settings_of,
 )
@@ -28,6 +27,7 @@ from even_static.core.house.job import Job
 from even_static.core.tables.other_sources import USUAL
 from even_static.formats.energy_scan import read_energy
 from even_static.formats.zigbee_links import read_links
+from even_static.now import now_text
 
 router = APIRouter(prefix="/api")
 

@@ -6,7 +6,6 @@ from collections import OrderedDict
 from collections.abc import Callable
 from copy import copy
 from dataclasses import replace
-from datetime import UTC, datetime
 from typing import BinaryIO
 
 from even_static.api import heavy
@@ -34,6 +33,7 @@ from even_static.core.spectrum.channels import Block
 from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans_stream
 from even_static.formats.capture.other_headers import LINK_TYPES as WIFI_LINK_TYPES
 from even_static.formats.capture.reader import link_types_of, read_capture_stream, scan_from_capture
+from even_static.now import now_text
 from even_static.store.calls import HERE, Store
 from even_static.store.steps import StoredCall
 
@@ -144,7 +144,7 @@ class Service:
         self, task: Task, call_id: int, file: BinaryIO, place_id: str, name: str, channel: int | None
     ) -> None:
         """Take a capture of 802.15.4 frames; the network with most frames on the hub's channel is taken as the own."""
-        now = datetime.now(UTC).isoformat(timespec="seconds")
+        now = now_text()
 
         found = read_pans_stream(
             file, name, place_id, now, channel, lambda _, fraction: task.tell(f"reading {name}", fraction)

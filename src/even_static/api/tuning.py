@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import UTC, datetime
 
 from fastapi import APIRouter, Response
 from fastapi.responses import PlainTextResponse
@@ -45,6 +44,7 @@ from even_static.core.prove.follow_up import AfterCare, after_care
 from even_static.core.prove.promised import PredictedAndCame, predicted_and_came
 from even_static.core.search.candidates import Held, Rules, offered_blocks
 from even_static.formats.calendar_file import write_calendar
+from even_static.now import now_text
 
 router = APIRouter(prefix="/api")
 
@@ -187,14 +187,14 @@ def get_predicted(service: Serviced, call_id: int) -> PredictedAndCame:
 @router.get("/calls/{call_id}/after-care")
 def get_after_care(service: Serviced, call_id: int) -> AfterCare:
     """Whether it counts as solved, and when to ask again."""
-    return after_care(service.get(call_id).job, datetime.now(UTC).isoformat(timespec="seconds"))
+    return after_care(service.get(call_id).job, now_text())
 
 
 @router.get("/calls/{call_id}/follow-ups.ics", response_class=PlainTextResponse)
 def export_follow_ups(service: Serviced, call_id: int) -> Response:
     """The dates of asking again as iCalendar."""
     call = service.get(call_id)
-    text = write_calendar(masked(call.job), call.id, datetime.now(UTC).isoformat(timespec="seconds"))
+    text = write_calendar(masked(call.job), call.id, now_text())
     return download(text, "text/calendar", f"call-{call_id}-follow-ups.ics")
 
 
@@ -226,7 +226,7 @@ def keep_plan(service: Serviced, call_id: int, body: KeepPlanBody) -> CallReply:
                 "plans", "must not be more than can be kept", len(job.plans) + 1, f"{MOST_PLANS}: remove one"
             )
         fresh = fresh_identifier(body.name, [p.id for p in job.plans])
-        now = datetime.now(UTC).isoformat(timespec="seconds")
+        now = now_text()
         return replace(
             job,
             plans=(

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import UTC, datetime
 
 from fastapi import APIRouter
 
@@ -26,6 +25,7 @@ from even_static.core.house.validate import validate_job, validate_settings
 from even_static.core.model.violations import require_choosable
 from even_static.core.tables.cautions import CAUTIONS, Caution
 from even_static.core.tables.work import RETURN_S, SAVE_S
+from even_static.now import now_text
 
 router = APIRouter(prefix="/api")
 
@@ -40,7 +40,7 @@ def get_likely_causes(service: Serviced, call_id: int, complaint_id: str | None 
 @router.post("/calls/{call_id}/answers")
 def answer_cause(service: Serviced, call_id: int, body: AnswerBody) -> CallReply:
     """What a test has shown of a likely cause; nothing takes the answer back."""
-    at = datetime.now(UTC).isoformat(timespec="seconds")
+    at = now_text()
 
     def answer(job: Job) -> Job:
         others = tuple(
@@ -102,7 +102,7 @@ def new_sheet(service: Serviced, call_id: int, body: SheetBody) -> CallReply:
     if states & {"done", "differs"} and states & {"open", "taken back"} and not body.replace:
         came = "a sheet in the middle of the work"
         raise BadInput("sheet", "must be finished or taken back first", came, "finish it, or say that it may go")
-    at = datetime.now(UTC).isoformat(timespec="seconds")
+    at = now_text()
 
     def make(now: Job) -> Job:
         return replace(now, sheet=make_sheet(now, body.settings, f"sheet-{len(now.changes) + 1}", at, body.reason))

@@ -7,7 +7,6 @@ import sqlite3
 import threading
 from collections import OrderedDict
 from collections.abc import Iterable
-from datetime import UTC, datetime
 from pathlib import Path
 from typing import Literal
 
@@ -22,6 +21,7 @@ from even_static.formats.job_parts import (
 )
 from even_static.formats.photo import packed, unpacked
 from even_static.formats.repair import SetAside
+from even_static.now import now
 from even_static.store.attachments import Attachments
 from even_static.store.parts import Opened, put_parts, read_parts, texts_of
 from even_static.store.queries import (
@@ -36,6 +36,7 @@ from even_static.store.queries import (
     INSERT_PHOTO,
     INSERT_STEP,
     LIST_CALLS,
+    NEWEST_TIME,
     NEXT_CALL,
     ONE_STEP,
     REDO_OF,
@@ -234,8 +235,8 @@ class Store(Attachments):
         takes_back: Iterable[int] = (),
     ) -> tuple[_Key, Opened]:
         """Write the next step; what it is kept ready as once the transaction has ended."""
-        at = _now()
         number = newest_step(connection, call_id) + 1
+        at = max(_now(), connection.execute(NEWEST_TIME, {"id": call_id}).fetchone()[0] or "")
         opened = put_parts(connection, call_id, job, fresh, base)
         connection.execute(INSERT_STEP, step_row(call_id, number, at, summary, author, kind, done_outside, opened))
         for aside in base.aside:
@@ -394,4 +395,4 @@ def _epoch(connection: sqlite3.Connection) -> int:
 
 
 def _now() -> str:
-    return datetime.now(UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ")
+    return now().strftime("%Y-%m-%dT%H:%M:%S.%fZ")

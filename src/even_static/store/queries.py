@@ -82,6 +82,8 @@ UPDATE call
 """
 
 
+# The history's times never go back, also where the system's clock was set back between two runs of the program.
+NEWEST_TIME = "SELECT max(made_at) FROM step WHERE call_id = :id"
 INSERT_STEP = """
 INSERT INTO step (call_id, number, made_at, summary, author, kind, live, done_outside, contents)
 VALUES (:id, :number, :at, :summary, :author, :kind, 1, :done_outside, :contents)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from datetime import UTC, datetime
 
 from even_static.api.practice.world import STATE
 from even_static.core.house.job import Job, PracticeDifficulty, PracticeSize
@@ -14,6 +13,7 @@ from even_static.instruments.simulated.lock_house import lock_house
 from even_static.instruments.simulated.practice_house import practice_scenario
 from even_static.instruments.simulated.scenarios import Scenario
 from even_static.instruments.simulated.world import World
+from even_static.now import now_text
 from even_static.store.calls import Store
 from even_static.store.steps import StoredCall
 
@@ -49,7 +49,7 @@ def open_practice_house(
     author: str,
 ) -> StoredCall:
     """A practice house of a seed, with nothing measured yet."""
-    now = datetime.now(UTC).isoformat(timespec="seconds")
+    now = now_text()
     scenario = practice_scenario(seed, size, difficulty, country=country, time_zone=time_zone, opened_at=now)
     world = world_of(scenario)
     call = store.add(world.job, "opened a practice house", author)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
-from datetime import UTC, datetime
 
 from even_static.api.practice.world import keep_world, practice_call, wait, world_of
 from even_static.api.service import Service
@@ -18,6 +17,7 @@ from even_static.core.model.violations import require_choosable, same_setting
 from even_static.instruments.phase import Phase
 from even_static.instruments.simulated.stand_ins import SimulatedConsole, SimulatedHub
 from even_static.instruments.simulated.world import World
+from even_static.now import now_text
 
 
 def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Task:
@@ -69,7 +69,7 @@ def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Ta
     sheet, index = find_step(call.job.sheet, step_id)
     step = sheet.steps[index]
     wanted = sheet.before if back else sheet.after
-    now = datetime.now(UTC).isoformat(timespec="seconds")
+    now = now_text()
     # What the sheet does not allow is said before anything is sent.
     (taken_back if back else acted)(call.job, step_id, now, by="application")
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import time
 from dataclasses import replace
-from datetime import UTC, datetime
+from datetime import datetime
 
 from pydantic import TypeAdapter
 
@@ -14,6 +14,7 @@ from even_static.core.errors import Conflict
 from even_static.core.house.job import Job
 from even_static.core.house.settings import Settings, SsidPlan
 from even_static.instruments.simulated.world import World, WorldState, build_world
+from even_static.now import now_text
 from even_static.store.steps import StoredCall
 
 STATE = TypeAdapter(WorldState)
@@ -78,7 +79,7 @@ def time_of_a_step(service: Service, call_id: int, seconds: float) -> str:
     call = service.get(call_id)
     world = stored_world(service, call) if call.job.kind == "practice" else None
     if world is None:
-        return datetime.now(UTC).isoformat(timespec="seconds")
+        return now_text()
     world.advance(seconds)
     keep_world(service, call_id, world)
     return world.state.clock
@@ -92,7 +93,7 @@ def wait(service: Service, seconds: float) -> None:
 def _first_clock(job: Job) -> str:
     times = [li.heard_at for li in job.scans] or ([job.opened_at] if job.opened_at else [])
     times += [c.changed_at for c in job.changes]
-    return max(times, key=datetime.fromisoformat) if times else datetime.now(UTC).isoformat(timespec="seconds")
+    return max(times, key=datetime.fromisoformat) if times else now_text()
 
 
 def _known_ssid_plan(job: Job, names: SsidPlan) -> SsidPlan:
