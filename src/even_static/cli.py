@@ -232,10 +232,9 @@ def scan(
     ] = False,
 ) -> None:
     """Scan with this computer's own Wi-Fi card: what networks broadcast, and at which level."""
-    from even_static.formats.scan_text import read_scan_text
-    from even_static.instruments.system.wifi import scan_text
+    from even_static.instruments.system.card import scan_card
 
-    found, notes = read_scan_text(scan_text(), place_id="here", heard_at=now_text(), source="Wi-Fi card", key="scan")
+    found, notes = scan_card("here", now_text())
     if as_json:
         write_json({"scan": asdict(found), "notes": notes})
         return

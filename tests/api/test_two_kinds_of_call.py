@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import asdict, replace
 
+import numpy as np
 import pytest
 from tests.conftest import local_client, poll
 from tests.houses import random_house
@@ -14,7 +15,7 @@ from even_static.core.house.readings import Scan, own_reading
 from even_static.core.house.settings import SsidPlan
 from even_static.core.report.report import report
 from even_static.formats.job_file import read_job
-from even_static.instruments.system import commands, wifi
+from even_static.instruments.system import commands, nl80211, wifi
 
 AT = "2026-03-02T19:00:00+01:00"
 
@@ -302,3 +303,52 @@ def test_a_running_capture_shows_on_a_real_call_alone_and_stores_nothing(client,
     refused = client.post(f"/api/calls/{practice.id}/live", json=body)
     assert refused.status_code == 409
     assert "must be a real house" in refused.json()["error"]["message"]
+
+
+def _prints(radios, *levels):
+    """What nmcli prints of own radios at levels in per cent, and of a neighbour."""
+    own = [
+        f"{r.bssid.replace(':', chr(92) + ':')}:{r.ssid}:{1 if r.band == '2.4 GHz' else 36}:"
+        f"{2412 if r.band == '2.4 GHz' else 5180} MHz:{level}:WPA2"
+        for r, level in zip(radios, levels, strict=False)
+    ]
+    return "\n".join([*own, "02\\:aa\\:bb\\:cc\\:dd\\:01:next door:11:2462 MHz:40:WPA2"]) + "\n"
+
+
+@pytest.fixture(autouse=True)
+def no_kernel(monkeypatch):
+    """The card of the computer that runs the tests is left alone."""
+    monkeypatch.setattr(nl80211, "available", lambda: False)
+
+
+def test_the_card_reads_a_spot_until_the_level_has_settled(client, store, real, monkeypatch):
+    """Scan after scan, the series' middle is kept with the neighbours of the last one; nothing before that."""
+    radios = [r for r in real.job.radios if r.band in ("2.4 GHz", "5 GHz")][:2]
+    swing = [60, 64, 62, 58, 62, 64, 60, 62, 62, 60, 62, 64, 62, 60, 62]
+    printed = iter(swing)
+    monkeypatch.setattr(commands, "find", lambda name: name)
+    monkeypatch.setattr(commands, "run", lambda command, seconds: _prints(radios, next(printed), 70))
+    monkeypatch.setattr(wifi.sys, "platform", "linux")
+    path, body = f"/api/calls/{real.id}", {"place_id": real.job.places[0].id, "so_far": []}
+    n = 0
+    while n < len(swing):
+        n += 1
+        seen = client.post(f"{path}/scan/series", json=body).json()
+        body["so_far"] = seen["series"]
+        if seen["settled"]:
+            break
+    assert 3 <= n < len(swing)
+    assert store.get(real.id).job.scans == ()
+    keep = {"key": "s1", "place_id": body["place_id"], "heard_at": AT, "series": seen["series"], "heard": seen["heard"]}
+    for _ in range(2):
+        assert client.post(f"{path}/scan/keep", json=keep).status_code == 200
+    (scan,) = store.get(real.id).job.scans
+    assert (scan.came_from, scan.levels_only) == ("system scan", False)
+    first = next(r for r in scan.readings if r.bssid == radios[0].bssid)
+    assert first.samples == n
+    assert first.rssi_dbm == np.median([p / 2 - 100 for p in swing[:n]])
+    assert first.estimated
+    assert first.spread_db >= 4
+    assert "next door" in {r.ssid for r in scan.readings}
+    empty = client.post(f"{path}/scan/keep", json=keep | {"key": "s2", "heard": []})
+    assert empty.json()["error"]["field"] == "heard"

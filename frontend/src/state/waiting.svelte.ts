@@ -1,6 +1,14 @@
 import { api, ask, type Failure } from '../lib/api'
 import { outcomeOf, pauseMs } from '../lib/queue'
-import type { Call, LinkTestBody, TickBody, TraceBody, TypedLevelsBody, WalkBody } from '../lib/types'
+import type {
+  Call,
+  CardSeriesBody,
+  LinkTestBody,
+  TickBody,
+  TraceBody,
+  TypedLevelsBody,
+  WalkBody,
+} from '../lib/types'
 
 const STORE = 'even-static-waiting:'
 const TIMEOUT_MS = 20_000
@@ -8,6 +16,7 @@ const TIMEOUT_MS = 20_000
 type Delivery =
   | { kind: 'reading'; body: WalkBody }
   | { kind: 'typed'; body: TypedLevelsBody }
+  | { kind: 'scan'; body: CardSeriesBody }
   | { kind: 'trace'; body: TraceBody }
   | { kind: 'link test'; body: LinkTestBody }
   | { kind: 'tick'; stepId: string; body: TickBody }
@@ -20,6 +29,8 @@ function post(waiting: Waiting): Promise<Call> {
       return ask(api.POST('/api/calls/{call_id}/walk', { ...path, body: waiting.body }))
     case 'typed':
       return ask(api.POST('/api/calls/{call_id}/walk/typed', { ...path, body: waiting.body }))
+    case 'scan':
+      return ask(api.POST('/api/calls/{call_id}/scan/keep', { ...path, body: waiting.body }))
     case 'trace':
       return ask(api.POST('/api/calls/{call_id}/walk/trace', { ...path, body: waiting.body }))
     case 'tick':

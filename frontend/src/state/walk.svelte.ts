@@ -1,6 +1,6 @@
 import { api, ask } from '../lib/api'
 import { canKeep, type LevelUnit, valuesOf } from '../lib/levels'
-import type { Band, SampleView, TraceView } from '../lib/types'
+import type { Band, CardSampleView, SampleView, TraceView } from '../lib/types'
 import type { CallState } from './call.svelte'
 import { newKey, timestamp, waiting } from './waiting.svelte'
 
@@ -18,6 +18,8 @@ export class WalkState {
   placeId = $state('')
   way = $state<Way>('typed')
   sampled = $state<SampleView | null>(null)
+  /** What the card's last scan heard: kept with the series. */
+  private heard: CardSampleView['heard'] = []
   reading = $state(false)
   /** What was typed, by a radio's address or a neighbour's key; and in which unit the device shows it. */
   typed = $state<Record<string, string>>({})
@@ -70,12 +72,15 @@ export class WalkState {
           so_far: this.sampled?.series ?? [],
           instrument_id: this.instrumentId || null,
         }
-        const found: SampleView = await ask(
-          api.POST('/api/calls/{call_id}/walk/sample', { ...this.path(), body }),
+        const found: SampleView & { heard?: CardSampleView['heard'] } = await ask<SampleView>(
+          this.call.practice
+            ? api.POST('/api/calls/{call_id}/walk/sample', { ...this.path(), body })
+            : api.POST('/api/calls/{call_id}/scan/series', { ...this.path(), body }),
         )
         this.lost = false
         if (this.placeId !== at || !this.reading) return
         this.sampled = found
+        this.heard = found.heard ?? []
         if (found.settled) this.reading = false
         if (found.series.some((s) => s.samples_dbm.length >= MOST_SAMPLES)) this.reading = false
       } catch {
@@ -126,10 +131,15 @@ export class WalkState {
     const delivery =
       this.way === 'typed'
         ? ({ kind: 'typed', body: { ...at, ...this.asTyped() } } as const)
-        : ({
-            kind: 'reading',
-            body: { ...at, series: this.sampled?.series ?? [], source: this.way },
-          } as const)
+        : this.call.practice
+          ? ({
+              kind: 'reading',
+              body: { ...at, series: this.sampled?.series ?? [], source: this.way },
+            } as const)
+          : ({
+              kind: 'scan',
+              body: { ...at, series: this.sampled?.series ?? [], heard: this.heard },
+            } as const)
     this.sampled = null
     this.typed = {}
     // On to the next spot at once: what is typed there must not be wiped when this one has been sent.

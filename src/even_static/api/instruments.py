@@ -9,15 +9,27 @@ from datetime import datetime
 from fastapi import APIRouter, Request
 
 from even_static.api.common import CallReply, Serviced, body_text, call_body, file_name, place_name, sent_by
-from even_static.api.instruments_bodies import InstrumentView, Iperf3Body, SpeedTestBody
+from even_static.api.house_bodies import SampleBody
+from even_static.api.instruments_bodies import CardSampleView, CardSeriesBody, InstrumentView, Iperf3Body, SpeedTestBody
 from even_static.api.service import Service
 from even_static.api.tasks import Task
 from even_static.core.errors import BadInput, Conflict
 from even_static.core.house.job import Job
-from even_static.core.house.readings import SpeedTest
+from even_static.core.house.readings import Scan, SpeedTest
+from even_static.core.house.validate import validate_job
+from even_static.core.propagation.stands import stands_now
+from even_static.core.survey.walk import (
+    has_settled,
+    margins_at_spot,
+    settled_readings,
+    settling,
+    with_one_more,
+)
+from even_static.core.tables.bands import BANDS
 from even_static.formats.iperf3 import Iperf3Run, read_iperf3, speed_test_of
 from even_static.formats.scan_text import read_scan_text, tool_of
 from even_static.instruments.system import commands, iperf3, wifi
+from even_static.instruments.system.card import scan_card
 from even_static.now import now, now_text
 from even_static.store.steps import StoredCall
 
@@ -63,7 +75,58 @@ def scan_here(service: Serviced, call_id: int, place_id: str) -> CallReply:
     """Scan with this computer's own Wi-Fi card, at the place where it stands."""
     call = service.get(call_id)
     require_real(call)
-    return _keep_scan(service, call, place_id, wifi.scan_text(), "this computer's Wi-Fi card")
+    place_name(call.job, place_id)
+    return _keep_scan(service, call, *scan_card(place_id, now_text()))
+
+
+@router.post("/calls/{call_id}/scan/series")
+def scan_again(service: Serviced, call_id: int, body: SampleBody) -> CardSampleView:
+    """One more scan of this computer's Wi-Fi card at a spot, until own levels have settled; nothing is stored."""
+    call = service.get(call_id)
+    require_real(call)
+    place_name(call.job, body.place_id)
+    scan, _ = scan_card(body.place_id, now_text())
+    series = with_one_more(call.job, body.so_far, scan.readings)
+    said = [settling(s) for s in series]
+    seen = margins_at_spot(call.job, call.job.settings, scan.readings)
+    return CardSampleView(
+        series=series,
+        settling=said,
+        margins=seen,
+        settled=has_settled(said, seen, call.job),
+        heard=list(scan.readings),
+    )
+
+
+@router.post("/calls/{call_id}/scan/keep")
+def keep_series(service: Serviced, call_id: int, body: CardSeriesBody) -> CallReply:
+    """Keep a series of scans of the card: the neighbours of the last one, own radios at the middle of their series."""
+    call = service.get(call_id)
+    require_real(call)
+    name = place_name(call.job, body.place_id)
+    if not body.heard:
+        raise BadInput("heard", "must hold what the last scan heard", "nothing", "one network or more")
+    readings = settled_readings(body.series, body.heard)
+
+    def add(job: Job) -> Job:
+        scan = Scan(
+            came_from="system scan",
+            id=body.key,
+            place_id=body.place_id,
+            heard_at=body.heard_at,
+            source="this computer's Wi-Fi card",
+            bands=tuple(b for b in BANDS if any(r.band == b for r in readings)),
+            readings=readings,
+            settings=job.settings,
+            stands=stands_now(job),
+            instrument_id=body.instrument_id,
+            running=body.running,
+        )
+        found = replace(job, scans=(*job.scans, scan))
+        validate_job(found)
+        return found
+
+    return call_body(service, service.amend(call_id, add, f"scanned at {name}", delivery_key=body.key))
 
 
 @router.post("/calls/{call_id}/texts")
@@ -78,7 +141,9 @@ async def take_text(
         require_real(call)
         if tool_of(text) is None and text.lstrip("\ufeff \r\n\t").startswith("{"):
             return _keep_speed(service, call, place_id, [read_iperf3(text)], "wi-fi", source)
-        return _keep_scan(service, call, place_id, text, source)
+        place_name(call.job, place_id)
+        read = read_scan_text(text, place_id=place_id, heard_at=now_text(), source=source, key="scan")
+        return _keep_scan(service, call, *read)
 
     return await asyncio.to_thread(take)
 
@@ -128,9 +193,8 @@ def run_iperf3(service: Serviced, call_id: int, body: Iperf3Body) -> Task:
     return service.tasks.start("iperf3", work, call_id)
 
 
-def _keep_scan(service: Service, call: StoredCall, place_id: str, text: str, source: str) -> CallReply:
-    name = place_name(call.job, place_id)
-    scan, notes = read_scan_text(text, place_id=place_id, heard_at=now_text(), source=source, key="scan")
+def _keep_scan(service: Service, call: StoredCall, scan: Scan, notes: list[str]) -> CallReply:
+    name = place_name(call.job, scan.place_id)
     said = f"scanned at {name}: {len(scan.readings)} networks" + (f" ({'; '.join(notes)})" if notes else "")
     return call_body(service, service.add_readings(call.id, [sent_by(service, scan)], said[:200]))
 

@@ -32,6 +32,7 @@
   const WAITS = {
     reading: 'reading',
     typed: 'reading',
+    scan: 'scan',
     trace: 'walk',
     'link test': 'link test',
     tick: 'tick',
@@ -111,11 +112,14 @@
     const ids = call.job.places.map((p) => p.id)
     walk.go(ids[(ids.indexOf(walk.placeId) + by + ids.length) % ids.length])
   }
+  const cardReads = $derived(call.practice || !!card?.available)
+  /** Levels by eye, or read by what reads by itself. */
+  const toggleTyped = () => (walk.way = walk.way === 'typed' && cardReads ? 'scanner' : 'typed')
   const toggle = (way: Way) => (walk.way = walk.way === way ? walk.first : way)
   function begin() {
     if (walk.way === 'link') return tester?.start()
     if (walk.way === 'trace') return startWalk()
-    if (call.practice) return walk.read()
+    if (cardReads) return walk.read()
   }
   function startWalk() {
     if (walk.walking) return walk.arrive()
@@ -128,7 +132,7 @@
     ' ': () => void begin(),
     enter: () => void walk.keep(next?.place_id),
     n: () => walk.go(next?.place_id),
-    t: () => toggle('typed'),
+    t: toggleTyped,
     k: () => toggle('link'),
     s: () => toggle('speed'),
     c: () => card?.available && !call.practice && void call.scanHere(walk.placeId),
@@ -247,11 +251,13 @@
           : ''}"
       >
         {#if walk.way === 'scanner' || walk.way === 'typed'}
-          {#if call.practice}<button
+          {#if cardReads}<button
               class="button min-h-16! justify-center text-lg"
               class:main={!walk.canKeep}
               onclick={() => walk.read()}
-              >{#if walk.reading}<Square size={20} />Stop{:else}Read{/if} <kbd>Space</kbd></button
+              >{#if walk.reading}<Square size={20} />Stop{:else}{call.practice
+                  ? 'Read'
+                  : 'Read with the card'}{/if} <kbd>Space</kbd></button
             >{/if}
           <button
             class="button min-h-16! justify-center text-lg"
@@ -261,7 +267,7 @@
             ><Check size={20} />Keep{next ? ', next' : ''} <kbd>Enter</kbd></button
           >
         {/if}
-        {#if call.practice}<button class="button justify-center" onclick={() => toggle('typed')}
+        {#if cardReads}<button class="button justify-center" onclick={toggleTyped}
             ><Keyboard size={18} />{walk.way === 'typed' ? 'Scanner' : 'Type it'} <kbd>T</kbd></button
           >{/if}
         <button class="button justify-center" disabled={!next} onclick={() => walk.go(next?.place_id)}

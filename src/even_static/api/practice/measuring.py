@@ -14,7 +14,7 @@ from even_static.core.house.kit import Zigbee
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.other_sources import EnergyScan
 from even_static.core.house.readings import Scan
-from even_static.core.survey.walk import Series
+from even_static.core.survey.walk import Series, with_one_more
 from even_static.core.tables.bands import BANDS, Band
 from even_static.instruments.simulated.stand_ins import SimulatedHub, SimulatedScanner, SimulatedSpeedTest
 from even_static.store.steps import StoredCall
@@ -33,12 +33,7 @@ def sample(
     heard = SimulatedScanner(world, instrument_id).listen(place_id, BANDS, 1.0)
     world.advance(-1.0)
     keep_world(service, call.id, world)
-    own = {r.bssid for r in call.job.radios}
-    known = {s.bssid: s.samples_dbm for s in so_far}
-    for reading in heard.readings:
-        if reading.bssid in own:
-            known[reading.bssid] = (*known.get(reading.bssid, ()), reading.level_dbm)
-    return [Series(b, s) for b, s in known.items()], heard
+    return with_one_more(call.job, so_far, heard.readings), heard
 
 
 def on_the_way(

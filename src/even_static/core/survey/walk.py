@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import statistics
+from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -216,6 +217,34 @@ def margins_at_spot(job: Job, settings: Settings, readings: tuple[Reading, ...])
             )
         )
     return found
+
+
+def with_one_more(job: Job, so_far: Iterable[Series], readings: Iterable[Reading]) -> list[Series]:
+    """The series of own radios with one level more each, from what was just heard."""
+    own = {r.bssid for r in job.radios}
+    known = {s.bssid: s.samples_dbm for s in so_far}
+    for reading in readings:
+        if reading.bssid in own and reading.rssi_dbm is not None:
+            known[reading.bssid] = (*known.get(reading.bssid, ()), reading.rssi_dbm)
+    return [Series(bssid, samples) for bssid, samples in known.items()]
+
+
+def settled_readings(series: Iterable[Series], readings: Iterable[Reading]) -> tuple[Reading, ...]:
+    """Readings in which each radio that was read again and again has the middle of its series, and its spread."""
+    said = {s.bssid: settling(s) for s in series if s.samples_dbm}
+    found = []
+    for reading in readings:
+        one = said.get(reading.bssid)
+        if one is not None:
+            spread = max(one.spread_db, reading.spread_db or 0.0) if reading.estimated else one.spread_db
+            reading = replace(
+                reading,
+                rssi_dbm=one.median_dbm,
+                samples=one.count,
+                spread_db=spread if one.count > 1 or reading.estimated else None,
+            )
+        found.append(reading)
+    return tuple(found)
 
 
 def has_settled(own: list[Settling], seen: list[MarginAtSpot], job: Job) -> bool:
