@@ -8,6 +8,8 @@ from dataclasses import asdict, replace
 import pytest
 from tests.houses import random_house
 
+from even_static.core.change.sheet import make_sheet
+from even_static.core.change.sheet_view import sheet_view
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.building import Building, NodeStand, Stand, WallChange
 from even_static.core.house.entries import (
@@ -25,6 +27,8 @@ from even_static.core.house.mesh import MeshDevice
 from even_static.core.house.settings import SsidPlan
 from even_static.core.house.typed import add_typed
 from even_static.core.house.validate import validate_job
+from even_static.core.model.evaluate import evaluate
+from even_static.core.spectrum.lawful import lawful_blocks
 from even_static.formats.entries import entry_added, entry_changed, entry_removed, job_patched, merge_patched
 from even_static.formats.job_file import read_job, write_job
 
@@ -190,3 +194,31 @@ def test_the_same_entry_comes_from_the_file_and_from_the_wire(job):
     place = Place(id="cellar", name="Cellar", storey=-1)
     added = entry_added(job, "places", json.loads(json.dumps(asdict(place))))
     assert added == replace(job, places=(*job.places, place))
+
+
+def test_what_is_not_here_yet_or_not_the_household_s_own_is_said(job):
+    """A device that is not bought yet counts, and its problem says so; a provider's node carries a caution."""
+    far = Place(id="far", name="Far end", storey=9)
+    away = replace(job.devices[0], place_id="far")
+    job = replace(job, places=(*job.places, far), devices=(away, *job.devices[1:]))
+    bought = [p for p in evaluate(job, job.settings).problem_list if p.subject_id == away.id]
+    planned = entry_changed(job, "devices", away.id, {"planned": True})
+    found = [p for p in evaluate(planned, planned.settings).problem_list if p.subject_id == away.id]
+    assert [p.text for p in found] == [f"{p.text}; it is not bought yet" for p in bought]
+    assert found
+    node = job.nodes[0]
+    after = with_changed_channel(job, node)
+    sheet = make_sheet(job, after, "x", "2026-03-02T20:00:00Z")
+    theirs = entry_changed(replace(job, sheet=sheet), "nodes", node.id, {"of_the_provider": True})
+    (said,) = [s.caution for s in sheet_view(theirs).steps if s.title == node.name]
+    assert "belongs to the provider" in said
+    (ours,) = [s.caution for s in sheet_view(replace(job, sheet=sheet)).steps if s.title == node.name]
+    assert "provider" not in ours
+
+
+def with_changed_channel(job, node):
+    radio = node.radios[0]
+    now = job.settings.of(radio.id)
+    other = next(b for b in lawful_blocks(job.country, radio.band, 20) if b.block.channel != now.channel)
+    moved = replace(now, channel=other.block.channel, width_mhz=20, centre_mhz=None)
+    return replace(job.settings, radios=tuple(moved if s.radio_id == radio.id else s for s in job.settings.radios))

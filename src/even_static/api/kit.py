@@ -14,6 +14,8 @@ from even_static.core.house.devices import crowds, read_devices, read_wishes, wi
 from even_static.core.house.edit import with_past_following
 from even_static.core.house.job import Job
 from even_static.core.model.evaluate import evaluate
+from even_static.core.spectrum.lawful import lawful_blocks
+from even_static.core.tables.bands import BANDS
 from even_static.core.tables.boxes import NODE_KINDS, NodeTemplate
 from even_static.core.tables.devices import ACTIVITIES, KINDS
 
@@ -29,7 +31,14 @@ def get_kit(service: Serviced, call_id: int) -> KitView:
         figures = evaluate(service.house(call), call.job.settings)
         homes = {d.device_id: d.radio_id for d in figures.devices}
     unknown = [d.name for d in call.job.devices if d.unknown]
-    return KitView(list(KINDS), [a.name for a in ACTIVITIES], crowds(call.job, homes), unknown)
+    closed = [b for b in BANDS if not lawful_blocks(call.job.country, b, 20)]
+    return KitView(
+        kinds=list(KINDS),
+        activities=[a.name for a in ACTIVITIES],
+        crowds=crowds(call.job, homes),
+        unknown=unknown,
+        closed_bands=closed,
+    )
 
 
 @router.get("/node-kinds")

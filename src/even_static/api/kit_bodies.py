@@ -10,6 +10,7 @@ from annotated_types import Len
 from even_static.api.bodies import CallBody
 from even_static.core.house.basics import Id, Name, record
 from even_static.core.house.devices import Crowd, Wish
+from even_static.core.tables.bands import Band
 from even_static.core.tables.devices import DeviceKind
 
 
@@ -65,3 +66,5 @@ class KitView:
     activities: list[str]
     crowds: list[Crowd]
     unknown: list[str]
+    closed_bands: list[Band]
+    """Bands that the country closes to access points indoors: a node's radios there are left out."""

@@ -101,6 +101,19 @@
     ><input
       type="checkbox"
       class="size-5"
+      checked={device.planned}
+      onchange={(e) =>
+        change(
+          device.id,
+          { planned: e.currentTarget.checked },
+          e.currentTarget.checked ? `${device.name} is not bought yet` : `${device.name} is here`,
+        )}
+    />not bought yet</label
+  >
+  <label class="flex items-center gap-1"
+    ><input
+      type="checkbox"
+      class="size-5"
       checked={device.unknown}
       onchange={(e) => change(device.id, { unknown: e.currentTarget.checked }, `changed ${device.name}`)}
     />ask about it</label

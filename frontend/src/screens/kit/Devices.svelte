@@ -52,6 +52,7 @@
               aria-expanded={open === device.id}
               onclick={() => (open = open === device.id ? null : device.id)}>{device.name}</button
             >
+            {#if device.planned}<span class="text-sm text-accent">not bought yet</span>{/if}
             {#if device.unknown}<span class="text-sm text-accent">ask about it</span>{/if}
             {#if device.group_id}<span class="text-sm text-soft">group {device.group_id}</span>{/if}</td
           >

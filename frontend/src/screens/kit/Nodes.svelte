@@ -2,7 +2,7 @@
   import { Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { CABLE } from '../../lib/kit'
-  import type { Band, Node, NodeTemplate, Patch } from '../../lib/types'
+  import type { Band, KitView, Node, NodeTemplate, Patch } from '../../lib/types'
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -18,6 +18,16 @@
   let kind = $state('dual band, 802.11ax')
   const known = new Resource<NodeTemplate[]>((signal) => ask(api.GET('/api/node-kinds', { signal })))
   const kinds = $derived((known.value ?? []).map((k) => k.name))
+
+  const kit = new Resource<KitView>((signal) => {
+    void call.call.revision
+    return ask(api.GET('/api/calls/{call_id}/kit', { params: { path: { call_id: call.id } }, signal }))
+  })
+  const leftOut = $derived(
+    (known.value?.find((k) => k.name === kind)?.bands ?? []).filter((b) =>
+      (kit.value?.closed_bands ?? []).includes(b),
+    ),
+  )
 
   async function add(event: SubmitEvent) {
     event.preventDefault()
@@ -149,6 +159,15 @@
               change(node, { device_limit: Number(e.currentTarget.value) }, 'number of devices')}
           /></Field
         >
+        <label class="flex items-center gap-1 text-sm"
+          ><input
+            type="checkbox"
+            class="size-5"
+            aria-label="{node.name} belongs to the provider"
+            checked={node.of_the_provider}
+            onchange={(e) => change(node, { of_the_provider: e.currentTarget.checked }, 'owner')}
+          />the provider’s</label
+        >
         <span class="grow"></span>
         <button class="button slim" aria-label="Remove {node.name}" onclick={() => remove(node.id, node.name)}
           ><X size={14} /></button
@@ -168,6 +187,10 @@
         ><Picker class="field text-base text-ink" bind:value={kind} options={kinds} />
       </Field>
       <button class="button"><Plus size={16} />Add node</button>
+      {#if leftOut.length}<p class="w-full text-sm text-accent">
+          {call.job.country} closes {leftOut.join(' and ')} to access points: such a node is written down without
+          that radio.
+        </p>{/if}
     </form>
   {:else}<p class="text-soft">Add a place first.</p>{/if}
 </section>

@@ -194,6 +194,12 @@ def _hub_words(job: Job, sheet: ChangeSheet) -> _Words:
     )
 
 
+PROVIDERS = (
+    "It belongs to the provider: change only what its own page offers; it may be set back from afar, so look again "
+    "after a day."
+)
+
+
 def _node_words(
     job: Job, sheet: ChangeSheet, n: int, node: Node, changed: list[Radio], by_radio: dict[str, list[str]]
 ) -> _Words:
@@ -212,7 +218,7 @@ def _node_words(
         drops=drops,
         check="read every value again after saving" + ("; a radar check takes a minute first" if radar else ""),
         back=back or "the link to its band of before",
-        caution=CAUTION if drops else "",
+        caution=" ".join(filter(None, (CAUTION if drops else "", PROVIDERS if node.of_the_provider else ""))),
     )
 
 

@@ -138,6 +138,8 @@ class Node:
     """What the box lets one say about steering devices between bands: nothing, on or off, or from which level on."""
     device_limit: Annotated[int, Ge(1), Le(1000)] = DEVICE_LIMIT
     """Devices that it carries without tiring: some 10 for the cheapest, 30 to 40 for better ones (common practice)."""
+    of_the_provider: bool = False
+    """True when it belongs to the provider: it may offer little to set, and may be set back from afar."""
 
 
 @record
@@ -175,6 +177,8 @@ class Device:
     """True when it drops off where steering holds the band back that it knows: it wants a name without steering."""
     unknown: bool = False
     """True when nobody has said yet what it is: ask about it."""
+    planned: bool = False
+    """True when it is not bought yet: it counts among what the house must carry, and its levels are never measured."""
     wired_to_id: Id | None = None
     """Node that it hangs on by cable: it takes no airtime of that node's radios, but passes what feeds the node."""
     relayed_by_id: Id | None = None

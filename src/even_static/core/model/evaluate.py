@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -251,7 +251,9 @@ def _devices(
         elif not carried and device.must_have and device.demand_down_mbps + device.demand_up_mbps > 0:
             share = f"{headroom[home]:.2f} of the airtime it needs"
             problems.append(Problem("not carried", device.id, f"its radio {radio.id} has {share}"))
-    return figures, problems
+    planned = {d.id for d in house.job.devices if d.planned}
+    marked = [replace(p, text=f"{p.text}; it is not bought yet") if p.subject_id in planned else p for p in problems]
+    return figures, marked
 
 
 def ssid_problems(job: Job, settings: Settings) -> list[Problem]:
