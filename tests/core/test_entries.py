@@ -198,9 +198,8 @@ def test_the_same_entry_comes_from_the_file_and_from_the_wire(job):
 
 def test_what_is_not_here_yet_or_not_the_household_s_own_is_said(job):
     """A device that is not bought yet counts, and its problem says so; a provider's node carries a caution."""
-    far = Place(id="far", name="Far end", storey=9)
-    away = replace(job.devices[0], place_id="far")
-    job = replace(job, places=(*job.places, far), devices=(away, *job.devices[1:]))
+    away = replace(job.devices[0], demand_down_mbps=5000.0, must_have=True)
+    job = replace(job, devices=(away, *job.devices[1:]))
     bought = [p for p in evaluate(job, job.settings).problem_list if p.subject_id == away.id]
     planned = entry_changed(job, "devices", away.id, {"planned": True})
     found = [p for p in evaluate(planned, planned.settings).problem_list if p.subject_id == away.id]
