@@ -30,6 +30,7 @@ from even_static.formats.iperf3 import Iperf3Run, read_iperf3, speed_test_of
 from even_static.formats.scan_text import read_scan_text, tool_of
 from even_static.instruments.system import commands, iperf3, wifi
 from even_static.instruments.system.card import scan_card
+from even_static.instruments.zigbee import coordinator
 from even_static.now import now, now_text
 from even_static.store.steps import StoredCall
 
@@ -52,6 +53,7 @@ def get_instruments(service: Serviced, call_id: int) -> list[InstrumentView]:
         return [InstrumentView(kind=k, name=n, available=True, why_not="", what_to_do="") for k, n in named]
     card = wifi.adapter()
     speed = commands.find("iperf3")
+    no_coordinator, get_one = coordinator.why_not()
     return [
         InstrumentView(
             kind="card",
@@ -66,6 +68,13 @@ def get_instruments(service: Serviced, call_id: int) -> list[InstrumentView]:
             available=bool(speed),
             why_not="" if speed else "iperf3 is not installed on this computer",
             what_to_do="" if speed else "install it, or drop a result of `iperf3 -J` on a spot",
+        ),
+        InstrumentView(
+            kind="coordinator",
+            name="Zigbee coordinator",
+            available=not no_coordinator,
+            why_not=no_coordinator,
+            what_to_do=get_one,
         ),
     ]
 

@@ -18,15 +18,20 @@ from even_static.api.common import (
     place_name,
     settings_of,
 )
-from even_static.api.other_sources_bodies import OwnPanBody, SourceKindBody
+from even_static.api.instruments import require_real
+from even_static.api.other_sources_bodies import ChannelBody, OwnPanBody, SourceKindBody
 from even_static.api.practice import measuring
+from even_static.api.service import Service
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.explain.other_sources import AirUsers, air_users
 from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Job
+from even_static.core.house.validate import validate_job
+from even_static.core.survey.coordinator import CoordinatorRead, with_coordinator
 from even_static.core.tables.other_sources import USUAL
 from even_static.formats.energy_scan import read_energy
 from even_static.formats.zigbee_links import read_links
+from even_static.instruments.zigbee import coordinator
 from even_static.now import now_text
 
 router = APIRouter(prefix="/api")
@@ -99,6 +104,42 @@ def hub_links(service: Serviced, call_id: int) -> CallReply:
 def hub_scan(service: Serviced, call_id: int) -> CallReply:
     """Have the hub scan the energy on its channels."""
     return call_body(service, measuring.scan_by_hub(service, call_id))
+
+
+@router.post("/calls/{call_id}/coordinator/read")
+def read_coordinator(service: Serviced, call_id: int) -> CallReply:
+    """Read the Zigbee coordinator of this computer: its channel, levels of its devices, energy on the channels."""
+    call = service.get(call_id)
+    require_real(call)
+    if call.job.zigbee is None:
+        raise BadInput("zigbee", "must be entered first", "none", "the hub, under Kit")
+    return _take_over(service, call_id, coordinator.ask(coordinator.read))
+
+
+@router.post("/calls/{call_id}/coordinator/move")
+def move_coordinator(service: Serviced, call_id: int, body: ChannelBody) -> CallReply:
+    """Move the coordinator's network to another channel; what it reads back becomes the call's."""
+    call = service.get(call_id)
+    require_real(call)
+    if call.job.zigbee is None:
+        raise BadInput("zigbee", "must be entered first", "none", "the hub, under Kit")
+    now_on = coordinator.ask(lambda app: coordinator.move(app, body.channel))
+
+    def moved(job: Job) -> Job:
+        return replace(job, settings=replace(job.settings, zigbee_channel=now_on))
+
+    return call_body(service, service.amend(call_id, moved, f"moved the hub to channel {now_on}", done_outside=True))
+
+
+def _take_over(service: Service, call_id: int, read: CoordinatorRead) -> CallReply:
+    _, notes = with_coordinator(service.get(call_id).job, read, now_text())
+
+    def take(job: Job) -> Job:
+        found = with_coordinator(job, read, now_text())[0]
+        validate_job(found)
+        return found
+
+    return call_body(service, service.amend(call_id, take, f"read the coordinator: {'; '.join(notes)}"[:200]))
 
 
 @router.post("/calls/{call_id}/zigbee-links")

@@ -7,6 +7,7 @@ from typing import Annotated
 
 from annotated_types import Len
 
+from even_static.core.house.basics import ZigbeeChannel
 from even_static.core.tables.other_sources import SourceKind
 
 
@@ -27,3 +28,10 @@ class SourceKindBody:
     tuned: bool
     centre_mhz: int
     advice: str
+
+
+@dataclass(frozen=True, slots=True)
+class ChannelBody:
+    """A channel that the hub is to go to."""
+
+    channel: ZigbeeChannel

@@ -35,6 +35,7 @@ JOB = described(Job)
 _PREDICATES = {
     "is_identifier": ("must be an identifier", "1 to 40 letters, digits, dots, dashes or underscores"),
     "is_bssid": ("must be a BSSID", "six lower-case hexadecimal pairs such as 02:00:5e:10:00:01"),
+    "is_eui64": ("must be an EUI-64 address", "eight lower-case hexadecimal pairs such as 02:00:5e:ff:fe:10:00:01"),
     "is_timestamp": (
         "must be a date and time with an offset from UTC",
         "ISO 8601 such as 2026-03-02T19:30:00+01:00",

@@ -65,6 +65,19 @@
             : ''}</span
         ></span
       >
+      {#if mesh === 'zigbee' && !call.practice}<input
+          class="field slim w-52 font-mono"
+          placeholder="address, if a coordinator is read"
+          aria-label="Address of {device.name}"
+          value={device.address ?? ''}
+          onchange={(e) =>
+            call.alter(
+              'zigbee_devices',
+              device.id,
+              { address: e.currentTarget.value.trim().toLowerCase() || null },
+              `the address of ${device.name}`,
+            )}
+        />{/if}
       <button
         class="button slim"
         aria-label="Remove {device.name}"

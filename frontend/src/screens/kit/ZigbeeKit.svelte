@@ -1,11 +1,12 @@
 <script lang="ts">
   import { FileUp, Plus, Router, X } from '@lucide/svelte'
-  import { api, sendFile } from '../../lib/api'
+  import { api, ask, sendFile } from '../../lib/api'
   import NumberField from '../../parts/NumberField.svelte'
   import PlacePick from '../../parts/PlacePick.svelte'
-  import type { Call } from '../../lib/types'
+  import type { Call, InstrumentView } from '../../lib/types'
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import { notices } from '../../state/notices.svelte'
   import MeshDevices from './MeshDevices.svelte'
   import FileDrop from '../../parts/FileDrop.svelte'
@@ -53,6 +54,19 @@
       () => api.POST('/api/calls/{call_id}/hub-links', { params: { path: { call_id: call.id } } }),
       "the hub's link table",
     )
+  const instruments = new Resource<InstrumentView[]>((signal) =>
+    ask(api.GET('/api/calls/{call_id}/instruments', { ...path, signal })),
+  )
+  const coordinator = $derived(instruments.value?.find((i) => i.kind === 'coordinator') ?? null)
+  let asking = $state(false)
+  async function readCoordinator() {
+    asking = true
+    await call.change(
+      () => api.POST('/api/calls/{call_id}/coordinator/read', path),
+      'what the coordinator tells',
+    )
+    asking = false
+  }
   const turnHub = (value: string) =>
     call.set({ zigbee: { hub_faces_deg: value === '' ? null : Number(value) } }, 'the way that the hub looks')
   const removeHub = () =>
@@ -81,6 +95,9 @@
       <FileDrop class="button slim" label="Zigbee link table" accept=".csv,.json" onfile={readTable}
         ><FileUp size={14} />Link table</FileDrop
       >
+      {#if coordinator?.available}<button class="button slim" disabled={asking} onclick={readCoordinator}
+          ><Router size={14} />{asking ? 'Asking the coordinator…' : 'Read the coordinator'}</button
+        >{/if}
       {#if call.practice}<button class="button slim" disabled={call.busy} onclick={askHub}
           ><Router size={14} />Ask the hub</button
         >{/if}
@@ -95,6 +112,9 @@
       >
       <button class="button slim" onclick={removeHub}><X size={14} />Remove the hub</button>
     </p>
+    {#if !call.practice && coordinator && !coordinator.available}<p class="mb-2 text-sm text-soft">
+        A coordinator on this computer’s port can be read too: {coordinator.why_not}; {coordinator.what_to_do}.
+      </p>{/if}
     <MeshDevices
       {call}
       mesh="zigbee"

@@ -23,6 +23,11 @@ def is_bssid(text: str) -> bool:
     return re.fullmatch(r"[0-9a-f]{2}(:[0-9a-f]{2}){5}", text) is not None
 
 
+def is_eui64(text: str) -> bool:
+    """Eight lower-case hexadecimal pairs with colons between them (IEEE EUI-64)."""
+    return re.fullmatch(r"[0-9a-f]{2}(:[0-9a-f]{2}){7}", text) is not None
+
+
 # Times outside these years are no call's; arithmetic with time zones stays within what calendars can tell.
 FIRST_YEAR, LAST_YEAR = 1970, 2199
 

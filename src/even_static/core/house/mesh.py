@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Annotated
 
-from even_static.core.house.basics import Id, Name, RssiDbm, record
+from annotated_types import Predicate
+
+from even_static.core.house.basics import Id, Name, RssiDbm, is_eui64, record
 from even_static.core.house.sources import CameFrom
 
 
@@ -21,6 +24,8 @@ class MeshDevice:
     """Where it is."""
     mains_powered: bool = False
     """True when it passes on frames for others."""
+    address: Annotated[str, Predicate(is_eui64)] | None = None
+    """Its address of eight pairs, as a coordinator tells it."""
 
 
 @record

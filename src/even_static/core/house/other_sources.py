@@ -125,6 +125,8 @@ class EnergyScan:
     """What it found, each channel once."""
     came_from: CameFrom = "not said"
     """Where it came from."""
+    estimated: bool = False
+    """Whether the levels were worked out from steps without a unit."""
 
 
 @record
