@@ -49,7 +49,7 @@ def test_tune_send_and_prove(open_page, running_app):
     page.keyboard.press("s")
     dialog = page.get_by_role("alertdialog")
     expect(dialog).to_contain_text("alarms, locks or medical aids")
-    dialog.get_by_role("button", name="Send").click()
+    dialog.get_by_role("button", name="Apply").click()
     expect(page.get_by_role("status").filter(has_text="read back")).to_be_visible(timeout=DONE_MS)
     sent = running_app.store.get(call_id).job
     assert len(sent.changes) == 1

@@ -17,7 +17,7 @@ pytestmark = pytest.mark.browser
 def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, running_app):
     call = copy_of(running_app, "complaints")
     page = open_page(f"call/{call}/ask")
-    form = page.get_by_label("Complaints")
+    form = page.get_by_role("region", name="Complaints")
     form.get_by_label("What").select_option("a device drops off and comes back")
     form.get_by_label("Which device").select_option(label="Door camera")
     form.get_by_label("Since when").fill("the new box came")
@@ -25,7 +25,7 @@ def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, runnin
     expect(form).to_contain_text("Door camera; at random; since: the new box came")
     listed = page.get_by_label("Likely causes")
     job = running_app.store.get(call).job
-    own = likely_causes(House(job), job.settings)
+    own = likely_causes(House(job), job.settings, job.complaints[-1].id)
     flapping = next(s for s in own.found if s.kind == "flapping by steering")
     row = listed.locator("[data-cause='flapping by steering']")
     expect(row).to_contain_text(f"{flapping.share * 100:.0f} %")

@@ -65,7 +65,7 @@ def test_everything_is_searched_at_once_and_sent(open_page, running_app):
     expect(plan).to_contain_text("careful technician")
     promised = int(figure(page, "problems", "trial").inner_text())
     page.keyboard.press("s")
-    page.get_by_role("alertdialog").get_by_role("button", name="Send").click()
+    page.get_by_role("alertdialog").get_by_role("button", name="Apply").click()
     expect(page.get_by_role("status").filter(has_text="read back")).to_be_visible(timeout=60_000)
     job = running_app.store.get(call).job
     assert evaluate(job, job.settings).problems <= promised + 1

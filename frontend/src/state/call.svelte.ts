@@ -19,6 +19,7 @@ import type {
   Task,
 } from '../lib/types'
 import { notices } from './notices.svelte'
+import { rules } from './rules.svelte'
 
 /** What is being tried: settings, and where nodes would stand. */
 interface Tried {
@@ -42,12 +43,6 @@ export interface Kept {
   hold_zigbee: boolean
   move_node_ids: string[]
 }
-
-/** Fields of a call that no figure of the house hangs on. */
-const BESIDE = new Set([
-  ...['title', 'complaint', 'complaints', 'answers', 'follow_ups', 'drop_outs', 'plans', 'ab_tests', 'works'],
-  ...['photos', 'subscription', 'instruments'],
-])
 
 const sameSettings = (a: Settings, b: Settings) => JSON.stringify(a) === JSON.stringify(b)
 
@@ -108,7 +103,9 @@ export class CallState {
   /** Take over a call as the server has it now. Trial settings belong to the house they were made on: they stay as
    * long as only what is written beside it changes (a complaint, a date, a note). */
   take(call: Call) {
-    const beside = call.since === this.call.revision && Object.keys(call.job).every((f) => BESIDE.has(f))
+    const beside =
+      call.since === this.call.revision &&
+      Object.keys(call.job).every((f) => rules.offered.fields_beside.includes(f))
     this.showCall(call)
     if (!beside) this.forgetTrial()
   }

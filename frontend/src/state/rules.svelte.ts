@@ -19,6 +19,7 @@ const NOTHING: Offered = {
   worth_fractions: [],
   worth_fraction: NaN,
   level_units: [],
+  fields_beside: [],
   practice_sizes: [],
   practice_difficulties: [],
 }

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
+import asyncio
 from dataclasses import replace
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import PlainTextResponse
 
-from even_static.api.common import CallReply, Serviced, call_body, call_view
+from even_static.api.common import CallReply, Serviced, body_text, call_body, call_view, download
 from even_static.api.kit_bodies import KitView, NodeBody, PasteBody, PastedView, WishesBody, WishesView
 from even_static.core.errors import BadInput
 from even_static.core.house.boxes import with_node
 from even_static.core.house.devices import crowds, read_devices, read_wishes, with_wishes
 from even_static.core.house.edit import with_past_following
+from even_static.core.house.entries import entry_of, with_block_read
 from even_static.core.house.job import Job
 from even_static.core.model.evaluate import evaluate
 from even_static.core.spectrum.lawful import lawful_blocks
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.boxes import NODE_KINDS, NodeTemplate
 from even_static.core.tables.devices import ACTIVITIES, KINDS
+from even_static.formats.hostapd import read_hostapd, write_hostapd
 
 router = APIRouter(prefix="/api")
 
@@ -55,6 +59,37 @@ def add_node(service: Serviced, call_id: int, body: NodeBody) -> CallReply:
         return with_past_following(with_node(job, body.name, body.place_id, body.kind))
 
     return call_body(service, service.amend(call_id, add, f"added the node {body.name}"[:80]))
+
+
+@router.post("/calls/{call_id}/radios/{radio_id}/hostapd")
+async def read_conf(service: Serviced, call_id: int, radio_id: str, request: Request) -> CallReply:
+    """Take a radio's setting from its hostapd.conf (the request's body); nothing else of the file is kept."""
+    text = await body_text(request)
+
+    def take() -> CallReply:
+        found = read_hostapd(text)
+
+        def with_it(job: Job) -> Job:
+            return with_block_read(job, radio_id, found.block, found.ssid)
+
+        said = f"{radio_id} is set as its hostapd.conf says"
+        return call_body(service, service.amend(call_id, with_it, said[:80]))
+
+    return await asyncio.to_thread(take)
+
+
+@router.post("/calls/{call_id}/radios/{radio_id}/hostapd.conf", response_class=PlainTextResponse)
+async def write_conf(service: Serviced, call_id: int, radio_id: str, request: Request) -> Response:
+    """A hostapd.conf (the request's body) with the radio's setting of the call in it, all else as it was."""
+    text = await body_text(request)
+
+    def make() -> Response:
+        job = service.get(call_id).job
+        entry_of(job, "radios", radio_id)
+        written = write_hostapd(text, job.radio(radio_id), job.settings.of(radio_id), job.country)
+        return download(written, "text/plain", "hostapd.conf")
+
+    return await asyncio.to_thread(make)
 
 
 @router.post("/calls/{call_id}/devices")

@@ -17,7 +17,7 @@
       ? ''
       : picked === '' || complaints.some((c) => c.id === picked)
         ? (picked ?? '')
-        : (complaints[0]?.id ?? ''),
+        : (complaints.at(-1)?.id ?? ''),
   )
   const ranked = new Resource<LikelyCauses>((signal) => {
     void call.call.revision

@@ -1,5 +1,8 @@
 <script lang="ts">
-  import type { Node, Radio, RadioSetting } from '../../lib/types'
+  import { api, ask, sendFile } from '../../lib/api'
+  import type { Call, Node, Radio, RadioSetting } from '../../lib/types'
+  import FileDrop from '../../parts/FileDrop.svelte'
+  import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
   import Picker from '../../parts/Picker.svelte'
   import Ledger from '../../parts/Ledger.svelte'
@@ -11,6 +14,36 @@
   /** What the node is set to already, as read from its own pages: nothing is sent. */
   const setNow = (id: string, what: Partial<RadioSetting>) =>
     call.alter('radio_settings', id, what, `wrote down what ${id} is set to`)
+  async function readConf(id: string, file: File) {
+    try {
+      call.take(await sendFile<Call>(`/api/calls/${call.id}/radios/${id}/hostapd`, file, () => {}))
+      notices.say(`Saved: ${id} is set as ${file.name} says.`)
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
+  /** The same file with the call's setting of the radio in it, all else as it was. */
+  async function setConf(id: string, file: File) {
+    try {
+      const params = { path: { call_id: call.id, radio_id: id } }
+      const text = await file.text()
+      const written = await ask<string>(
+        api.POST('/api/calls/{call_id}/radios/{radio_id}/hostapd.conf', {
+          params,
+          body: text as never,
+          bodySerializer: (b: unknown) => b as string,
+          parseAs: 'text',
+        }),
+      )
+      const link = document.createElement('a')
+      link.href = URL.createObjectURL(new Blob([written], { type: 'text/plain' }))
+      link.download = file.name
+      link.click()
+      URL.revokeObjectURL(link.href)
+    } catch (error) {
+      notices.fail(error)
+    }
+  }
 </script>
 
 <Ledger
@@ -19,7 +52,26 @@
   {#each node.radios as radio (radio.id)}
     {@const s = call.job.settings.radios.find((x) => x.radio_id === radio.id)}
     <tr>
-      <td>{radio.id}</td>
+      <td
+        >{radio.id}
+        {#if !call.practice}
+          <span class="block text-xs whitespace-nowrap text-soft"
+            >hostapd.conf:
+            <FileDrop
+              class="underline underline-offset-2"
+              label="Read hostapd.conf of {radio.id}"
+              accept=".conf,.txt"
+              onfile={(file) => readConf(radio.id, file)}>read</FileDrop
+            >,
+            <FileDrop
+              class="underline underline-offset-2"
+              label="Set hostapd.conf of {radio.id}"
+              accept=".conf,.txt"
+              onfile={(file) => setConf(radio.id, file)}>set in it</FileDrop
+            ></span
+          >
+        {/if}</td
+      >
       <td
         ><input
           class="field slim w-32"

@@ -18,6 +18,7 @@ from even_static.core.house.other_sources import OtherSource, Thread
 from even_static.core.house.readings import Instrument
 from even_static.core.house.settings import RadioSetting
 from even_static.core.house.works import CableRun
+from even_static.core.spectrum.channels import Block
 from even_static.core.tables.zigbee import USUAL_HUB_CHANNELS
 
 ListName = Literal[
@@ -77,6 +78,13 @@ LISTS: dict[str, EntryList] = {
     "obstacles": EntryList(kind=Obstacle, path=("building", "obstacles")),
     "outlets": EntryList(kind=Outlet, path=("building", "outlets")),
 }
+
+
+# Fields of a call that no figure of the house hangs on: what is written beside the house.
+FIELDS_BESIDE: tuple[str, ...] = (
+    *("title", "complaint", "complaints", "answers", "follow_ups", "drop_outs", "plans", "ab_tests", "works", "photos"),
+    *("subscription", "instruments"),
+)
 
 
 def entries_of(job: Job, name: str) -> tuple[Entry, ...]:
@@ -162,6 +170,22 @@ def with_stands(job: Job, stands: Iterable[NodeStand], *, all_along: bool = Fals
     scans = tuple(replace(scan, stands=corrected(scan.stands)) for scan in job.scans)
     traces = tuple(replace(trace, stands=corrected(trace.stands)) for trace in job.traces)
     return replace(job, scans=scans, traces=traces)
+
+
+def with_block_read(job: Job, radio_id: str, block: Block, ssid: str) -> Job:
+    """The job with a radio on the block, and under the SSID, that its own page or file shows. NotFound for an unknown
+    radio, BadInput for a block of another band or a width that it is not said to have."""
+    radio = entry_of(job, "radios", radio_id)
+    if block.band != radio.band:
+        raise BadInput("band", "must be the radio's", block.band, radio.band)
+    width = next((w for w in radio.widths_mhz if w == block.width_mhz), None)
+    if width is None:
+        has = ", ".join(map(str, radio.widths_mhz))
+        raise BadInput("width_mhz", "must be one that the radio has", block.width_mhz, f"{has} MHz, under Kit")
+    setting = job.settings.of(radio_id)
+    now = replace(setting, channel=block.channel, width_mhz=width, centre_mhz=block.centre_mhz, enabled=True)
+    job = with_changed(job, "radio_settings", radio_id, now)
+    return with_changed(job, "radios", radio_id, replace(radio, ssid=ssid)) if ssid else job
 
 
 def with_hub(job: Job, place_id: str, channel: int, *, fixed: bool) -> Job:

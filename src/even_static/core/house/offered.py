@@ -8,6 +8,7 @@ from typing import Any, get_args, get_type_hints
 from even_static.core.house.ab_test import AbMeasure
 from even_static.core.house.building import Side
 from even_static.core.house.complaint import What, When
+from even_static.core.house.entries import FIELDS_BESIDE
 from even_static.core.house.job import PracticeDifficulty, PracticeSize
 from even_static.core.house.kit import Node
 from even_static.core.house.wiring import LINE_EQUIPMENT, LineEquipmentKind, Mode
@@ -49,6 +50,8 @@ class Offered:
     """The one that is proposed."""
     level_units: tuple[Unit, ...]
     """How devices show a level."""
+    fields_beside: tuple[str, ...]
+    """Fields of a call that no figure of the house hangs on."""
     practice_sizes: tuple[PracticeSize, ...]
     practice_difficulties: tuple[PracticeDifficulty, ...]
 
@@ -73,6 +76,7 @@ def offered() -> Offered:
         worth_fractions=WORTH_FRACTIONS,
         worth_fraction=WORTH_FRACTION,
         level_units=UNITS,
+        fields_beside=FIELDS_BESIDE,
         practice_sizes=_values(PracticeSize),
         practice_difficulties=_values(PracticeDifficulty),
     )
