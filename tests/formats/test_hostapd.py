@@ -80,6 +80,7 @@ def test_every_block_is_written_and_read_back(band):
         assert "# the access point in the hall" in text
         assert "wpa_passphrase=never to be kept" in text
         assert "ieee80211h=1" in text
+        assert "[SHORT-GI-40]" in text
 
 
 @pytest.mark.parametrize(

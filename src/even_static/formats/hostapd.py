@@ -54,10 +54,14 @@ def read_hostapd(text: str) -> HostapdRadio:
 def write_hostapd(text: str, radio: Radio, setting: RadioSetting, country: str) -> str:
     """A hostapd.conf with a radio's setting in it: the lines of channel and width are set anew, every other line stays
     as it was. Power is not in hostapd's hand: it stands in a comment. BadInput for a file of another band."""
-    band = _band(_keys(text))
+    keys = _keys(text)
+    band = _band(keys)
     if band != radio.band:
         raise BadInput("hostapd.conf, hw_mode", "must be of the radio's band", band, radio.band)
     wanted = _wanted(setting_block(radio, setting), country)
+    other_abilities = re.sub(r"\[HT40[+-]\]", "", keys.get("ht_capab", ""))
+    if other_abilities:
+        wanted["ht_capab"] = wanted.get("ht_capab", "") + other_abilities
     ours = {*wanted, *_OURS}
     kept = [line for line in text.splitlines() if not ((m := _LINE.match(line)) and m[1] in ours)]
     kept = [line for line in kept if not line.startswith(_MARK)]
