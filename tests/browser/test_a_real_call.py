@@ -4,10 +4,15 @@ which one step reads back otherwise, an A/B test by hand, proof and report."""
 from __future__ import annotations
 
 import re
+import subprocess
+import sys
 
 import pytest
 from playwright.sync_api import expect
+from tests.beacons import capture_of
 from tests.conftest import poll
+
+from even_static.core.house.readings import Reading
 
 pytestmark = pytest.mark.browser
 
@@ -52,6 +57,35 @@ def speed(page, down):
     page.get_by_role("button", name="Keep the speed test").click()
     expect(page.get_by_role("status").filter(has_text="a speed test")).to_be_visible()
     page.get_by_role("button", name=re.compile("^Speed test")).click()
+
+
+def ab_by_hand(page, measure, values, said):
+    """Plan an A/B test of two ways set by hand, and type two blocks of four turns."""
+    page.keyboard.press("7")
+    card = page.locator("section", has=page.get_by_label("A is", exact=True)).last
+    card.get_by_label("A is").fill("antennas upright")
+    card.get_by_label("B is").fill("one tilted over")
+    card.get_by_label("Test", exact=True).fill(measure)
+    card.get_by_label("Measured by").select_option(measure)
+    card.get_by_label("Measured at").select_option(label="Back bedroom")
+    card.get_by_role("button", name="Plan the A/B test").click()
+    test = page.locator("[data-ab-test]").filter(has=page.get_by_role("heading", name=measure))
+    for n, arm in enumerate("ABBABAAB"):
+        test.get_by_label("or what was read").fill(values["AB".index(arm)])
+        test.get_by_role("button", name="Write down").click()
+        expect(page.get_by_role("status").filter(has_text=f"turn {n + 1}")).to_be_visible()
+    expect(test).to_contain_text(said)
+
+
+def live_capture(app, call, bssid):
+    """The command line listens at a spot: a capture from standard input, kept when it ends."""
+    reading = Reading(bssid=bssid, ssid="home", band="2.4 GHz", channel=6, centre_mhz=2437, width_mhz=20, rssi_dbm=-60)
+    raw = capture_of([reading], [[-60.0, -61.0, -59.0]], "2026-11-27T12:00:00Z")
+    port = app.address.rstrip("/").rsplit(":", 1)[1]
+    command = [sys.executable, "-m", "even_static.cli", "listen", "--data", str(app.store.path), "--port", port]
+    command += ["--call", str(call), "--place", "back-bedroom", "--from", "-"]
+    done = subprocess.run(command, input=raw, capture_output=True, timeout=60, check=False)
+    assert done.returncode == 0, done.stderr.decode()
 
 
 def test_a_whole_real_call(open_page, running_app):
@@ -135,6 +169,13 @@ def test_a_whole_real_call(open_page, running_app):
     page.get_by_role("link", name="Prove").click()
     expect(page.get_by_role("button", name="Measure again", exact=True)).to_have_count(0)
     expect(page.get_by_label("Verdict")).to_contain_text("It is better: throughput")
+    # A/B tests by hand, of the same two ways: by level, then by throughput.
+    ab_by_hand(page, "level", ("-62 -63", "-55 -56"), "dB against A")
+    ab_by_hand(page, "throughput down", ("40 41", "62 60"), "times the throughput down of A")
+    measured = {t.measure: len(t.arm_runs) for t in running_app.store.get(call).job.ab_tests}
+    assert measured == {"level": 8, "throughput down": 8}
+    live_capture(running_app, call, radios[0].bssid)
+    assert running_app.store.get(call).job.scans[-1].came_from == "live capture"
     page.keyboard.press("9")
     expect(page.get_by_label("Report")).to_contain_text("It is better")
     expect(page.get_by_text("Practice house")).to_have_count(0)

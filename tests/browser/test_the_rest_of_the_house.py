@@ -124,6 +124,7 @@ def test_a_plan_is_kept_compared_and_taken_up_again(open_page, running_app):
     kept.get_by_role("row", name=re.compile("channels first")).get_by_role("button", name="Try").click()
     expect(page.get_by_role("button", name=re.compile("Apply to the nodes"))).to_be_enabled()
     plan.get_by_role("button", name="What to measure next").click()
+    expect(page.get_by_label("Work in progress")).to_contain_text(re.compile("[1-9][0-9]* %"), timeout=60_000)
     page.get_by_role("button", name="Stop with what is known so far").click()
     expect(plan).to_contain_text(re.compile("of [0-9]+ were looked into"), timeout=60_000)
     day = page.get_by_role("article", name="Over the day")

@@ -221,3 +221,29 @@ def test_a_trial_without_a_place_is_refused():
     bad = replace(ab_test([]), place_id=None)
     with pytest.raises(BadInput, match=r"ab_tests\[0\]\.place_id"):
         validate_job(replace(JOB, ab_tests=(bad,)))
+
+
+def test_levels_are_compared_in_decibels():
+    """A difference of levels is one of decibels, whatever they are: the same 5 dB at -45 and at -80 dBm; evidence and
+    interval are those of the differences themselves."""
+    rng = np.random.default_rng(5)
+    for start in (-45.0, -80.0):
+        values = [start + (5.0 if arm_at(n) == "B" else 0.0) + rng.normal(0, 0.8) for n in range(16)]
+        found = result_of(ab_test(values, "level"))
+        assert found.advice == "keep B"
+        difference, low, high = found.in_db
+        assert low < difference < high
+        assert difference == pytest.approx(5.0, abs=0.8)
+        assert_allclose(found.ratio, 10 ** (difference / 10), rtol=1e-9)
+        assert f"B is {difference:+.1f} dB against A" in found.text
+    none = result_of(ab_test([-60.0 + rng.normal(0, 0.5) for _ in range(24)], "level"))
+    assert none.advice == "leave it: no difference worth caring about"
+    assert abs(none.in_db[1]) < 3
+    plan = plan_of(JOB, ab_test([], "level"))
+    assert "show a difference of 3 dB" in plan.text
+    view = view_of(JOB, ab_test([], "level"))
+    assert (view.unit, view.less_is_better) == ("dBm", False)
+    for measure, value, said in (("level", 5.0, "-120 to 0 dBm"), ("throughput down", -1.0, "0 to 1e+06 Mb/s")):
+        wrong = replace(JOB, ab_tests=(ab_test([value], measure),))
+        with pytest.raises(BadInput, match=re.escape(said)):
+            validate_job(wrong)

@@ -3,18 +3,30 @@
 
   let { view }: { view: AbTestView } = $props()
   const visits = $derived(view.ab_test.arm_runs)
-  const values = $derived(visits.flatMap((v) => v.values).filter((v) => v > 0))
-  const low = $derived(Math.min(...values) / 1.15)
-  const high = $derived(Math.max(...values) * 1.15)
+  /** Levels are drawn evenly by the decibel, everything else by its ratio. */
+  const even = $derived(view.unit === 'dBm')
+  const values = $derived(visits.flatMap((v) => v.values).filter((v) => even || v > 0))
+  const MARGIN_DB = 2
+  const low = $derived(even ? Math.min(...values) - MARGIN_DB : Math.min(...values) / 1.15)
+  const high = $derived(even ? Math.max(...values) + MARGIN_DB : Math.max(...values) * 1.15)
   const STEP = 34
   const HEIGHT = 120
   const LEFT = 56
   const width = $derived(LEFT + Math.max(visits.length, 8) * STEP + 10)
   const y = (value: number) =>
-    10 + (HEIGHT - 20) * (1 - Math.log(Math.max(value, low) / low) / Math.log(high / low))
+    10 +
+    (HEIGHT - 20) *
+      (1 -
+        (even ? (value - low) / (high - low) : Math.log(Math.max(value, low) / low) / Math.log(high / low)))
   const middle = (list: number[]) => [...list].sort((a, b) => a - b)[Math.floor((list.length - 1) / 2)]!
   const mark = (value: number) =>
-    value >= 100 ? value.toFixed(0) : value >= 1 ? value.toFixed(1) : value.toFixed(3)
+    even
+      ? `−${Math.abs(value).toFixed(0)}`
+      : value >= 100
+        ? value.toFixed(0)
+        : value >= 1
+          ? value.toFixed(1)
+          : value.toFixed(3)
 </script>
 
 {#if values.length}
@@ -27,7 +39,7 @@
       role="img"
       aria-label="{visits.length} turns: what each gave, A open and B full"
     >
-      {#each [low * 1.15, high / 1.15] as level (level)}
+      {#each even ? [low + MARGIN_DB, high - MARGIN_DB] : [low * 1.15, high / 1.15] as level, k (k)}
         <line x1={LEFT} x2={width} y1={y(level)} y2={y(level)} class="stroke-rule" />
         <text x={LEFT - 8} y={y(level) + 4} text-anchor="end" class="figure fill-soft text-[11px]"
           >{mark(level)}</text

@@ -426,6 +426,7 @@ export class CallState {
     const path = '/api/calls/{call_id}/measure-next'
     const done = await this.run(() => ask(api.POST(path, { ...this.path(), body })))
     if (done?.measure) this.measure = done.measure
+    else if (done) notices.say('Stopped before anything was looked into.')
   }
 
   /** Make the change sheet from what is on trial, or from settings. */

@@ -7,7 +7,7 @@ from typing import Annotated
 
 from annotated_types import Ge, Le, Len
 
-from even_static.core.house.ab_test import AbMeasure, Arm
+from even_static.core.house.ab_test import AbMeasure, Arm, Value
 from even_static.core.house.basics import Id, Name, record
 from even_static.core.house.settings import Settings
 
@@ -32,4 +32,4 @@ class ArmRunBody:
     """A turn of an A/B test that is set by hand: values that were read, or none to measure it now."""
 
     arm: Arm
-    values: Annotated[tuple[Annotated[float, Ge(0), Le(1_000_000)], ...], Len(0, 200)] = ()
+    values: Annotated[tuple[Value, ...], Len(0, 200)] = ()

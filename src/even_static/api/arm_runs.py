@@ -9,6 +9,7 @@ from even_static.core.change.ab_tests import find_ab_test, view_of
 from even_static.core.errors import BadInput
 from even_static.core.house.ab_test import ArmRun
 from even_static.core.house.job import Job
+from even_static.core.house.validate import validate_job
 from even_static.store.steps import StoredCall
 
 
@@ -21,6 +22,8 @@ def add_arm_run(service: Service, call_id: int, ab_test_id: str, visit: ArmRun) 
             wanted = view.next_arm or "none: it has ended"
             raise BadInput("arm", "must be the one whose turn it is", visit.arm, wanted)
         done = replace(view.ab_test, arm_runs=(*view.ab_test.arm_runs, visit))
-        return replace(job, ab_tests=tuple(done if t.id == ab_test_id else t for t in job.ab_tests))
+        found = replace(job, ab_tests=tuple(done if t.id == ab_test_id else t for t in job.ab_tests))
+        validate_job(found)
+        return found
 
     return service.amend(call_id, add, f"turn {visit.arm} of an A/B test")

@@ -2,7 +2,7 @@
   import { FlaskConical, Play, X } from '@lucide/svelte'
   import TrialDrawing from '../../draw/TrialDrawing.svelte'
   import { api, ask } from '../../lib/api'
-  import { percent, plural, prose, when } from '../../lib/format'
+  import { percent, plural, prose, signed, when } from '../../lib/format'
   import type { NewTrial, AbTestPlan, AbTestView } from '../../lib/types'
   import Cautions from '../../parts/Cautions.svelte'
   import { rules } from '../../state/rules.svelte'
@@ -73,9 +73,8 @@
     )
   async function typed(event: SubmitEvent, view: AbTestView) {
     event.preventDefault()
-    const read = values.split(/[\s;]+/).map((v) => Number(v.replace(',', '.')))
-    if (read.length && read.every((v) => Number.isFinite(v) && v >= 0) && (await turn(view, read)))
-      values = ''
+    const read = values.split(/[\s;]+/).map((v) => Number(v.replace(',', '.').replace('−', '-')))
+    if (read.length && read.every(Number.isFinite) && (await turn(view, read))) values = ''
   }
   const forget = (view: AbTestView) =>
     call.change(
@@ -112,7 +111,9 @@
         <span class="text-sm text-soft"
           >{view.ab_test.measure}{where(view.ab_test.place_id) ? ` at ${where(view.ab_test.place_id)}` : ''}; {view.less_is_better
             ? 'less'
-            : 'more'} is better; worth {percent(view.ab_test.worth_fraction)}</span
+            : 'more'} is better{view.unit === 'dBm'
+            ? ''
+            : `; worth ${percent(view.ab_test.worth_fraction)}`}</span
         >
         <button
           class="button slim no-print"
@@ -125,11 +126,17 @@
       <TrialDrawing {view} />
       {#if view.result.ratio !== null}
         <p class="my-1 flex flex-wrap items-baseline gap-x-4">
-          <span class="figure text-2xl">{times(view.result.ratio)}</span>
+          <span class="figure text-2xl"
+            >{view.result.in_db
+              ? `${signed(view.result.in_db[0] ?? 0, 1)} dB`
+              : times(view.result.ratio)}</span
+          >
           <span class="figure"
             >{view.result.low === null
               ? 'interval still open'
-              : `${times(view.result.low)} to ${times(view.result.high)}`}</span
+              : view.result.in_db
+                ? `${signed(view.result.in_db[1] ?? 0, 1)} to ${signed(view.result.in_db[2] ?? 0, 1)} dB`
+                : `${times(view.result.low)} to ${times(view.result.high)}`}</span
           >
           <span>real: <strong class="figure">{percent(view.result.chance_real, 1)}</strong></span>
           <strong class:text-accent={view.result.done}>{view.result.advice}</strong>
@@ -227,14 +234,14 @@
             /></Field
           >
         {/if}
-        <Field label="Difference that counts"
-          ><Picker
-            class="field text-base text-ink"
-            value={worth}
-            onchange={(e) => (picked = Number(e.currentTarget.value))}
-            options={rules.offered.worth_fractions.map((w) => [w, percent(w)] as const)}
-          /></Field
-        >
+        {#if measure !== 'level'}<Field label="Difference that counts"
+            ><Picker
+              class="field text-base text-ink"
+              value={worth}
+              onchange={(e) => (picked = Number(e.currentTarget.value))}
+              options={rules.offered.worth_fractions.map((w) => [w, percent(w)] as const)}
+            /></Field
+          >{/if}
         <button class="button" disabled={call.busy}><FlaskConical size={16} />Plan the A/B test</button>
       </div>
       {#if refused && !plan.value}<p class="text-sm text-accent">{refused}</p>{:else if plan.value}<p

@@ -13,8 +13,9 @@ from even_static.core.errors import BadInput, InstrumentFault
 from even_static.core.house.ab_test import ArmRun
 from even_static.core.house.changes import AbTest
 from even_static.core.model.violations import same_setting
+from even_static.core.tables.bands import BANDS
 from even_static.core.tables.work import HUB_HOURS, RUN_S
-from even_static.instruments.simulated.stand_ins import SimulatedHub, SimulatedSpeedTest
+from even_static.instruments.simulated.stand_ins import SimulatedHub, SimulatedScanner, SimulatedSpeedTest
 from even_static.instruments.simulated.world import World
 from even_static.store.steps import StoredCall
 
@@ -125,6 +126,16 @@ def _measured(world: World, ab_test: AbTest) -> tuple[float, ...]:
         sent, delivered = sum(r.sent for r in reports), sum(r.delivered for r in reports)
         return (1 - delivered / sent,)
     assert ab_test.place_id is not None
+    if ab_test.measure == "level":
+        own = {r.bssid for r in world.job.radios}
+        found = []
+        for _ in range(READINGS_A_RUN):
+            heard = SimulatedScanner(world).listen(ab_test.place_id, BANDS, 3.0).readings
+            levels = [r.level_dbm for r in heard if r.bssid in own]
+            if not levels:
+                raise InstrumentFault("scanner", "must hear an own radio", "none at the place", "another place")
+            found.append(max(levels))
+        return tuple(found)
     test = SimulatedSpeedTest(world).run(ab_test.place_id, READINGS_A_RUN)
     if ab_test.measure == "latency under load":
         if not test.latency_ms:

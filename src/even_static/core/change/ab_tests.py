@@ -21,11 +21,22 @@ import numpy as np
 
 from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
-from even_static.core.house.ab_test import LESS_IS_BETTER, AbMeasure, Arm
+from even_static.core.house.ab_test import BOUNDS, LESS_IS_BETTER, AbMeasure, Arm
 from even_static.core.house.changes import AbTest
 from even_static.core.house.job import Job
 from even_static.core.house.readings import SpeedTest
-from even_static.core.tables.work import HUB_HOURS, HUB_SET_S, RUN_S, SENT_AN_HOUR, SET_S, TURN_SPREAD, USUAL_RUN_SPREAD
+from even_static.core.tables.work import (
+    HUB_HOURS,
+    HUB_SET_S,
+    LEVEL_RUN_SPREAD_DB,
+    LEVEL_TURN_SPREAD_DB,
+    LEVEL_WORTH_DB,
+    RUN_S,
+    SENT_AN_HOUR,
+    SET_S,
+    TURN_SPREAD,
+    USUAL_RUN_SPREAD,
+)
 
 # One over the variance of the standardised effect that is expected: effects of interest are about twice the spread.
 PRIOR_PRECISION: Final = 0.25
@@ -37,12 +48,7 @@ SUREST: Final = 0.999
 BLOCK: Final = 4
 READINGS_A_RUN: Final = 6
 MOST_PLANNED: Final = 60
-UNITS: Final[dict[AbMeasure, str]] = {
-    "throughput down": "Mb/s",
-    "throughput up": "Mb/s",
-    "latency under load": "ms",
-    "Zigbee reports lost": "of 1",
-}
+NEPERS_A_DB: Final = math.log(10) / 10
 Advice = Literal["keep B", "go back to A", "leave it: no difference worth caring about", "go on", "inconclusive"]
 
 
@@ -70,6 +76,8 @@ class AbTestResult:
     high: float | None
     evidence: float
     chance_real: float
+    in_db: tuple[float, float | None, float | None] | None
+    """For a level: the difference in dB, and its interval."""
     a_middle: float | None
     b_middle: float | None
     advice: Advice
@@ -103,13 +111,25 @@ def arm_at(turn: int) -> Arm:
 
 def differences_of(ab_test: AbTest) -> Floats:
     """Difference of each complete block, of logarithms: above 0 where B is higher. Shape (blocks,)."""
-    level = [float(np.mean(np.log(np.maximum(v.values, least_value(ab_test.measure))))) for v in ab_test.arm_runs]
+    level = [float(np.mean(logs_of(v.values, ab_test.measure))) for v in ab_test.arm_runs]
     found = []
     for n in range(len(level) // BLOCK):
         turns = range(BLOCK * n, BLOCK * (n + 1))
         mean = {arm: np.mean([level[t] for t in turns if arm_at(t) == arm]) for arm in ("A", "B")}
         found.append(float(mean["B"] - mean["A"]))
     return np.array(found)
+
+
+def logs_of(values: Sequence[float], measure: AbMeasure) -> Floats:
+    """Values as natural logarithms of what is compared: a level in dBm is one already, of its power."""
+    if measure == "level":
+        return np.array(values, dtype=np.float64) * NEPERS_A_DB
+    return np.log(np.maximum(values, least_value(measure)))
+
+
+def effect_of(ab_test: AbTest) -> float:
+    """The difference that one cares about, of logarithms: a share, or for a level :data:`LEVEL_WORTH_DB`."""
+    return LEVEL_WORTH_DB * NEPERS_A_DB if ab_test.measure == "level" else math.log1p(ab_test.worth_fraction)
 
 
 def least_value(measure: AbMeasure) -> float:
@@ -179,6 +199,9 @@ def spread_before(job: Job, ab_test: AbTest) -> tuple[float, str]:
     """(spread of a block's difference, of logarithms; where it comes from), before the first block."""
     if ab_test.measure == "Zigbee reports lost":
         return 0.35, "a usual spread of lost reports from turn to turn (common practice)"
+    if ab_test.measure == "level":
+        spread = math.hypot(LEVEL_RUN_SPREAD_DB / math.sqrt(READINGS_A_RUN), LEVEL_TURN_SPREAD_DB)
+        return spread * NEPERS_A_DB, "a usual spread of levels (common practice)"
     runs = [
         values
         for t in job.speed_tests
@@ -189,7 +212,7 @@ def spread_before(job: Job, ab_test: AbTest) -> tuple[float, str]:
     told = "a usual spread of runs (common practice)"
     run = USUAL_RUN_SPREAD
     if runs:
-        logs = [np.log(np.maximum(v, least_value(ab_test.measure))) for v in runs]
+        logs = [logs_of(v, ab_test.measure) for v in runs]
         freedom = sum(len(v) - 1 for v in logs)
         run = math.sqrt(sum(float(((v - v.mean()) ** 2).sum()) for v in logs) / freedom)
         told = f"the runs measured here, which spread by {run * 100:.0f} %"
@@ -199,14 +222,14 @@ def spread_before(job: Job, ab_test: AbTest) -> tuple[float, str]:
 def plan_of(job: Job, ab_test: AbTest) -> AbTestPlan:
     """How long an A/B test takes."""
     spread, told = spread_before(job, ab_test)
-    effect = math.log1p(ab_test.worth_fraction)
+    effect = effect_of(ab_test)
     blocks = blocks_needed(effect, spread)
     each = SET_S + READINGS_A_RUN * RUN_S
     if ab_test.measure == "Zigbee reports lost":
         each = HUB_SET_S + HUB_HOURS * 3600
     arm_runs = BLOCK * (blocks or MOST_PLANNED)
     minutes = round(arm_runs * each / 60)
-    size = f"{ab_test.worth_fraction * 100:.0f} %"
+    size = f"{LEVEL_WORTH_DB:g} dB" if ab_test.measure == "level" else f"{ab_test.worth_fraction * 100:.0f} %"
     if blocks is None:
         text = f"a difference of {size} would take more than {MOST_PLANNED} blocks: measure longer, or care about more"
     else:
@@ -227,7 +250,7 @@ def result_of(ab_test: AbTest) -> AbTestResult:
     n = len(found)
     evidence = evidence_of(found)
     low, high = interval_of(found) if n else (-math.inf, math.inf)
-    worth = math.log1p(ab_test.worth_fraction)
+    worth = effect_of(ab_test)
     mean = float(found.mean()) if n else None
     less = ab_test.measure in LESS_IS_BETTER
     b_better = mean is not None and (mean < 0) == less
@@ -248,6 +271,9 @@ def result_of(ab_test: AbTest) -> AbTestResult:
         high=math.exp(high) if finite else None,
         evidence=evidence,
         chance_real=chance,
+        in_db=None
+        if mean is None or ab_test.measure != "level"
+        else (mean / NEPERS_A_DB, *((low / NEPERS_A_DB, high / NEPERS_A_DB) if finite else (None, None))),
         a_middle=middles["A"],
         b_middle=middles["B"],
         advice=advice,
@@ -265,9 +291,14 @@ def _told(
 ) -> str:
     if mean is None:
         return "no block of four turns is complete yet"
-    said = f"B gives {math.exp(mean):.2f} times the {ab_test.measure} of A"
-    if interval is not None:
-        said += f", {math.exp(interval[0]):.2f} to {math.exp(interval[1]):.2f} at 95 %"
+    if ab_test.measure == "level":
+        said = f"B is {mean / NEPERS_A_DB:+.1f} dB against A"
+        if interval is not None:
+            said += f", {interval[0] / NEPERS_A_DB:+.1f} to {interval[1] / NEPERS_A_DB:+.1f} dB at 95 %"
+    else:
+        said = f"B gives {math.exp(mean):.2f} times the {ab_test.measure} of A"
+        if interval is not None:
+            said += f", {math.exp(interval[0]):.2f} to {math.exp(interval[1]):.2f} at 95 %"
     blocks = f"{n} {'block' if n == 1 else 'blocks'}"
     said += f", after {blocks}; the chance that it is a difference at all is {chance * 100:.1f} %"
     last = {
@@ -294,7 +325,7 @@ def _why_not_yet(ab_test: AbTest) -> str:
     found = differences_of(ab_test)
     said = "No value of one overlaps the other; but what drifts meanwhile is told from a real difference by whole "
     said += f"blocks only, and {len(found)} of them say little about their own spread"
-    spread = float(found.std(ddof=1)) if len(found) > 1 else math.hypot(USUAL_RUN_SPREAD, TURN_SPREAD)
+    spread = float(found.std(ddof=1)) if len(found) > 1 else math.inf
     for n in range(len(found) + 1, ab_test.most_blocks + 1):
         if abs(float(found.mean())) * math.sqrt(n) >= half_width(n) * max(spread, 1e-9):
             return f"{said}: going on like this, {n} blocks decide it"
@@ -317,14 +348,16 @@ def view_of(job: Job, ab_test: AbTest) -> AbTestView:
         turn=turn,
         less_is_better=ab_test.measure in LESS_IS_BETTER,
         by_hand=by_hand,
-        unit=UNITS[ab_test.measure],
+        unit=BOUNDS[ab_test.measure][2],
         test_at=test_at,
         test_values=test_values,
     )
 
 
 def _runs(test: SpeedTest, measure: AbMeasure) -> tuple[float, ...]:
-    """A speed test's runs in an A/B test's measure."""
+    """A speed test's runs in an A/B test's measure; none for what a speed test does not measure."""
+    if measure in ("level", "Zigbee reports lost"):
+        return ()
     if measure == "latency under load":
         return test.latency_ms
     return test.down_mbps if measure == "throughput down" else test.up_mbps

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from even_static.core.errors import BadInput
+from even_static.core.house.ab_test import BOUNDS
 from even_static.core.house.basics import unique
 from even_static.core.house.clock import check_time_zone
 from even_static.core.house.job import Job
@@ -218,6 +219,12 @@ def _work(job: Job, places: set[str]) -> None:
             require_known(f"ab_tests[{i}].place_id", ab_test.place_id, places)
         elif ab_test.measure != "Zigbee reports lost":
             raise BadInput(f"ab_tests[{i}].place_id", "must be given for a link test", None, "a place")
+        low, high, unit = BOUNDS[ab_test.measure]
+        for k, arm_run in enumerate(ab_test.arm_runs):
+            odd = next((v for v in arm_run.values if not low <= v <= high), None)
+            if odd is not None:
+                field = f"ab_tests[{i}].arm_runs[{k}].values"
+                raise BadInput(field, "must be a value of its measure", odd, f"{low:g} to {high:g} {unit}")
         for name, arm in (("a", ab_test.a), ("b", ab_test.b)):
             if arm.settings is not None:
                 validate_settings(job, arm.settings, f"ab_tests[{i}].{name}.settings")

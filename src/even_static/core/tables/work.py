@@ -25,5 +25,9 @@ SAME_HOUR_H = 2.0
 # The busiest neighbours' share of the air may differ by so much before it counts as other conditions. Common practice.
 SAME_AIR_FRACTION = 0.1
 # Differences that an A/B test may be planned for, as shares, and the one that is proposed: a quarter is noticed.
+# Levels in an A/B test: spread of single readings and from turn to turn, and the difference that is worth caring about,
+# in dB. Common practice.
+LEVEL_RUN_SPREAD_DB, LEVEL_TURN_SPREAD_DB, LEVEL_WORTH_DB = 3.0, 1.0, 3.0
+
 WORTH_FRACTIONS = (0.1, 0.15, 0.25, 0.5, 1.0)
 WORTH_FRACTION = 0.25
