@@ -71,6 +71,9 @@
         }),
       `turn ${view.turn + 1}`,
     )
+  /** A turn was kept that this view does not know yet: whose turn it is now is about to be shown. */
+  const behind = (view: AbTestView) =>
+    view.turn !== call.job.ab_tests.find((t) => t.id === view.ab_test.id)?.arm_runs.length
   async function typed(event: SubmitEvent, view: AbTestView) {
     event.preventDefault()
     const read = values.split(/[\s;]+/).map((v) => Number(v.replace(',', '.').replace('−', '-')))
@@ -170,7 +173,7 @@
                   placeholder="41 38 44"
                 /></Field
               >
-              <button class="button" disabled={!values.trim()}>Write down</button>
+              <button class="button" disabled={!values.trim() || behind(view)}>Write down</button>
             </form>
           {:else}
             {#if call.practice}<button

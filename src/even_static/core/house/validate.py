@@ -213,6 +213,16 @@ def _work(job: Job, places: set[str]) -> None:
             require_known(f"drop_outs[{i}].device_id", drop.device_id, devices)
     if job.sheet is not None:
         unique("sheet.steps", (s.id for s in job.sheet.steps))
+    _ab_tests(job, places)
+    nodes = {n.id for n in job.nodes}
+    lines = {b.id for b in job.wiring.line_equipment} if job.wiring is not None else set()
+    unique("works", (w.id for w in job.works))
+    for i, run in enumerate(job.works):
+        require_known(f"works[{i}].to_node_id", run.to_node_id, nodes)
+        require_known(f"works[{i}].from_id", run.from_id, (nodes | lines) - {run.to_node_id})
+
+
+def _ab_tests(job: Job, places: set[str]) -> None:
     unique("ab_tests", (t.id for t in job.ab_tests))
     for i, ab_test in enumerate(job.ab_tests):
         if ab_test.place_id is not None:
@@ -228,12 +238,6 @@ def _work(job: Job, places: set[str]) -> None:
         for name, arm in (("a", ab_test.a), ("b", ab_test.b)):
             if arm.settings is not None:
                 validate_settings(job, arm.settings, f"ab_tests[{i}].{name}.settings")
-    nodes = {n.id for n in job.nodes}
-    lines = {b.id for b in job.wiring.line_equipment} if job.wiring is not None else set()
-    unique("works", (w.id for w in job.works))
-    for i, run in enumerate(job.works):
-        require_known(f"works[{i}].to_node_id", run.to_node_id, nodes)
-        require_known(f"works[{i}].from_id", run.from_id, (nodes | lines) - {run.to_node_id})
 
 
 def _zigbee(job: Job, places: set[str]) -> None:
