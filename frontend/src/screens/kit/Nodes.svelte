@@ -80,7 +80,7 @@
         <span class="text-sm text-soft">at {call.job.places.find((p) => p.id === node.place_id)?.name}</span>
         <Field label="fed by" beside
           ><select
-            class="field slim text-ink"
+            class="field slim max-w-40 text-ink"
             value={node.uplink ? feedKey(node.uplink) : '|'}
             onchange={(e) => uplink(node, e.currentTarget.value)}
           >
@@ -116,7 +116,7 @@
         {#if node.uplink && !node.uplink.band && call.job.switches.length}
           <Field label="through" beside
             ><Picker
-              class="field slim text-ink"
+              class="field slim max-w-40 text-ink"
               value={node.uplink.switch_id ?? ''}
               onchange={(e) =>
                 change(node, { uplink: { switch_id: e.currentTarget.value || null } }, 'cable')}
@@ -127,7 +127,7 @@
         {/if}
         <Field label="is a" beside
           ><select
-            class="field slim text-ink"
+            class="field slim max-w-40 text-ink"
             aria-label="What {node.name} is"
             value={node.kind}
             onchange={(e) => change(node, { kind: e.currentTarget.value as Node['kind'] }, 'kind')}
@@ -139,7 +139,7 @@
         >
         <Field label="steering" beside
           ><Picker
-            class="field slim text-ink"
+            class="field slim max-w-40 text-ink"
             aria-label="Steering of {node.name}"
             value={node.steering}
             onchange={(e) =>
