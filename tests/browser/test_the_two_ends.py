@@ -113,3 +113,27 @@ def test_a_call_is_closed_reopened_archived_and_copied(open_page, running_app):
     page.get_by_label("Which calls").select_option("open")
     page.get_by_role("button", name=f"Next visit of {title}").click()
     expect(page.get_by_role("heading", level=1)).to_have_text(f"{title}, next visit")
+
+
+def test_a_complaint_that_is_written_down_keeps_what_is_on_trial(open_page, running_app):
+    call = copy_of(running_app, "trial beside")
+    page = open_page(f"call/{call}/tune")
+    trial_on(page, running_app.address, call)
+    expect(page.get_by_role("button", name=re.compile("Discard"))).to_be_enabled()
+    page.get_by_role("link", name="Ask").click()
+    form = page.get_by_role("region", name="Complaints")
+    form.get_by_label("What").first.select_option("music stutters")
+    form.get_by_role("button", name="Add", exact=True).click()
+    expect(form).to_contain_text("music stutters")
+    page.get_by_label("In the household's own words").fill("Worse since Sunday.")
+    page.get_by_role("button", name="Save", exact=True).click()
+    expect(page.get_by_role("status").filter(has_text="changed the complaint")).to_be_visible()
+    page.get_by_role("link", name="Tune 6").click()
+    expect(page.get_by_role("button", name=re.compile("Discard"))).to_be_enabled()
+    # What changes the house itself ends the trial: its settings were made for another one.
+    page.get_by_role("link", name="Kit").click()
+    page.get_by_label("Down of Door camera").fill("1")
+    page.get_by_label("Down of Door camera").press("Tab")
+    expect(page.get_by_role("status").filter(has_text="the demand of Door camera")).to_be_visible()
+    page.get_by_role("link", name="Tune 6").click()
+    expect(page.get_by_role("button", name=re.compile("Discard"))).to_be_disabled()
