@@ -52,7 +52,7 @@ def test_an_upload_that_is_broken_off_logs_nothing(tmp_path):
         def emit(self, record):
             said.append(record.getMessage())
 
-    handler = Kept(logging.WARNING)
+    handler = Kept(logging.ERROR)
     loggers = [logging.getLogger(name) for name in ("uvicorn", "uvicorn.error", "even_static", "asyncio")]
     for logger in loggers:
         logger.addHandler(handler)

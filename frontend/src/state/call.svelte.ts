@@ -103,8 +103,10 @@ export class CallState {
   /** Take over a call as the server has it now. Trial settings belong to the house they were made on: they stay as
    * long as only what is written beside it changes (a complaint, a date, a note). */
   take(call: Call) {
+    // A reply tells all that differs from the revision that it was asked on: that may be an older one than is shown.
     const beside =
-      call.since === this.call.revision &&
+      call.since !== null &&
+      Object.keys(call.entries).length === 0 &&
       Object.keys(call.job).every((f) => rules.offered.fields_beside.includes(f))
     this.showCall(call)
     if (!beside) this.forgetTrial()

@@ -8,21 +8,18 @@
   import Picker from '../../parts/Picker.svelte'
 
   let { state: call }: { state: CallState } = $props()
-  let title = $state('')
-  let complaint = $state('')
-  let timeZone = $state('')
-  $effect(() => {
-    title = call.job.title
-    complaint = call.job.complaint
-    timeZone = call.job.time_zone ?? ''
-  })
+  /** What is being typed over what the call says; a call that changes meanwhile takes none of it away. */
+  let draft = $state<{ title?: string; complaint?: string; timeZone?: string }>({})
+  const title = $derived(draft.title ?? call.job.title)
+  const complaint = $derived(draft.complaint ?? call.job.complaint)
+  const timeZone = $derived(draft.timeZone ?? call.job.time_zone ?? '')
   const changed = $derived(
     title !== call.job.title || complaint !== call.job.complaint || timeZone !== (call.job.time_zone ?? ''),
   )
 
   async function save(event: SubmitEvent) {
     event.preventDefault()
-    await call.set({ title, complaint, time_zone: timeZone || null }, 'changed the complaint')
+    if (await call.set({ title, complaint, time_zone: timeZone || null }, 'changed the complaint')) draft = {}
   }
   const next = $derived(
     !call.job.nodes.length
@@ -42,14 +39,33 @@
 <div class="grid gap-4 lg:grid-cols-[2fr_1fr]">
   <form class="page grid content-start gap-3" onsubmit={save}>
     <h2>The complaint</h2>
-    <label class="grid gap-1">Title<input class="field" bind:value={title} required maxlength="80" /></label>
+    <label class="grid gap-1"
+      >Title<input
+        class="field"
+        value={title}
+        oninput={(e) => (draft.title = e.currentTarget.value)}
+        required
+        maxlength="80"
+      /></label
+    >
     <label class="grid gap-1"
       >In the household's own words: what, where, which device, since when
-      <textarea class="field" rows="4" bind:value={complaint} maxlength="2000"></textarea></label
+      <textarea
+        class="field"
+        rows="4"
+        value={complaint}
+        oninput={(e) => (draft.complaint = e.currentTarget.value)}
+        maxlength="2000"></textarea></label
     >
     <label class="grid gap-1"
       >Clock of the house
-      <Picker class="field w-64" bind:value={timeZone} options={rules.timeZones} empty="not known" /></label
+      <Picker
+        class="field w-64"
+        value={timeZone}
+        onchange={(e) => (draft.timeZone = e.currentTarget.value)}
+        options={rules.timeZones}
+        empty="not known"
+      /></label
     >
     <div class="flex flex-wrap gap-2">
       <button class="button" disabled={!changed}>Save</button>
