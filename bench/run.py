@@ -17,7 +17,7 @@ import warnings
 from dataclasses import replace
 from pathlib import Path
 
-from even_static.instruments.simulated.beacons import capture_of
+from tests.beacons import capture_of
 from tests.houses import random_house
 
 from bench import coverage, visit

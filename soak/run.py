@@ -30,7 +30,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from even_static.instruments.simulated.beacons import capture_of
+from tests.beacons import capture_of
 from tests.conftest import local_client
 from tests.houses import random_house
 
@@ -299,7 +299,7 @@ def undos_among_clients(folder: Path, factor: float) -> Row:
                     revision = json.loads(_ask(port, "GET", f"/api/calls/{call}")[1])
                     places = [*revision["job"]["places"], place]
                     edit = {"job": {"places": places}, "revision": revision["revision"], "summary": "x"}
-                    status, text = _ask(port, "PUT", f"/api/calls/{call}/job", edit)
+                    status, text = _ask(port, "PATCH", f"/api/calls/{call}/job", edit)
                     if status == 200:
                         mine = json.loads(text)["revision"]
                         _ask(port, "POST", f"/api/calls/{call}/undo?revision={mine}")
@@ -339,7 +339,7 @@ def edits_together(folder: Path, factor: float) -> Row:
             for k in range(max(int(16 * factor), 4)):
                 mine = [{**d, "name": f"{n}-{k}"} if d["id"] == devices[n] else d for d in now["job"]["devices"]]
                 edit = {"job": {"devices": mine}, "revision": now["revision"], "summary": "renamed"}
-                status, text = _ask(port, "PUT", f"/api/calls/{call}/job", edit)
+                status, text = _ask(port, "PATCH", f"/api/calls/{call}/job", edit)
                 with lock:
                     accepted += status == 200
                     refused += status != 200
@@ -606,7 +606,7 @@ def large_call(folder: Path, factor: float) -> Row:
     for n in range(8):
         edit = {"job": {"title": f"t{n}"}, "revision": revision, "summary": "s"}
         began = time.perf_counter()
-        answer = client.put(f"/api/calls/{call.id}/job", json=edit, headers={"even-static-knows": str(revision)})
+        answer = client.patch(f"/api/calls/{call.id}/job", json=edit, headers={"even-static-knows": str(revision)})
         times.append(time.perf_counter() - began)
         revision, size = answer.json()["revision"], len(answer.content)
     edit_ms = 1000 * statistics.median(times)
