@@ -64,7 +64,6 @@ def test_an_upload_that_is_broken_off_logs_nothing(tmp_path):
                 connection.sendall(head.encode() + b"x" * 300_000)
                 time.sleep(0.3)
             time.sleep(0.5)
-            assert local_client(create_app(app.store)).get("/api/link/ping").status_code == 204
     finally:
         for logger in loggers:
             logger.removeHandler(handler)
