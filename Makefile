@@ -54,7 +54,7 @@ test-tools:
 	@command -v tshark >/dev/null || { \
 	  if [ "$$(id -u)" = 0 ]; then DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends tshark \
 	    >/dev/null 2>&1 || echo "tshark could not be installed: one check of captures is left out."; fi; }
-	@for tool in tcpdump iperf3; do command -v $$tool >/dev/null || { \
+	@for tool in tcpdump iperf3 hostapd; do PATH=$$PATH:/usr/sbin command -v $$tool >/dev/null || { \
 	  if [ "$$(id -u)" = 0 ]; then DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends $$tool \
 	    >/dev/null 2>&1 || echo "$$tool could not be installed: the checks against it are left out."; fi; }; done
 

@@ -1,11 +1,14 @@
 """hostapd.conf: read into a call, and written with a radio's setting in it.
 
-The examples follow the keys of hostapd's own commented example configuration and what is usual in the trade (common
-practice); segments and operating classes are held to the channel plans of IEEE 802.11 that scapy and the core know.
+What is written is given to the real hostapd (Debian's package), with no radio behind it: it names every key and value
+that it does not know. Which number stands for which width is from memory of IEEE 802.11-2020 Annex E; hostapd bears out
+that the operating classes are of 6 GHz, and of which width (its rule that 6 GHz needs WPA3 is one for those classes).
 """
 
 from __future__ import annotations
 
+import shutil
+import subprocess
 from dataclasses import replace
 
 import pytest
@@ -119,3 +122,44 @@ def test_a_file_becomes_the_call_s_setting_and_no_secret_is_kept(store):
     wrong = client.post(f"{path}/hostapd", content=TWO).json()["error"]
     assert (wrong["field"], wrong["received"], wrong["accepted"]) == ("band", "2.4 GHz", "5 GHz")
     assert client.post(f"/api/calls/{call.id}/radios/ghost/hostapd", content=FIVE).status_code == 404
+
+
+SAFE = "driver=none\nwpa=2\nwpa_key_mgmt=SAE\nrsn_pairwise=CCMP\nieee80211w=2\nsae_password=invented for this test\n"
+
+
+def told_by_hostapd(tmp_path, text, more=SAFE):
+    """What hostapd says of a file, until it runs or gives up."""
+    path = tmp_path / "hostapd.conf"
+    # A country would have it wait for a driver; other drivers need a radio.
+    left_out = ("country_code", "driver", "wpa", "ieee80211d", "ieee80211h")
+    kept = [line for line in text.splitlines() if not line.startswith(left_out)]
+    path.write_text("\n".join(kept) + "\n" + more, encoding="utf-8")
+    run = subprocess.Popen(["hostapd", str(path)], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    said = ""
+    for line in run.stdout:
+        said += line
+        if "AP-ENABLED" in line or "errors found" in line:
+            break
+    run.terminate()
+    run.communicate(timeout=10)
+    return said
+
+
+@pytest.mark.skipif(shutil.which("hostapd") is None, reason="hostapd comes with the test tools")
+@pytest.mark.parametrize("band", BANDS)
+def test_the_real_hostapd_takes_what_is_written(band, tmp_path):
+    house = random_house(3, nodes=1)
+    radio = replace(next(r for r in house.radios if r.band == band), widths_mhz=(20, 40, 80, 160))
+    start = {"2.4 GHz": TWO, "5 GHz": FIVE, "6 GHz": SIX}[band]
+    for width in radio.widths_mhz:
+        plain = [b for b in blocks(band, width) if b.centre2_mhz is None and b.channel != 14]
+        for block in plain[:1] + plain[-1:]:
+            setting = replace(
+                house.settings.of(radio.id), channel=block.channel, width_mhz=width, centre_mhz=block.centre_mhz
+            )
+            text = write_hostapd(start, radio, setting, "NL")
+            assert "AP-ENABLED" in told_by_hostapd(tmp_path, text), text
+    # It does look: what it does not know, and a class of 6 GHz without WPA3, it refuses.
+    assert "unknown configuration item" in told_by_hostapd(tmp_path, text + "vht_oper_width=1\n")
+    if band == "6 GHz":
+        assert "not allowed in 6 GHz" in told_by_hostapd(tmp_path, text, "driver=none\n")
