@@ -8,6 +8,7 @@
   import { Resource } from '../../state/resource.svelte'
   import Field from '../../parts/Field.svelte'
   import Picker from '../../parts/Picker.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
 
   let { call }: { call: CallState } = $props()
   const answer = new Resource<Materials>((signal) => {
@@ -83,34 +84,25 @@
                   /></Field
                 >
                 <Field label="Runs"
-                  ><input
+                  ><NumberCell
                     class="field slim w-16 text-ink"
                     aria-label="Runs of {r.title}"
-                    type="number"
                     min="1"
                     max="8"
                     value={run.runs}
-                    onchange={(e) =>
-                      e.currentTarget.validity.valid &&
-                      alter(r.id, { runs: Number(e.currentTarget.value) }, `changed the runs of ${r.title}`)}
+                    onpick={(n) => alter(r.id, { runs: n }, `changed the runs of ${r.title}`)}
                   /></Field
                 >
                 <Field label="Way as measured, m"
-                  ><input
+                  ><NumberCell
                     class="field slim w-24 text-ink"
                     aria-label="Way of {r.title} as measured"
-                    type="number"
                     min="0.5"
                     max="500"
                     step="0.1"
-                    value={run.length_m ?? ''}
-                    onchange={(e) =>
-                      e.currentTarget.validity.valid &&
-                      alter(
-                        r.id,
-                        { length_m: e.currentTarget.value ? Number(e.currentTarget.value) : null },
-                        `measured the route of ${r.title}`,
-                      )}
+                    value={run.length_m}
+                    onpick={(n) => alter(r.id, { length_m: n }, `measured the route of ${r.title}`)}
+                    onempty={() => alter(r.id, { length_m: null }, `measured the route of ${r.title}`)}
                   /></Field
                 >
                 <button

@@ -20,6 +20,7 @@
   import Decisions from './Decisions.svelte'
   import Field from '../../parts/Field.svelte'
   import Picker from '../../parts/Picker.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const path = $derived({ params: { path: { call_id: call.id } } })
@@ -252,12 +253,11 @@
         ></Field
       >
       {#if cut}<Field label="at {axis === 'along' ? 'y' : 'x'}, m" beside
-          ><input
+          ><NumberCell
             class="field slim w-20 text-ink"
-            type="number"
             step="0.25"
             value={cutAt ?? cut.at_m}
-            onchange={(e) => (cutAt = Number(e.currentTarget.value))}
+            onpick={(n) => (cutAt = n)}
           /></Field
         >{/if}
     {/if}

@@ -8,6 +8,8 @@
   import FileDrop from '../../parts/FileDrop.svelte'
   import Field from '../../parts/Field.svelte'
   import Picker from '../../parts/Picker.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
+  import Tick from '../../parts/Tick.svelte'
 
   interface Props {
     call: CallState
@@ -108,31 +110,21 @@
   <fieldset class="flex flex-wrap items-center gap-x-3 text-sm">
     <legend class="float-left mr-2 text-soft">Neighbours behind</legend>
     {#each rules.offered.sides as side (side)}
-      <label class="flex items-center gap-1"
-        ><input
-          type="checkbox"
-          class="size-5"
-          checked={(building.party_walls ?? []).includes(side)}
-          onchange={(e) => partySide(side, e.currentTarget.checked)}
-        />{side}</label
+      <Tick checked={(building.party_walls ?? []).includes(side)} onpick={(on) => partySide(side, on)}
+        >{side}</Tick
       >
     {/each}
   </fieldset>
   {#if here}
     <div class="flex flex-wrap items-center gap-2 text-sm">
       <Field label="This storey is high, m" beside
-        ><input
+        ><NumberCell
           class="field slim w-16 text-ink"
-          type="number"
           min="1.5"
           max="12"
           step="0.05"
           value={here.height_m ?? 2.7}
-          onchange={(e) =>
-            changeStorey(
-              { height_m: Number(e.currentTarget.value) },
-              `changed the height of storey ${storey}`,
-            )}
+          onpick={(n) => changeStorey({ height_m: n }, `changed the height of storey ${storey}`)}
         /></Field
       >
       <Field label="floor" beside
@@ -158,16 +150,15 @@
       >
       {#if here.floor}
         <Field label="mm" beside
-          ><input
+          ><NumberCell
             class="field slim w-20 text-ink"
-            type="number"
             min="1"
             max="2000"
             step="any"
             value={Math.round(here.floor.thickness_m * 1000)}
-            onchange={(e) =>
+            onpick={(n) =>
               changeStorey(
-                { floor: { ...here.floor!, thickness_m: Number(e.currentTarget.value) / 1000 } },
+                { floor: { ...here.floor!, thickness_m: n / 1000 } },
                 `changed the floor of storey ${storey}`,
               )}
           /></Field

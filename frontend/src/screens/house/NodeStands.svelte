@@ -4,6 +4,8 @@
   import type { Band, HouseView, Node, Stand } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import Picker from '../../parts/Picker.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
+  import Tick from '../../parts/Tick.svelte'
 
   interface Props {
     call: CallState
@@ -41,15 +43,14 @@
           options={view?.mountings ?? []}
         />
         <span class="whitespace-nowrap"
-          ><input
+          ><NumberCell
             class="field slim w-16"
-            type="number"
             step="0.1"
             min="0"
             max="12"
             aria-label="Height of {id}, m"
             value={stand.height_m}
-            onchange={(e) => call.tryStand(id, { ...stand, height_m: Number(e.currentTarget.value) })}
+            onpick={(n) => call.tryStand(id, { ...stand, height_m: n })}
           /> m</span
         >
       </div>
@@ -70,40 +71,34 @@
         <div class="flex items-center gap-1 text-soft">
           <span class="grow">antenna {i + 1}</span>
           <label class="flex items-center gap-1 whitespace-nowrap"
-            >tilt °<input
+            >tilt °<NumberCell
               class="field slim w-14 text-ink"
-              type="number"
               min="0"
               max="90"
               step="15"
               aria-label="Tilt of antenna {i + 1} of {id}"
               value={rod.tilt_deg ?? 0}
-              onchange={(e) =>
+              onpick={(n) =>
                 rods(
                   id,
                   stand,
-                  stand.antennas!.map((a, k) =>
-                    k === i ? { ...a, tilt_deg: Number(e.currentTarget.value) } : a,
-                  ),
+                  stand.antennas!.map((a, k) => (k === i ? { ...a, tilt_deg: n } : a)),
                 )}
             /></label
           >
           <label class="flex items-center gap-1 whitespace-nowrap"
-            >to °<input
+            >to °<NumberCell
               class="field slim w-14 text-ink"
-              type="number"
               min="-360"
               max="360"
               step="15"
               aria-label="Heading of antenna {i + 1} of {id}"
               value={rod.azimuth_deg ?? 0}
-              onchange={(e) =>
+              onpick={(n) =>
                 rods(
                   id,
                   stand,
-                  stand.antennas!.map((a, k) =>
-                    k === i ? { ...a, azimuth_deg: Number(e.currentTarget.value) } : a,
-                  ),
+                  stand.antennas!.map((a, k) => (k === i ? { ...a, azimuth_deg: n } : a)),
                 )}
             /></label
           >
@@ -139,20 +134,14 @@
           options={outlets.map((o) => [o.id, `cable: ${o.name}`] as const)}
           empty="no cable drop"
         />
-        <label class="flex items-center gap-1"
-          ><input
-            type="checkbox"
-            class="size-5"
-            checked={node?.kind === 'cellular gateway'}
-            onchange={(e) =>
-              setNode(
-                id,
-                { kind: e.currentTarget.checked ? 'cellular gateway' : 'node' },
-                e.currentTarget.checked
-                  ? `${node?.name} gets its line through the air`
-                  : `${node?.name} is no gateway`,
-              )}
-          />cellular</label
+        <Tick
+          checked={node?.kind === 'cellular gateway'}
+          onpick={(on) =>
+            setNode(
+              id,
+              { kind: on ? 'cellular gateway' : 'node' },
+              on ? `${node?.name} gets its line through the air` : `${node?.name} is no gateway`,
+            )}>cellular</Tick
         >
       </div>
     </div>

@@ -5,6 +5,7 @@
   import type { Building, Room } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
 
   let { call, building, storey }: { call: CallState; building: Building; storey: number } = $props()
   let line = $state('')
@@ -80,26 +81,24 @@
       {@const rectangle = room.outline.length === 4}
       <li class="flex items-center gap-1">
         <span class="min-w-0 grow truncate">{room.name}{room.kind === 'room' ? '' : ` (${room.kind})`}</span>
-        <input
+        <NumberCell
           class="field slim w-14 text-right"
-          type="number"
           step="any"
           min="0.3"
           disabled={!rectangle}
           aria-label="Width of {room.name}"
           value={shown(box.width)}
-          onchange={(e) => resize(room, Number(e.currentTarget.value), shown(box.height))}
+          onpick={(n) => resize(room, n, shown(box.height))}
         />
         ×
-        <input
+        <NumberCell
           class="field slim w-14 text-right"
-          type="number"
           step="any"
           min="0.3"
           disabled={!rectangle}
           aria-label="Depth of {room.name}"
           value={shown(box.height)}
-          onchange={(e) => resize(room, shown(box.width), Number(e.currentTarget.value))}
+          onpick={(n) => resize(room, shown(box.width), n)}
         />
         <span class="text-soft">{units === 'feet' ? 'ft' : 'm'}</span>
         <button type="button" class="button slim" aria-label="Remove {room.name}" onclick={() => remove(room)}

@@ -3,6 +3,7 @@
   import type { Building, HouseView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import Field from '../../parts/Field.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
 
   interface Props {
     call: CallState
@@ -28,41 +29,33 @@
       <li class="flex items-center gap-1">
         <span class="grow">{o.kind}</span>
         <Field label="°" beside
-          ><input
+          ><NumberCell
             class="field slim w-16 text-ink"
-            type="number"
             step="5"
             min="-360"
             max="360"
             aria-label="Heading of {o.id}"
             value={o.heading_deg ?? 0}
-            onchange={(e) =>
+            onpick={(n) =>
               call.alter(
                 'obstacles',
                 o.id,
                 {
-                  heading_deg: Number(e.currentTarget.value),
+                  heading_deg: n,
                 },
                 `turned ${o.id}`,
               )}
           /></Field
         >
         <Field label="dB" beside
-          ><input
+          ><NumberCell
             class="field slim w-14 text-ink"
-            type="number"
             min="0"
             max="40"
             step="1"
             aria-label="Loss of {o.id}"
             value={o.loss_db ?? view?.obstacle_kinds[o.kind] ?? 0}
-            onchange={(e) =>
-              call.alter(
-                'obstacles',
-                o.id,
-                { loss_db: Number(e.currentTarget.value) },
-                `changed the loss of ${o.id}`,
-              )}
+            onpick={(n) => call.alter('obstacles', o.id, { loss_db: n }, `changed the loss of ${o.id}`)}
           /></Field
         >
         {@render remove(o.id, () => call.remove('obstacles', o.id, `removed ${o.id}`))}
@@ -72,21 +65,14 @@
       <li class="flex items-center gap-1">
         <span class="grow">{o.kind} <span class="text-soft">{roomOf(o.room_id)?.name}</span></span>
         <Field label="wide, m" beside
-          ><input
+          ><NumberCell
             class="field slim w-16 text-ink"
-            type="number"
             min="0.1"
             max="20"
             step="0.05"
             aria-label="Width of {o.id}"
             value={o.width_m}
-            onchange={(e) =>
-              call.alter(
-                'openings',
-                o.id,
-                { width_m: Number(e.currentTarget.value) },
-                `changed the width of ${o.id}`,
-              )}
+            onpick={(n) => call.alter('openings', o.id, { width_m: n }, `changed the width of ${o.id}`)}
           /></Field
         >
         {@render remove(o.id, () => call.remove('openings', o.id, `removed ${o.id}`))}
@@ -105,20 +91,13 @@
           />power</Field
         >
         <Field label="cables" beside
-          ><input
+          ><NumberCell
             class="field slim w-14 text-ink"
-            type="number"
             min="0"
             max="16"
             aria-label="Cables at {o.name}"
             value={o.cable_drops ?? 0}
-            onchange={(e) =>
-              call.alter(
-                'outlets',
-                o.id,
-                { cable_drops: Number(e.currentTarget.value) },
-                `changed the cables at ${o.name}`,
-              )}
+            onpick={(n) => call.alter('outlets', o.id, { cable_drops: n }, `changed the cables at ${o.name}`)}
           /></Field
         >
         {@render remove(o.name, () => call.remove('outlets', o.id, `removed ${o.name}`))}

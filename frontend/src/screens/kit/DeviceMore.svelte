@@ -4,6 +4,7 @@
   import type { CallState } from '../../state/call.svelte'
   import Field from '../../parts/Field.svelte'
   import Picker from '../../parts/Picker.svelte'
+  import Tick from '../../parts/Tick.svelte'
 
   interface Props {
     call: CallState
@@ -31,13 +32,8 @@
   <fieldset class="flex items-center gap-2">
     <legend class="float-left mr-2 text-soft">Can use</legend>
     {#each rules.offered.bands as band (band)}
-      <label class="flex items-center gap-1"
-        ><input
-          type="checkbox"
-          class="size-5"
-          checked={device.bands.includes(band)}
-          onchange={(e) => setBand(band, e.currentTarget.checked)}
-        />{band.replace(' GHz', '')}</label
+      <Tick checked={device.bands.includes(band)} onpick={(on) => setBand(band, on)}
+        >{band.replace(' GHz', '')}</Tick
       >
     {/each}
   </fieldset>
@@ -89,41 +85,20 @@
       empty="whatever it chooses"
     /></Field
   >
-  <label class="flex items-center gap-1"
-    ><input
-      type="checkbox"
-      class="size-5"
-      checked={device.awkward}
-      onchange={(e) => change(device.id, { awkward: e.currentTarget.checked }, `changed ${device.name}`)}
-    />drops off when steered</label
+  <Tick checked={device.awkward} onpick={(on) => change(device.id, { awkward: on }, `changed ${device.name}`)}
+    >drops off when steered</Tick
   >
-  <label class="flex items-center gap-1"
-    ><input
-      type="checkbox"
-      class="size-5"
-      checked={device.planned}
-      onchange={(e) =>
-        change(
-          device.id,
-          { planned: e.currentTarget.checked },
-          e.currentTarget.checked ? `${device.name} is not bought yet` : `${device.name} is here`,
-        )}
-    />not bought yet</label
+  <Tick
+    checked={device.planned}
+    onpick={(on) =>
+      change(device.id, { planned: on }, on ? `${device.name} is not bought yet` : `${device.name} is here`)}
+    >not bought yet</Tick
   >
-  <label class="flex items-center gap-1"
-    ><input
-      type="checkbox"
-      class="size-5"
-      checked={device.unknown}
-      onchange={(e) => change(device.id, { unknown: e.currentTarget.checked }, `changed ${device.name}`)}
-    />ask about it</label
+  <Tick checked={device.unknown} onpick={(on) => change(device.id, { unknown: on }, `changed ${device.name}`)}
+    >ask about it</Tick
   >
-  <label class="flex items-center gap-1"
-    ><input
-      type="checkbox"
-      class="size-5"
-      checked={call.job.settings.ssid_plan.device_network.includes(device.id)}
-      onchange={(e) => onGadgetNetwork(e.currentTarget.checked)}
-    />on the router's own network for gadgets</label
+  <Tick
+    checked={call.job.settings.ssid_plan.device_network.includes(device.id)}
+    onpick={(on) => onGadgetNetwork(on)}>on the router's own network for gadgets</Tick
   >
 </div>

@@ -8,6 +8,8 @@
   import DeviceMore from './DeviceMore.svelte'
   import Picker from '../../parts/Picker.svelte'
   import Ledger from '../../parts/Ledger.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
+  import Tick from '../../parts/Tick.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let open = $state<string | null>(null)
@@ -67,45 +69,31 @@
           </td>
           <td>{device.bands.map((b) => b.replace(' GHz', '')).join(', ')}</td>
           <td class="number"
-            ><input
+            ><NumberCell
               class="field slim w-20 text-right"
-              type="number"
               min="0"
               step="any"
               aria-label="Down of {device.name}"
               value={device.demand_down_mbps}
-              onchange={(e) =>
-                change(
-                  device.id,
-                  { demand_down_mbps: Number(e.currentTarget.value) },
-                  `changed the demand of ${device.name}`,
-                )}
+              onpick={(n) =>
+                change(device.id, { demand_down_mbps: n }, `changed the demand of ${device.name}`)}
             /></td
           >
           <td class="number"
-            ><input
+            ><NumberCell
               class="field slim w-20 text-right"
-              type="number"
               min="0"
               step="any"
               aria-label="Up of {device.name}"
               value={device.demand_up_mbps}
-              onchange={(e) =>
-                change(
-                  device.id,
-                  { demand_up_mbps: Number(e.currentTarget.value) },
-                  `changed the demand of ${device.name}`,
-                )}
+              onpick={(n) => change(device.id, { demand_up_mbps: n }, `changed the demand of ${device.name}`)}
             /></td
           >
           <td
-            ><input
-              type="checkbox"
-              class="size-5"
-              aria-label="{device.name} is a must"
+            ><Tick
               checked={device.must_have}
-              onchange={(e) =>
-                change(device.id, { must_have: e.currentTarget.checked }, `changed ${device.name}`)}
+              label="{device.name} is a must"
+              onpick={(on) => change(device.id, { must_have: on }, `changed ${device.name}`)}
             /></td
           >
           <td class="number"
@@ -126,18 +114,14 @@
   {#if call.job.settings.ssid_plan.device_network.length}
     <label class="mb-3 flex flex-wrap items-center gap-2 text-sm"
       >The router's own network for gadgets lets each device have, Mb/s
-      <input
+      <NumberCell
         class="field slim w-24"
-        type="number"
         min="0.01"
         step="any"
         placeholder="not measured"
-        value={call.job.device_network_mbps ?? ''}
-        onchange={(e) =>
-          call.set(
-            { device_network_mbps: Number(e.currentTarget.value) || null },
-            'what the network for gadgets lets through',
-          )}
+        value={call.job.device_network_mbps}
+        onpick={(n) => call.set({ device_network_mbps: n }, 'what the network for gadgets lets through')}
+        onempty={() => call.set({ device_network_mbps: null }, 'what the network for gadgets lets through')}
       /></label
     >
   {/if}

@@ -6,6 +6,8 @@
   import type { CallState } from '../../state/call.svelte'
   import Picker from '../../parts/Picker.svelte'
   import Ledger from '../../parts/Ledger.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
+  import Tick from '../../parts/Tick.svelte'
 
   let { call, node }: { call: CallState; node: Node } = $props()
 
@@ -97,14 +99,13 @@
       <td class="number">{radio.streams}</td>
       <td class="whitespace-nowrap">
         {#if s}
-          <input
+          <NumberCell
             class="field slim w-16"
-            type="number"
             min="1"
             max="233"
             aria-label="Channel of {radio.id}"
             value={s.channel}
-            onchange={(e) => setNow(radio.id, { channel: Number(e.currentTarget.value), centre_mhz: null })}
+            onpick={(n) => setNow(radio.id, { channel: n, centre_mhz: null })}
           />
           <Picker
             class="field slim"
@@ -127,30 +128,21 @@
         {/if}
       </td>
       <td
-        ><input
-          type="checkbox"
-          class="size-5"
-          aria-label="{radio.id} is locked"
+        ><Tick
           checked={radio.locked}
-          onchange={(e) =>
-            change(
-              radio.id,
-              { locked: e.currentTarget.checked },
-              `${e.currentTarget.checked ? 'locked' : 'freed'} ${radio.id}`,
-            )}
+          label="{radio.id} is locked"
+          onpick={(on) => change(radio.id, { locked: on }, `${on ? 'locked' : 'freed'} ${radio.id}`)}
         /></td
       >
       <td
-        ><input
-          type="checkbox"
-          class="size-5"
-          aria-label="{radio.id} is given over to the link"
+        ><Tick
           checked={radio.link_only}
-          onchange={(e) =>
+          label="{radio.id} is given over to the link"
+          onpick={(on) =>
             change(
               radio.id,
-              { link_only: e.currentTarget.checked },
-              `${radio.id}: ${e.currentTarget.checked ? 'for the link only' : 'open to devices'}`,
+              { link_only: on },
+              `${radio.id}: ${on ? 'for the link only' : 'open to devices'}`,
             )}
         /></td
       >

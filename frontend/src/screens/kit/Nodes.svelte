@@ -11,6 +11,8 @@
   import Switches from './Switches.svelte'
   import Field from '../../parts/Field.svelte'
   import Picker from '../../parts/Picker.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
+  import Tick from '../../parts/Tick.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let name = $state('')
@@ -95,18 +97,25 @@
         </Field>
         {#if node.uplink?.band}
           <Field label="link level, dBm" beside
-            ><input
+            ><NumberCell
               class="field slim w-20 text-ink"
-              type="number"
               min="-120"
               max="0"
               value={node.uplink.rssi_dbm}
               placeholder="not read"
-              onchange={(e) =>
+              onpick={(n) =>
                 change(
                   node,
                   {
-                    uplink: { rssi_dbm: e.currentTarget.value === '' ? null : Number(e.currentTarget.value) },
+                    uplink: { rssi_dbm: n },
+                  },
+                  'link level',
+                )}
+              onempty={() =>
+                change(
+                  node,
+                  {
+                    uplink: { rssi_dbm: null },
                   },
                   'link level',
                 )}
@@ -148,25 +157,19 @@
           /></Field
         >
         <Field label="carries well" beside
-          ><input
+          ><NumberCell
             class="field slim w-16 text-ink"
-            type="number"
             min="1"
             max="1000"
             aria-label="Devices that {node.name} carries well"
             value={node.device_limit}
-            onchange={(e) =>
-              change(node, { device_limit: Number(e.currentTarget.value) }, 'number of devices')}
+            onpick={(n) => change(node, { device_limit: n }, 'number of devices')}
           /></Field
         >
-        <label class="flex items-center gap-1 text-sm"
-          ><input
-            type="checkbox"
-            class="size-5"
-            aria-label="{node.name} belongs to the provider"
-            checked={node.of_the_provider}
-            onchange={(e) => change(node, { of_the_provider: e.currentTarget.checked }, 'owner')}
-          />the provider’s</label
+        <Tick
+          checked={node.of_the_provider}
+          label="{node.name} belongs to the provider"
+          onpick={(on) => change(node, { of_the_provider: on }, 'owner')}>the provider’s</Tick
         >
         <span class="grow"></span>
         <button class="button slim" aria-label="Remove {node.name}" onclick={() => remove(node.id, node.name)}

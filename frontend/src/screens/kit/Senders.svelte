@@ -13,6 +13,8 @@
   import Field from '../../parts/Field.svelte'
   import Picker from '../../parts/Picker.svelte'
   import Ledger from '../../parts/Ledger.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
+  import Tick from '../../parts/Tick.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const answer = new Resource<SourceKind[]>((signal) => ask(api.GET('/api/source-kinds', { signal })))
@@ -99,15 +101,13 @@
           >
           <td>{placeOf(s.place_id)}</td>
           <td class="number"
-            ><input
+            ><NumberCell
               class="field slim w-16 text-right"
-              type="number"
               min="0"
               max="60"
               aria-label="Minutes an hour of {s.name}"
               value={Math.round(s.running_fraction * 60)}
-              onchange={(e) =>
-                change(s.id, { running_fraction: Math.min(1, Number(e.currentTarget.value) / 60) }, s.name)}
+              onpick={(n) => change(s.id, { running_fraction: Math.min(1, n / 60) }, s.name)}
             /></td
           >
           <td class="whitespace-nowrap"
@@ -204,12 +204,10 @@
           ><td class="number">{dbm(pan.rssi_dbm)}</td><td class="number"
             >{percent(pan.airtime_fraction, 2)}</td
           ><td
-            ><input
-              type="checkbox"
-              class="size-5"
-              aria-label="{pan.pan_id} is this house's"
+            ><Tick
               checked={pan.own}
-              onchange={(e) => own(pan.pan_id, e.currentTarget.checked)}
+              label="{pan.pan_id} is this house's"
+              onpick={(on) => own(pan.pan_id, on)}
             /></td
           ></tr
         >

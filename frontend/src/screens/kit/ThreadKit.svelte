@@ -5,6 +5,7 @@
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
   import MeshDevices from './MeshDevices.svelte'
+  import NumberCell from '../../parts/NumberCell.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let placeId = $state('')
@@ -24,15 +25,13 @@
   {#if thread}
     <p class="mb-2 flex flex-wrap items-center gap-3">
       <span>Border router at {placeOf(thread.border_place_id)} on channel</span>
-      <input
+      <NumberCell
         class="field slim w-20"
-        type="number"
         min={rules.zigbeeLow}
         max={rules.zigbeeHigh}
         aria-label="Channel of the Thread mesh"
         value={thread.channel}
-        onchange={(e) =>
-          call.set({ thread: { channel: Number(e.currentTarget.value) } }, 'the channel of the Thread mesh')}
+        onpick={(n) => call.set({ thread: { channel: n } }, 'the channel of the Thread mesh')}
       />
       <span class="text-sm text-soft"
         >It picks its channel itself, so the plan keeps it and works round it.</span
