@@ -56,7 +56,7 @@ def simulated_requests(job):
     place, other = job.places[0].id, job.places[1].id
     moved = replace(job.settings, zigbee_channel=25 if job.settings.zigbee_channel != 25 else 20)
     settings = json.loads(json.dumps(_plain(moved)))
-    walk = {"key": "k1", "place_id": place, "heard_at": AT, "source": "scanner",
+    walk = {"key": "k1", "place_id": place, "heard_at": AT,
             "series": [{"bssid": job.radios[0].bssid, "samples_dbm": [-40.0]}]}  # fmt: skip
     trace = {"key": "k2", "from_place_id": place, "to_place_id": other, "walked_at": AT, "duration_s": 5.0,
              "points": [{"after_s": 1.0, "bssid": job.radios[0].bssid, "rssi_dbm": -50.0}]}  # fmt: skip
@@ -104,7 +104,11 @@ def test_no_post_makes_a_reading_that_nobody_measured(client, store, real):
     before = measured(store.get(real.id).job)
     tried = 0
     for path, operations in paths.items():
-        if "{call_id}" not in path or "post" not in operations or path.endswith(("/walk", "/speed-tests", "/wired")):
+        if (
+            "{call_id}" not in path
+            or "post" not in operations
+            or path.endswith(("/walk/typed", "/speed-tests", "/wired"))
+        ):
             continue
         where = path.replace("{call_id}", str(real.id)).replace("{ab_test_id}", "t1").replace("{step_id}", "hub")
         where = where.replace("{instrument_id}", "x").replace("{number}", "1").replace("{photo_id}", "x")
@@ -204,8 +208,8 @@ def test_own_levels_typed_at_a_spot_leave_the_neighbours_heard_there(client, sto
     text = "02\\:aa\\:bb\\:cc\\:dd\\:01:next door:11:2462 MHz:60:WPA2\n"
     client.post(f"/api/calls/{real.id}/texts?place_id={place}", content=text)
     walk = {"key": "w1", "place_id": place, "heard_at": "2026-12-02T19:00:00+01:00",
-            "series": [{"bssid": real.job.radios[0].bssid, "samples_dbm": [-48.0, -50.0]}]}  # fmt: skip
-    assert client.post(f"/api/calls/{real.id}/walk", json=walk).status_code == 200
+            "own": [{"bssid": real.job.radios[0].bssid, "shown": {"values": [-48.0, -50.0]}}]}  # fmt: skip
+    assert client.post(f"/api/calls/{real.id}/walk/typed", json=walk).status_code == 200
     assert store.get(real.id).job.scans[-1].came_from == "typed"
     sheet = client.get(f"/api/calls/{real.id}/air?place_id={place}").json()["sheets"][0]
     assert [s["reading"]["ssid"] for s in sheet["strips"]] == ["next door"]
@@ -329,17 +333,20 @@ def test_the_card_reads_a_spot_until_the_level_has_settled(client, store, real, 
     monkeypatch.setattr(commands, "find", lambda name: name)
     monkeypatch.setattr(commands, "run", lambda command, seconds: _prints(radios, next(printed), 70))
     monkeypatch.setattr(wifi.sys, "platform", "linux")
-    path, body = f"/api/calls/{real.id}", {"place_id": real.job.places[0].id, "so_far": []}
+    path, place = f"/api/calls/{real.id}", real.job.places[0].id
     n = 0
     while n < len(swing):
         n += 1
-        seen = client.post(f"{path}/scan/series", json=body).json()
-        body["so_far"] = seen["series"]
+        seen = client.post(f"{path}/scan/series", json={"place_id": place}).json()
+        assert seen["series"][0]["samples_dbm"] == [p / 2 - 100 for p in swing[:n]]
         if seen["settled"]:
             break
     assert 3 <= n < len(swing)
     assert store.get(real.id).job.scans == ()
-    keep = {"key": "s1", "place_id": body["place_id"], "heard_at": AT, "series": seen["series"], "heard": seen["heard"]}
+    # Only what the card has read can be kept, and only where it was read.
+    elsewhere = {"key": "s0", "place_id": real.job.places[1].id}
+    assert client.post(f"{path}/scan/keep", json=elsewhere).json()["error"]["field"] == "place_id"
+    keep = {"key": "s1", "place_id": place}
     for _ in range(2):
         assert client.post(f"{path}/scan/keep", json=keep).status_code == 200
     (scan,) = store.get(real.id).job.scans
@@ -350,5 +357,8 @@ def test_the_card_reads_a_spot_until_the_level_has_settled(client, store, real, 
     assert first.estimated
     assert first.spread_db >= 4
     assert "next door" in {r.ssid for r in scan.readings}
-    empty = client.post(f"{path}/scan/keep", json=keep | {"key": "s2", "heard": []})
-    assert empty.json()["error"]["field"] == "heard"
+    assert client.post(f"{path}/scan/keep", json=keep | {"key": "s2"}).status_code == 422
+    # Another spot, or a fresh start, begins a series of its own.
+    for _, wanted in ((client.post(f"{path}/scan/series", json={"place_id": place}), 1), (None, 2)):
+        seen = client.post(f"{path}/scan/series", json={"place_id": place, "anew": wanted == 2}).json()
+    assert len(seen["series"][0]["samples_dbm"]) == 1

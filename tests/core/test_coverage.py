@@ -128,7 +128,7 @@ def test_walls_recover_their_known_losses_from_made_data():
             level = float(fixed[0] + rows[0] @ value + rng.normal(0, 0.3))
             series.append(Series(radio.bssid, (max(-118.0, min(-5.0, level)),)))
         whole = replace(job, places=(*job.places, *places))
-        scans.append(scan_of(whole, f"l{n}", f"s{n}", "2026-03-02T19:00:00Z", tuple(series), source="made"))
+        scans.append(scan_of(whole, f"l{n}", f"s{n}", "2026-03-02T19:00:00Z", tuple(series)))
     fit = Coverage(replace(job, places=(*job.places, *places), scans=tuple(scans))).fit
     for kind, f in factor.items():
         assert abs(fit.value[fit.terms.kinds.index(kind)] - f) < 0.2, kind
@@ -365,10 +365,10 @@ def test_the_margin_is_over_the_strongest_interferer_on_the_same_spectrum(measur
 def test_readings_remember_where_the_nodes_stood(measured):
     job = measured.job
     old = job.nodes[0].stand
-    scan = scan_of(job, "k", "hall", "2026-03-02T20:00:00Z", (Series(job.radios[0].bssid, (-40.0,)),), source="typed")
+    scan = scan_of(job, "k", "hall", "2026-03-02T20:00:00Z", (Series(job.radios[0].bssid, (-40.0,)),))
     assert NodeStand("hall", old) in scan.stands
     with pytest.raises(BadInput, match="own radio"):
-        scan_of(job, "k", "hall", "2026-03-02T20:00:00Z", (Series("02:ff:ff:ff:ff:ff", (-40.0,)),), source="typed")
+        scan_of(job, "k", "hall", "2026-03-02T20:00:00Z", (Series("02:ff:ff:ff:ff:ff", (-40.0,)),))
 
 
 def test_old_readings_belong_to_where_the_nodes_stood_before_a_move(measured):

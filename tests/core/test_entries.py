@@ -209,10 +209,10 @@ def test_what_is_not_here_yet_or_not_the_household_s_own_is_said(job):
     after = with_changed_channel(job, node)
     sheet = make_sheet(job, after, "x", "2026-03-02T20:00:00Z")
     theirs = entry_changed(replace(job, sheet=sheet), "nodes", node.id, {"of_the_provider": True})
-    (said,) = [s.caution for s in sheet_view(theirs).steps if s.title == node.name]
+    (said,) = [s.note for s in sheet_view(theirs).steps if s.title == node.name]
     assert "belongs to the provider" in said
-    (ours,) = [s.caution for s in sheet_view(replace(job, sheet=sheet)).steps if s.title == node.name]
-    assert "provider" not in ours
+    (ours,) = [s.note for s in sheet_view(replace(job, sheet=sheet)).steps if s.title == node.name]
+    assert ours == ""
 
 
 def with_changed_channel(job, node):

@@ -10,6 +10,7 @@ from tests.conftest import local_client
 from tests.houses import random_house
 
 from even_static.api.app import create_app
+from even_static.core.change.sheet import make_sheet
 from even_static.core.errors import BadInput, InstrumentFault
 from even_static.core.house.validate import validate_job
 from even_static.core.survey.coordinator import energy_dbm, with_coordinator
@@ -160,3 +161,45 @@ def test_it_is_read_into_a_call(job, store, monkeypatch):
     answer = client.post(f"/api/calls/{call.id}/coordinator/read")
     assert answer.status_code == 200, answer.text
     assert store.get(call.id).job.settings.zigbee_channel == 15
+
+
+@pytest.fixture
+def moves(monkeypatch):
+    """The computer's coordinator moves, and says where it is now."""
+    real = coordinator.ask
+
+    def ask(action):
+        async def with_broadcast(app):
+            app.backups.create_backup = lambda: asyncio.sleep(0)
+            app.broadcast = lambda *args, **more: asyncio.sleep(0)
+            return await action(app)
+
+        return real(with_broadcast, made)
+
+    monkeypatch.setattr(coordinator, "ask", ask)
+
+
+def test_a_move_becomes_the_call_s_where_no_sheet_asks_for_it(job, store, moves):
+    call = store.add(job)
+    answer = local_client(create_app(store)).post(f"/api/calls/{call.id}/coordinator/move", json={"channel": 20})
+    assert answer.status_code == 200, answer.text
+    assert store.get(call.id).job.settings.zigbee_channel == 20
+
+
+def test_a_move_ticks_the_hub_s_step_only_when_it_is_its_turn(job, store, moves):
+    wanted = 25 if job.settings.zigbee_channel != 25 else 20
+    hub_alone = replace(job.settings, zigbee_channel=wanted)
+    first, *others = job.settings.radios
+    softer = replace(first, eirp_dbm=first.eirp_dbm - 3)
+    node_before = replace(hub_alone, radios=(softer, *others))
+    client = local_client(create_app(store))
+    for settings, state in ((hub_alone, "done"), (node_before, "open")):
+        sheet = make_sheet(job, settings, "sheet", AT)
+        call = store.add(replace(job, sheet=sheet))
+        answer = client.post(f"/api/calls/{call.id}/coordinator/move", json={"channel": wanted})
+        assert answer.status_code == 200, answer.text
+        now = store.get(call.id).job
+        hub = next(s for s in now.sheet.steps if s.kind == "hub")
+        # It has moved, so that is what the call says in either case.
+        assert (now.settings.zigbee_channel, hub.state, hub.read_back) == (wanted, state, state == "done")
+        assert len(now.changes) == len(job.changes) + (state == "done")

@@ -1,7 +1,8 @@
 import { api, ask } from '../lib/api'
-import { canKeep, type LevelUnit, valuesOf } from '../lib/levels'
-import type { Band, CardSampleView, SampleView, TraceView } from '../lib/types'
+import { canKeep, type LevelUnit, type UnitName, valuesOf } from '../lib/levels'
+import type { Band, SampleView, TraceView } from '../lib/types'
 import type { CallState } from './call.svelte'
+import { rules } from './rules.svelte'
 import { newKey, timestamp, waiting } from './waiting.svelte'
 
 const SAMPLE_MS = 700
@@ -18,12 +19,20 @@ export class WalkState {
   placeId = $state('')
   way = $state<Way>('typed')
   sampled = $state<SampleView | null>(null)
-  /** What the card's last scan heard: kept with the series. */
-  private heard: CardSampleView['heard'] = []
   reading = $state(false)
   /** What was typed, by a radio's address or a neighbour's key; and in which unit the device shows it. */
   typed = $state<Record<string, string>>({})
-  unit = $state<LevelUnit>('dBm')
+  private unitName = $state<UnitName>('dBm')
+  /** The unit, as the core has it; before it is known nothing can be typed. */
+  get unit(): LevelUnit {
+    return (
+      rules.offered.level_units.find((u) => u.unit === this.unitName) ?? {
+        unit: this.unitName,
+        least: 0,
+        most: 0,
+      }
+    )
+  }
   /** Neighbours that the device lists: kept from spot to spot, since they are the same ones. */
   others = $state<{ key: string; name: string; band: Band; channel: number }[]>([])
   lost = $state(false)
@@ -67,20 +76,10 @@ export class WalkState {
     while (this.reading && this.placeId === at) {
       const began = performance.now()
       try {
-        const body = {
-          place_id: at,
-          so_far: this.sampled?.series ?? [],
-          instrument_id: this.instrumentId || null,
-        }
-        const found: SampleView & { heard?: CardSampleView['heard'] } = await ask<SampleView>(
-          this.call.practice
-            ? api.POST('/api/calls/{call_id}/walk/sample', { ...this.path(), body })
-            : api.POST('/api/calls/{call_id}/scan/series', { ...this.path(), body }),
-        )
+        const found = await ask<SampleView>(this.sampleAt(at))
         this.lost = false
         if (this.placeId !== at || !this.reading) return
         this.sampled = found
-        this.heard = found.heard ?? []
         if (found.settled) this.reading = false
         if (found.series.some((s) => s.samples_dbm.length >= MOST_SAMPLES)) this.reading = false
       } catch {
@@ -104,8 +103,8 @@ export class WalkState {
   }
 
   /** Another unit: what was typed in the old one is no level in this one. */
-  setUnit(unit: LevelUnit) {
-    this.unit = unit
+  setUnit(unit: UnitName) {
+    this.unitName = unit
     this.typed = {}
   }
 
@@ -134,11 +133,16 @@ export class WalkState {
         : this.call.practice
           ? ({
               kind: 'reading',
-              body: { ...at, series: this.sampled?.series ?? [], source: this.way },
+              body: { ...at, series: this.sampled?.series ?? [] },
             } as const)
           : ({
               kind: 'scan',
-              body: { ...at, series: this.sampled?.series ?? [], heard: this.heard },
+              body: {
+                key: at.key,
+                place_id: at.place_id,
+                instrument_id: at.instrument_id,
+                running: at.running,
+              },
             } as const)
     this.sampled = null
     this.typed = {}
@@ -148,8 +152,19 @@ export class WalkState {
     await sent
   }
 
+  /** One more second of the simulated scanner, or one more scan of this computer's card. */
+  private sampleAt(place_id: string) {
+    const so_far = this.sampled?.series ?? []
+    if (!this.call.practice) {
+      const body = { place_id, anew: !so_far.length }
+      return api.POST('/api/calls/{call_id}/scan/series', { ...this.path(), body })
+    }
+    const body = { place_id, so_far, instrument_id: this.instrumentId || null }
+    return api.POST('/api/calls/{call_id}/walk/sample', { ...this.path(), body })
+  }
+
   private asTyped() {
-    const shown = (typed: string) => ({ values: valuesOf(typed, this.unit), unit: this.unit })
+    const shown = (typed: string) => ({ values: valuesOf(typed, this.unit), unit: this.unit.unit })
     const given = Object.entries(this.typed).filter(([, v]) => v)
     const neighbours = this.others.flatMap(({ key, ...other }) => {
       const typed = this.typed[key]

@@ -171,11 +171,10 @@ def sample(service: Serviced, call_id: int, body: SampleBody) -> SampleView:
 
 @router.post("/calls/{call_id}/walk")
 def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallReply:
-    """Keep a reading from the walk; sent again under the same key, it is kept once."""
+    """Keep what the scanner of a practice house read on the walk; sent again under the same key, it is kept once."""
     call = service.get(call_id)
     name = place_name(call.job, body.place_id)
-    if body.source != "typed":
-        require_practice(call)
+    require_practice(call)
 
     def add(job: Job) -> Job:
         scan = scan_of(
@@ -184,8 +183,6 @@ def keep_reading(service: Serviced, call_id: int, body: WalkBody) -> CallReply:
             body.place_id,
             body.heard_at,
             tuple(body.series),
-            source=body.source,
-            came_from="typed" if body.source == "typed" else "simulated",
             instrument_id=body.instrument_id,
             running=body.running,
         )

@@ -9,7 +9,7 @@ from annotated_types import Ge, Le, Len
 
 from even_static.core.explain.decision import Decision
 from even_static.core.explain.measured_moves import Moved
-from even_static.core.house.basics import Id, Name, Text, Timestamp, record
+from even_static.core.house.basics import Id, Text, Timestamp, record
 from even_static.core.house.building import Build, Building, Level, Metres, NodeStand, Opening, Stand
 from even_static.core.house.readings import TracePoint
 from even_static.core.house.settings import Settings
@@ -144,7 +144,6 @@ class WalkBody:
     place_id: str
     heard_at: Timestamp
     series: list[Series]
-    source: Name = "typed"
     instrument_id: str | None = None
     running: Text = ""
 

@@ -9,15 +9,14 @@ from datetime import datetime
 from fastapi import APIRouter, Request
 
 from even_static.api.common import CallReply, Serviced, body_text, call_body, file_name, place_name, sent_by
-from even_static.api.house_bodies import SampleBody
-from even_static.api.instruments_bodies import CardSampleView, CardSeriesBody, InstrumentView, Iperf3Body, SpeedTestBody
-from even_static.api.service import Service
+from even_static.api.house_bodies import SampleView
+from even_static.api.instruments_bodies import CardSampleBody, CardSeriesBody, InstrumentView, Iperf3Body, SpeedTestBody
+from even_static.api.service import CardSeries, Service, with_settings
 from even_static.api.tasks import Task
 from even_static.core.errors import BadInput, Conflict
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Scan, SpeedTest
 from even_static.core.house.validate import validate_job
-from even_static.core.propagation.stands import stands_now
 from even_static.core.survey.walk import (
     has_settled,
     margins_at_spot,
@@ -25,7 +24,6 @@ from even_static.core.survey.walk import (
     settling,
     with_one_more,
 )
-from even_static.core.tables.bands import BANDS
 from even_static.formats.iperf3 import Iperf3Run, read_iperf3, speed_test_of
 from even_static.formats.scan_text import read_scan_text, tool_of
 from even_static.instruments.system import commands, iperf3, wifi
@@ -89,45 +87,38 @@ def scan_here(service: Serviced, call_id: int, place_id: str) -> CallReply:
 
 
 @router.post("/calls/{call_id}/scan/series")
-def scan_again(service: Serviced, call_id: int, body: SampleBody) -> CardSampleView:
+def scan_again(service: Serviced, call_id: int, body: CardSampleBody) -> SampleView:
     """One more scan of this computer's Wi-Fi card at a spot, until own levels have settled; nothing is stored."""
     call = service.get(call_id)
     require_real(call)
     place_name(call.job, body.place_id)
     scan, _ = scan_card(body.place_id, now_text())
-    series = with_one_more(call.job, body.so_far, scan.readings)
+    before = service.card.get(call_id)
+    so_far = before.series if before is not None and before.scan.place_id == body.place_id and not body.anew else []
+    series = with_one_more(call.job, so_far, scan.readings)
+    service.card[call_id] = CardSeries(scan, series)
     said = [settling(s) for s in series]
     seen = margins_at_spot(call.job, call.job.settings, scan.readings)
-    return CardSampleView(
-        series=series,
-        settling=said,
-        margins=seen,
-        settled=has_settled(said, seen, call.job),
-        heard=list(scan.readings),
-    )
+    return SampleView(series, said, seen, has_settled(said, seen, call.job))
 
 
 @router.post("/calls/{call_id}/scan/keep")
 def keep_series(service: Serviced, call_id: int, body: CardSeriesBody) -> CallReply:
-    """Keep a series of scans of the card: the neighbours of the last one, own radios at the middle of their series."""
+    """Keep the card's series at a spot: the neighbours of its last scan, own radios at the middle of their series."""
     call = service.get(call_id)
     require_real(call)
     name = place_name(call.job, body.place_id)
-    if not body.heard:
-        raise BadInput("heard", "must hold what the last scan heard", "nothing", "one network or more")
-    readings = settled_readings(body.series, body.heard)
+    if service.store.delivered(call_id, body.key):
+        return call_body(service, call)
+    read = service.card.get(call_id)
+    if read is None or read.scan.place_id != body.place_id:
+        raise BadInput("place_id", "must be where the card was read last", body.place_id, "read it there first")
 
     def add(job: Job) -> Job:
-        scan = Scan(
-            came_from="system scan",
+        scan = replace(
+            with_settings(job, read.scan),
             id=body.key,
-            place_id=body.place_id,
-            heard_at=body.heard_at,
-            source="this computer's Wi-Fi card",
-            bands=tuple(b for b in BANDS if any(r.band == b for r in readings)),
-            readings=readings,
-            settings=job.settings,
-            stands=stands_now(job),
+            readings=settled_readings(read.series, read.scan.readings),
             instrument_id=body.instrument_id,
             running=body.running,
         )
@@ -135,7 +126,9 @@ def keep_series(service: Serviced, call_id: int, body: CardSeriesBody) -> CallRe
         validate_job(found)
         return found
 
-    return call_body(service, service.amend(call_id, add, f"scanned at {name}", delivery_key=body.key))
+    kept = service.amend(call_id, add, f"scanned at {name}", delivery_key=body.key)
+    service.card.pop(call_id, None)
+    return call_body(service, kept)
 
 
 @router.post("/calls/{call_id}/texts")

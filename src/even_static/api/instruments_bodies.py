@@ -8,8 +8,7 @@ from typing import Annotated
 from annotated_types import Ge, Le, Len
 
 from even_static.core.house.basics import DemandMbps, Id, Text, Timestamp, record
-from even_static.core.house.readings import LatencyMs, Over, Reach, Reading
-from even_static.core.survey.walk import MarginAtSpot, Series, Settling
+from even_static.core.house.readings import LatencyMs, Over, Reach
 
 Mbps = list[DemandMbps]
 
@@ -53,26 +52,19 @@ class Iperf3Body:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class CardSampleView:
-    """One more scan of the card at a spot: own radios' series with one level more each, what they say, own level
-    against the strongest interferer, and all that this scan heard."""
+class CardSampleBody:
+    """One more scan of the card at a spot; ``anew``: what was read there before it does not count."""
 
-    series: list[Series]
-    settling: list[Settling]
-    margins: list[MarginAtSpot]
-    settled: bool
-    heard: list[Reading]
+    place_id: str
+    anew: bool = False
 
 
 @record
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CardSeriesBody:
-    """A series of scans of the card that is to be kept. ``key`` is its own: sent twice, it is kept once."""
+    """The card's series at a spot is to be kept. ``key`` is its own: sent twice, it is kept once."""
 
     key: Id
     place_id: str
-    heard_at: Timestamp
-    series: list[Series]
-    heard: list[Reading]
     instrument_id: str | None = None
     running: Text = ""

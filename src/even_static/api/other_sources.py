@@ -26,6 +26,7 @@ from even_static.core.errors import BadInput, NotFound
 from even_static.core.explain.other_sources import AirUsers, air_users
 from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.job import Job
+from even_static.core.house.sheet import ReadBack
 from even_static.core.house.validate import validate_job
 from even_static.core.survey.coordinator import CoordinatorRead, with_coordinator
 from even_static.core.tables.other_sources import USUAL
@@ -118,12 +119,19 @@ def read_coordinator(service: Serviced, call_id: int) -> CallReply:
 
 @router.post("/calls/{call_id}/coordinator/move")
 def move_coordinator(service: Serviced, call_id: int, body: ChannelBody) -> CallReply:
-    """Move the coordinator's network to another channel; what it reads back becomes the call's."""
+    """Move the coordinator's network to another channel. What it reads back becomes the call's, and ticks the hub's
+    step of the change sheet where that is the next one."""
     call = service.get(call_id)
     require_real(call)
     if call.job.zigbee is None:
         raise BadInput("zigbee", "must be entered first", "none", "the hub, under Kit")
     now_on = coordinator.ask(lambda app: coordinator.move(app, body.channel))
+    # It has moved: whatever the sheet says, where it is now is written down.
+    steps = call.job.sheet.steps if call.job.sheet is not None else ()
+    step = next((s for s in steps if s.state in ("open", "taken back")), None)
+    if step is not None and step.kind == "hub":
+        read = ReadBack(zigbee_channel=now_on)
+        return call_body(service, service.tick(call_id, step.id, read, "", back=False, key=None, at=now_text()))
 
     def moved(job: Job) -> Job:
         return replace(job, settings=replace(job.settings, zigbee_channel=now_on))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import OrderedDict
 from collections.abc import Callable
 from copy import copy
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import BinaryIO
 
 from even_static.api import heavy
@@ -30,6 +30,7 @@ from even_static.core.search.candidates import Rules
 from even_static.core.search.placement import PlacedPlan
 from even_static.core.search.plan import Plan
 from even_static.core.spectrum.channels import Block
+from even_static.core.survey.walk import Series
 from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans_stream
 from even_static.formats.capture.other_headers import LINK_TYPES as WIFI_LINK_TYPES
 from even_static.formats.capture.reader import link_types_of, read_capture_stream, scan_from_capture
@@ -40,6 +41,14 @@ from even_static.store.steps import StoredCall
 KEPT_HOUSES = 16
 SCAN_S, SPEED_RUNS, LOG_HOURS = 12.0, 5, 2.0
 MEASURE_NEXT_S = 60.0
+
+
+@dataclass(frozen=True, slots=True)
+class CardSeries:
+    """The card's last scan at a spot, and the levels of own radios since it began there."""
+
+    scan: Scan
+    series: list[Series]
 
 
 class Service:
@@ -55,6 +64,8 @@ class Service:
         """The one call that they may see, if it is one."""
         self.live: dict[int, tuple[float, LiveBody]] = {}
         """What the running capture of a call said last, and when on the monotonic clock."""
+        self.card: dict[int, CardSeries] = {}
+        """What this computer's card has read for a call, at the spot where it was read last."""
         self.knows: int | None = None
         """The revision of a call that they have already."""
         self._houses: OrderedDict[tuple[int, int, str], House] = OrderedDict()

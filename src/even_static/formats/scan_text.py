@@ -22,7 +22,7 @@ from even_static.core.house.readings import Reading, Scan, Security
 from even_static.core.house.validate import validate_reading
 from even_static.core.spectrum.channels import band_of_mhz, block_for, channel_of_mhz
 from even_static.core.tables.bands import BANDS, Band
-from even_static.core.tables.levels_shown import DB_A_PERCENT, PERCENT_AT_0_DBM, PERCENT_SPREAD_DB
+from even_static.core.tables.levels_shown import AT_0_PERCENT_DBM, DB_A_PERCENT, PERCENT_SPREAD_DB
 from even_static.formats.job_file import from_validation
 
 Tool = Literal["nmcli", "iw", "netsh", "system_profiler"]
@@ -114,7 +114,7 @@ def _reading(heard: Heard) -> Reading:
     if heard.rssi_dbm is None and heard.percent is None:
         raise BadInput(f"{where}, signal", "must be told", "nothing", "dBm or a percentage")
     width = heard.width_mhz or 20
-    level = heard.rssi_dbm if heard.rssi_dbm is not None else PERCENT_AT_0_DBM + DB_A_PERCENT * (heard.percent or 0.0)
+    level = heard.rssi_dbm if heard.rssi_dbm is not None else AT_0_PERCENT_DBM + DB_A_PERCENT * (heard.percent or 0.0)
     try:
         centre = heard.centre_mhz or block_for(heard.band, heard.channel, width).centre_mhz
         values: dict[str, Any] = {

@@ -3,7 +3,7 @@
   import { api, ask } from '../../lib/api'
   import { plural, when } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
-  import type { SheetView } from '../../lib/types'
+  import type { InstrumentView, SheetView } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -33,6 +33,12 @@
   const sheet = $derived(
     away ? (JSON.parse(localStorage.getItem(KEPT) ?? 'null') as SheetView | null) : found.value,
   )
+  const instruments = new Resource<InstrumentView[]>(
+    (signal) =>
+      ask(api.GET('/api/calls/{call_id}/instruments', { params: { path: { call_id: call.id } }, signal })),
+    () => {},
+  )
+  const coordinator = $derived((instruments.value ?? []).some((i) => i.kind === 'coordinator' && i.available))
   const waits = $derived(waiting.of(call.id).filter((w) => w.kind === 'tick'))
   // What waited has been sent: see how the call is now.
   let waited = false
@@ -100,6 +106,7 @@
         step={s}
         next={s.id === next?.id}
         ticked={waits.some((w) => w.kind === 'tick' && w.stepId === s.id)}
+        {coordinator}
       />
     {/each}
   </ol>

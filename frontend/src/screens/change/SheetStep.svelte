@@ -1,5 +1,6 @@
 <script lang="ts">
   import { Check, Send, TriangleAlert, Undo2 } from '@lucide/svelte'
+  import { api } from '../../lib/api'
   import { plural, prose } from '../../lib/format'
   import type { RadioSetting, StepView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -13,8 +14,20 @@
     step: StepView
     next: boolean
     ticked: boolean
+    /** Whether a Zigbee coordinator on this computer's port can move the hub's network. */
+    coordinator: boolean
   }
-  let { call, step, next, ticked }: Props = $props()
+  let { call, step, next, ticked, coordinator }: Props = $props()
+  let moving = $state(false)
+  async function moveHub(channel: number) {
+    moving = true
+    const path = { params: { path: { call_id: call.id } } }
+    await call.change(
+      () => api.POST('/api/calls/{call_id}/coordinator/move', { ...path, body: { channel } }),
+      `the hub was told to go to channel ${channel}`,
+    )
+    moving = false
+  }
   let differs = $state(false)
   /** What is read off the page, begun from what was asked for. */
   let radios = $state<RadioSetting[]>([])
@@ -99,6 +112,9 @@
         ><strong>Ask first:</strong> {step.caution.replace(/^ask first /, '')}.</span
       >
     </p>{/if}
+  {#if step.note && step.state !== 'done'}<p class="mt-1 text-sm">
+      {step.note[0]?.toUpperCase()}{step.note.slice(1)}.
+    </p>{/if}
   {#if !ticked && step.may_act && differs}
     <fieldset class="no-print mt-2 grid gap-2 border-t border-(--rule) pt-2">
       <legend class="text-sm text-soft">What its page shows now</legend>
@@ -168,6 +184,14 @@
         <button class="button slim" disabled={call.busy} onclick={() => tick(false, false)}
           >Done, not read back</button
         >
+        {#if coordinator && step.zigbee_channel !== null}<button
+            class="button"
+            disabled={moving}
+            onclick={() => moveHub(step.zigbee_channel!)}
+            ><Send size={18} />{moving
+              ? 'The network moves, some minutes…'
+              : 'Move it by the coordinator'}</button
+          >{/if}
         {#if call.practice}<button
             class="button"
             disabled={call.busy}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Delete, Plus, X } from '@lucide/svelte'
   import { typing } from '../../lib/keys'
-  import { press, shownText, UNIT_HINT } from '../../lib/levels'
+  import { press, shownText, UNIT_HINT, type UnitName } from '../../lib/levels'
   import type { Band, Radio } from '../../lib/types'
   import Field from '../../parts/Field.svelte'
   import Picker from '../../parts/Picker.svelte'
@@ -98,7 +98,7 @@
       <button class="button">Add</button>
     </form>
   {/if}
-  <output class="figure block min-h-14 text-center text-5xl" aria-label="Typed levels in {walk.unit}"
+  <output class="figure block min-h-14 text-center text-5xl" aria-label="Typed levels in {walk.unit.unit}"
     >{shownText(value, walk.unit)}</output
   >
   <div class="grid grid-cols-3 gap-2">
@@ -109,14 +109,14 @@
       <Picker
         class="field slim w-full text-base text-ink"
         aria-label="What the device shows"
-        value={walk.unit}
+        value={walk.unit.unit}
         onchange={(e) => {
-          walk.setUnit(e.currentTarget.value as typeof walk.unit)
+          walk.setUnit(e.currentTarget.value as UnitName)
           e.currentTarget.blur()
         }}
-        options={rules.offered.level_units}
+        options={rules.offered.level_units.map((u) => u.unit)}
       />
-      {UNIT_HINT[walk.unit]}
+      {UNIT_HINT[walk.unit.unit]}
     </div>
     <button class="button min-h-14! justify-center text-2xl" onclick={() => enter('0')}>0</button>
     <button class="button min-h-14! justify-center" aria-label="Take the last digit back" onclick={back}

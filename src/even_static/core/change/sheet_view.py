@@ -37,6 +37,8 @@ class StepView:
     check: str
     back: str
     caution: str
+    note: str
+    """What else to know of it; empty where nothing."""
     found: str
     read_back: bool
     radios: list[RadioSetting]
@@ -120,6 +122,7 @@ class _Words:
     check: str
     back: str
     caution: str
+    note: str = ""
 
 
 def _view(
@@ -154,6 +157,7 @@ def _view(
         check=said.check,
         back=said.back,
         caution=said.caution,
+        note=said.note,
         found=step.found,
         read_back=step.read_back,
         radios=[after.of(r.id) for r in changed],
@@ -195,8 +199,8 @@ def _hub_words(job: Job, sheet: ChangeSheet) -> _Words:
 
 
 PROVIDERS = (
-    "It belongs to the provider: change only what its own page offers; it may be set back from afar, so look again "
-    "after a day."
+    "it belongs to the provider: change only what its own page offers; it may be set back from afar, so look again "
+    "after a day"
 )
 
 
@@ -218,7 +222,8 @@ def _node_words(
         drops=drops,
         check="read every value again after saving" + ("; a radar check takes a minute first" if radar else ""),
         back=back or "the link to its band of before",
-        caution=" ".join(filter(None, (CAUTION if drops else "", PROVIDERS if node.of_the_provider else ""))),
+        caution=CAUTION if drops else "",
+        note=PROVIDERS if node.of_the_provider else "",
     )
 
 

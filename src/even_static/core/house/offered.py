@@ -16,7 +16,7 @@ from even_static.core.house.works import Route
 from even_static.core.spectrum.channels import ZIGBEE_CHANNELS
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.channel_plans import CHANNEL_PLANS, ChannelPlan
-from even_static.core.tables.levels_shown import UNITS, Unit
+from even_static.core.tables.levels_shown import UNITS, LevelUnit
 from even_static.core.tables.placing import SWITCH_RATES_MBPS
 from even_static.core.tables.work import WORTH_FRACTION, WORTH_FRACTIONS
 from even_static.core.tables.zigbee import USUAL_HUB_CHANNELS, WANTED_DELIVERY
@@ -48,8 +48,8 @@ class Offered:
     """Differences that an A/B test may be planned for, as shares."""
     worth_fraction: float
     """The one that is proposed."""
-    level_units: tuple[Unit, ...]
-    """How devices show a level."""
+    level_units: tuple[LevelUnit, ...]
+    """How devices show a level, and what is typed in each unit."""
     fields_beside: tuple[str, ...]
     """Fields of a call that no figure of the house hangs on."""
     practice_sizes: tuple[PracticeSize, ...]

@@ -10,7 +10,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.other_sources import ChannelEnergy, EnergyScan
 from even_static.core.spectrum.channels import ZIGBEE_CHANNELS
-from even_static.core.tables.zigbee import ENERGY_AT_0_DBM, ENERGY_DB_A_STEP, MOST_ENERGY
+from even_static.core.tables.zigbee import AT_NO_ENERGY_DBM, ENERGY_DB_A_STEP, MOST_ENERGY
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,7 +38,7 @@ class CoordinatorRead:
 
 def energy_dbm(value: float) -> float:
     """A level in dBm from an energy of 0 to 255. Only its steps are standardised: the level is estimated."""
-    return round(ENERGY_AT_0_DBM + ENERGY_DB_A_STEP * min(max(value, 0.0), MOST_ENERGY), 1)
+    return round(AT_NO_ENERGY_DBM + ENERGY_DB_A_STEP * min(max(value, 0.0), MOST_ENERGY), 1)
 
 
 def with_coordinator(job: Job, read: CoordinatorRead, at: Timestamp) -> tuple[Job, list[str]]:

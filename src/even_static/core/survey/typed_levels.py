@@ -17,10 +17,10 @@ from even_static.core.propagation.stands import stands_now
 from even_static.core.spectrum.channels import block_for
 from even_static.core.tables.bands import BANDS, Band, WidthMhz
 from even_static.core.tables.levels_shown import (
+    AT_0_PERCENT_DBM,
     BARS_DBM,
     BARS_SPREAD_DB,
     DB_A_PERCENT,
-    PERCENT_AT_0_DBM,
     PERCENT_SPREAD_DB,
     Unit,
 )
@@ -63,7 +63,7 @@ def level_shown(field: str, shown: Shown) -> tuple[float, float | None]:
         if shown.unit == "dBm" and -120 <= value <= 0:
             levels.append(value)
         elif shown.unit == "%" and 0 <= value <= 100:
-            levels.append(PERCENT_AT_0_DBM + DB_A_PERCENT * value)
+            levels.append(AT_0_PERCENT_DBM + DB_A_PERCENT * value)
         elif shown.unit == "bars" and value in BARS_DBM:
             levels.append(BARS_DBM[int(value)])
         else:

@@ -14,7 +14,6 @@ from even_static.core.house.basics import Bssid, RssiDbm
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Reading, Scan, own_reading
 from even_static.core.house.settings import Settings
-from even_static.core.house.sources import CameFrom
 from even_static.core.propagation.coverage import Coverage
 from even_static.core.propagation.geometry import SHEET_M
 from even_static.core.propagation.stands import stands_now
@@ -262,12 +261,11 @@ def scan_of(
     heard_at: str,
     series: tuple[Series, ...],
     *,
-    source: str,
-    came_from: CameFrom = "typed",
     instrument_id: str | None = None,
     running: str = "",
 ) -> Scan:
-    """A scan of own radios from their series, as typed or read at a spot; BadInput for an address not its own."""
+    """A scan of own radios from the series that the simulated scanner read at a spot; BadInput for an address not its
+    own."""
     radios = {r.bssid: r for r in job.radios}
     readings = []
     for i, one in enumerate(series):
@@ -290,11 +288,11 @@ def scan_of(
     if not bands:
         raise BadInput("series", "must hold at least one radio's levels", "none", "one or more")
     return Scan(
-        came_from=came_from,
+        came_from="simulated",
         id=key,
         place_id=place_id,
         heard_at=heard_at,
-        source=source,
+        source="scanner",
         bands=bands,
         readings=tuple(readings),
         settings=job.settings,

@@ -2,14 +2,31 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Final, Literal
 
 Unit = Literal["dBm", "%", "bars"]
-UNITS: Final[tuple[Unit, ...]] = ("dBm", "%", "bars")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LevelUnit:
+    """A unit and the whole numbers that are typed in it, without their sign: the least and the most."""
+
+    unit: Unit
+    least: int
+    most: int
+
+
+# A level of one digit in dBm is one that is still being typed.
+UNITS: Final[tuple[LevelUnit, ...]] = (
+    LevelUnit(unit="dBm", least=10, most=120),
+    LevelUnit(unit="%", least=0, most=100),
+    LevelUnit(unit="bars", least=1, most=4),
+)
 
 # 0 to 100 % stand for -100 to -50 dBm, as two widespread systems have it; half of what a step and what makes of cards
 # differ by leave open, in dB. Common practice.
-PERCENT_AT_0_DBM: Final = -100.0
+AT_0_PERCENT_DBM: Final = -100.0
 DB_A_PERCENT: Final = 0.5
 PERCENT_SPREAD_DB: Final = 4.0
 

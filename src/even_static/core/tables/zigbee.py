@@ -25,6 +25,6 @@ USUAL_HUB_CHANNELS: Final = tuple(range(11, 26))
 
 # What a coordinator tells of a channel's energy: 0 to 255, where 0 stands for less than 10 dB over the required
 # sensitivity (-85 dBm), and the steps are even over 40 dB at least (IEEE 802.15.4-2020 10.2.5; from memory).
-ENERGY_AT_0_DBM: Final = -75.0
+AT_NO_ENERGY_DBM: Final = -75.0
 MOST_ENERGY: Final = 255.0
 ENERGY_DB_A_STEP: Final = 40.0 / MOST_ENERGY
