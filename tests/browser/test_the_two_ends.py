@@ -124,7 +124,7 @@ def test_a_complaint_that_is_written_down_keeps_what_is_on_trial(open_page, runn
     form = page.get_by_role("region", name="Complaints")
     form.get_by_label("What").first.select_option("music stutters")
     form.get_by_role("button", name="Add", exact=True).click()
-    expect(form).to_contain_text("music stutters")
+    expect(form.get_by_role("listitem").filter(has_text="music stutters")).to_be_visible()
     page.get_by_label("In the household's own words").fill("Worse since Sunday.")
     page.get_by_role("button", name="Save", exact=True).click()
     expect(page.get_by_role("status").filter(has_text="changed the complaint")).to_be_visible()

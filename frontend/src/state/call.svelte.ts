@@ -60,6 +60,8 @@ export class CallState {
   private past = $state<Tried[]>([])
   private future = $state<Tried[]>([])
   private asked = 0
+  /** Ends when the figures of what is on trial are here. */
+  private showing: Promise<void> = Promise.resolve()
   private stepping: Promise<void> = Promise.resolve()
 
   constructor(call: Call) {
@@ -255,7 +257,18 @@ export class CallState {
     await this.try({ ...this.settings, radios })
   }
 
-  private async show(settings: Settings | null, stands: Record<string, Stand>) {
+  /** Whether what is on trial can be applied, once its figures are here: it changes something and is lawful. */
+  async canBeApplied(): Promise<boolean> {
+    await this.showing
+    return !!this.trialFigures?.changes && this.trialFigures.lawful
+  }
+
+  private show(settings: Settings | null, stands: Record<string, Stand>): Promise<void> {
+    this.showing = this.evaluate(settings, stands)
+    return this.showing
+  }
+
+  private async evaluate(settings: Settings | null, stands: Record<string, Stand>) {
     const mine = ++this.asked
     this.trial = settings
     this.stands = stands

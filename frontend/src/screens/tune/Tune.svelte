@@ -52,7 +52,7 @@
   const changes = $derived(call.trialFigures?.changes ?? 0)
   /** In a practice house the simulated routers take it; on a real one a person sets it, by the sheet. */
   async function send() {
-    if (!changes || !call.trialFigures?.lawful) return
+    if (call.busy || !(await call.canBeApplied())) return
     if (call.practice) asking = true
     else goTo(call.id, 'change')
   }
