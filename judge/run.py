@@ -1,0 +1,119 @@
+"""Plans in houses of another make: left alone, a careful technician, our plan, the best that was possible.
+
+    python judge/run.py [--houses 60] [--first 1000] [--seconds 20]
+
+The planner sees the walk only; what comes out is told by the truth. Nothing here passes or fails.
+"""
+
+from __future__ import annotations
+
+import argparse
+import multiprocessing
+import time
+from dataclasses import dataclass
+
+import numpy as np
+
+from even_static.core.house.job import Job
+from even_static.core.house.settings import Settings
+from even_static.core.model.prepared_house import House
+from even_static.core.search.candidates import with_lawful_power
+from even_static.core.search.rules_of_thumb import careful
+from even_static.truth.drawn import drawn_house
+from even_static.truth.house import TrueHouse
+from even_static.truth.measured import walked
+from even_static.truth.outcome import Outcome, TruthAt
+from judge.planners import PLANNERS
+from judge.truth_search import best_in_truth, worth
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Verdict:
+    """One house: outcomes by who set it, seconds that the plan took."""
+
+    seed: int
+    outcomes: dict[str, Outcome]
+    seconds: float
+    promised: tuple[float, float]
+
+
+def judged(seed: int, planner: str, seconds: float, tries: int) -> Verdict:
+    """Draw, walk, plan and look."""
+    drawn = drawn_house(seed)
+    true = TrueHouse(drawn.job, drawn.neighbours, seed)
+    job: Job = walked(true)
+    at, house = TruthAt(true), House(job)
+    began = time.perf_counter()
+    plan, promised = PLANNERS[planner](job, seconds)
+    took = time.perf_counter() - began
+    by_hand = careful(house, with_lawful_power(job, job.settings))
+    settings: dict[str, Settings] = {"left alone": job.settings, "careful technician": by_hand, "our plan": plan}
+    outcomes = {name: at.outcome(s) for name, s in settings.items()}
+    if tries:
+        _, outcomes["best found"] = best_in_truth(at, house, list(settings.values()), seed, tries)
+    return Verdict(seed=seed, outcomes=outcomes, seconds=took, promised=promised)
+
+
+def _judged(arguments: tuple[int, str, float, int]) -> Verdict:
+    return judged(*arguments)
+
+
+def table(verdicts: list[Verdict]) -> None:
+    """Median and worst tenth of each figure by who set the house."""
+    print(f"{len(verdicts)} houses; median (worst tenth)")
+    print(
+        f"{'':20} {'served':>12} {'headroom':>12} {'problems':>12} {'Zigbee':>14} {'speed':>10} {'worst spot':>12} {'harm':>6}"
+    )
+    for name in verdicts[0].outcomes:
+        all_of = [v.outcomes[name] for v in verdicts]
+
+        def told(values: list[float], bad: float, form: str) -> str:
+            return f"{format(np.median(values), form)} ({format(np.quantile(values, bad), form)})"
+
+        harm = np.mean([worth(v.outcomes[name])[:2] > worth(v.outcomes["left alone"])[:2] for v in verdicts])
+        print(
+            f"{name:20}"
+            f" {told([o.served for o in all_of], 0.1, '.2f'):>12}"
+            f" {told([min(o.headroom, 3.5) for o in all_of], 0.1, '.2f'):>12}"
+            f" {told([o.problems for o in all_of], 0.9, '.0f'):>12}"
+            f" {told([o.worst_delivery for o in all_of], 0.1, '.3f'):>14}"
+            f" {told([o.median_speed_mbps for o in all_of], 0.1, '.0f'):>10}"
+            f" {told([o.worst_speed_mbps for o in all_of], 0.1, '.0f'):>12}"
+            f" {harm:>6.0%}"
+            f"   mean problems {np.mean([o.problems for o in all_of]):.2f}, headroom"
+            f" {np.mean([min(o.headroom, 3.5) for o in all_of]):.2f}"
+        )
+    ours = [v.outcomes["our plan"] for v in verdicts]
+    hand = [v.outcomes["careful technician"] for v in verdicts]
+    good = np.mean([worth(a)[:2] <= worth(b)[:2] for a, b in zip(ours, hand, strict=True)])
+    took = [v.seconds for v in verdicts]
+    print(
+        f"at least the careful technician in {good:.0%}; plans took {np.median(took):.1f} s, at most {max(took):.1f} s"
+    )
+    promised = [p for v in verdicts for p in [v.promised]]
+    print(
+        f"promised: problems {np.mean([p for p, _ in promised]):.2f}, headroom {np.mean([h for _, h in promised]):.2f};"
+        f" came: {np.mean([o.problems for o in ours]):.2f}, {np.mean([min(o.headroom, 3.5) for o in ours]):.2f}"
+    )
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--houses", type=int, default=60)
+    parser.add_argument("--first", type=int, default=1000)
+    parser.add_argument("--seconds", type=float, default=15.0)
+    parser.add_argument("--planner", default="plan", choices=sorted(PLANNERS))
+    parser.add_argument("--tries", type=int, default=500)
+    parser.add_argument("--one-by-one", action="store_true")
+    asked = parser.parse_args()
+    work = [(asked.first + n, asked.planner, asked.seconds, asked.tries) for n in range(asked.houses)]
+    with multiprocessing.get_context("spawn").Pool(1 if asked.one_by_one else 2) as pool:
+        verdicts = list(pool.imap(_judged, work))
+    table(verdicts)
+    if asked.one_by_one or asked.houses <= 12:
+        for v in verdicts:
+            print(v.seed, *(f"{n}: {o.problems} {o.headroom:.2f}" for n, o in v.outcomes.items()), sep="  ")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,193 @@
+"""Exact search proposes, many worlds dispose: candidates are lived in drawn worlds, improved there, and one is taken.
+
+A setting is judged by what it does over all worlds: the mean, the worst tenth, and above all whether it makes the house
+worse than it is. What is told of the plan comes from worlds that the search has not seen, so that it is not flattered.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from even_static.core.arrays import Bools, Floats
+from even_static.core.house.settings import Settings
+from even_static.core.model.prepared_house import House
+from even_static.core.model.violations import count_changes
+from even_static.core.progress import OnProgress
+from even_static.core.search.candidates import Rules
+from even_static.core.search.deadline import Deadline
+from even_static.core.search.moves import Move, carried_over, may_be_set, moves
+from even_static.core.tables import worlds as table
+from even_static.core.worlds.drawn import Worlds
+from even_static.core.worlds.living import Lived, Living
+
+FEW = 16
+# Of what a setting costs, in problems: headroom up to what carries a bad evening and beyond it, each doubling of the
+# speed at the middle and at the worst place, the worst Zigbee link's distance from certain, and one more change.
+HEADROOM_WEIGHT, MORE_WEIGHT, ENOUGH_HEADROOM = 0.8, 0.3, 1.5
+SPEED_WEIGHT, WORST_SPEED_WEIGHT = 0.1, 0.2
+DELIVERY_WEIGHT = 1.0
+TAIL_WEIGHT = 0.35
+CHANGE_WEIGHT = 0.03
+# Worlds in which a plan may leave the house worse than now, and what each more costs.
+MOST_HARM, HARM_WEIGHT = 0.05, 8.0
+NOTICED_HEADROOM = 0.1
+SWEEPS = 6
+# What is at most so much worse in a few worlds is tried in all.
+NEARLY = 0.05
+STARTS = 2
+ORDER = ("zigbee", "block", "names", "switch", "link", "power", "device")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Candidate:
+    """A setting, where it came from, and how it does in the worlds."""
+
+    name: str
+    settings: Settings
+    lived: Lived
+    cost: float
+    harm: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Decision:
+    """What was taken and how it does, beside leaving everything as it is; both from worlds that nobody searched in."""
+
+    taken: Candidate
+    now: Lived
+    others: tuple[Candidate, ...]
+    tried: int
+
+
+def costs(lived: Lived, now: Lived) -> Floats:
+    """What a setting costs in each world, in problems: the smaller the better, shape (worlds,)."""
+    up_to = np.minimum(lived.headroom, ENOUGH_HEADROOM)
+    more = np.maximum(lived.headroom - ENOUGH_HEADROOM, 0.0)
+    found = lived.problems - HEADROOM_WEIGHT * up_to - MORE_WEIGHT * more + DELIVERY_WEIGHT * (1 - lived.delivery)
+    if lived.speed_mbps.shape[1]:
+        gain = np.log2(np.maximum(lived.speed_mbps, 1.0)) - np.log2(np.maximum(now.speed_mbps, 1.0))
+        found = found - SPEED_WEIGHT * np.clip(gain, -3, 3).mean(axis=1)
+        worst = np.log2(np.maximum(lived.speed_mbps.min(axis=1), 1.0))
+        worst -= np.log2(np.maximum(now.speed_mbps.min(axis=1), 1.0))
+        found = found - WORST_SPEED_WEIGHT * np.clip(worst, -4, 4)
+    return np.asarray(found)
+
+
+def worse_in(lived: Lived, now: Lived) -> Bools:
+    """Worlds in which a setting leaves the house worse than another: more problems, or as many and less headroom."""
+    less = (lived.problems == now.problems) & (lived.headroom < now.headroom * (1 - NOTICED_HEADROOM) - 0.02)
+    return np.asarray((lived.problems > now.problems) | less)
+
+
+class Decider:
+    """Lives settings in a few worlds, then in all, and remembers what came of it."""
+
+    def __init__(self, house: House, rules: Rules, deadline: Deadline, worlds: Worlds | None = None) -> None:
+        self.house, self.rules, self.deadline = house, rules, deadline
+        all_of = worlds or Worlds(house)
+        self.all = Living(all_of)
+        self.few = Living(all_of.taken(np.arange(min(FEW, all_of.count))))
+        self.now_all, self.now_few = self.all.lived(house.job.settings), self.few.lived(house.job.settings)
+        self.kept_all: dict[Settings, Candidate] = {}
+        self.kept_few: dict[Settings, float] = {}
+        self.tried = 0
+
+    def _total(self, lived: Lived, now: Lived, settings: Settings) -> tuple[float, float]:
+        each = costs(lived, now)
+        tail = np.sort(each)[-max(1, round(table.TAIL * len(each))) :]
+        harm = float(worse_in(lived, now).mean())
+        cost = float(each.mean()) + TAIL_WEIGHT * float(tail.mean() - each.mean())
+        cost += CHANGE_WEIGHT * count_changes(self.house.job.settings, settings)
+        return cost + HARM_WEIGHT * max(0.0, harm - MOST_HARM), harm
+
+    def few_cost(self, settings: Settings) -> float:
+        """The cost in a few worlds."""
+        if settings not in self.kept_few:
+            self.tried += 1
+            self.kept_few[settings] = self._total(self.few.lived(settings), self.now_few, settings)[0]
+        return self.kept_few[settings]
+
+    def weighed(self, name: str, settings: Settings) -> Candidate:
+        """A candidate in all worlds."""
+        if settings not in self.kept_all:
+            self.tried += 1
+            lived = self.all.lived(settings)
+            cost, harm = self._total(lived, self.now_all, settings)
+            self.kept_all[settings] = Candidate(name=name, settings=settings, lived=lived, cost=cost, harm=harm)
+        return self.kept_all[settings]
+
+    def improved(self, start: Candidate, pinned: frozenset[str], on_progress: OnProgress | None) -> Candidate:
+        """From a candidate on, one thing after another set as it does best, as long as anything helps."""
+        best = start
+        for sweep in range(SWEEPS):
+            before = best.cost
+            base = best.settings
+            things: dict[tuple[str, str], list[Move]] = {}
+            for move in moves(self.house, self.rules, base, pinned):
+                if move.kind != "device" or sweep > 0:
+                    things.setdefault((move.kind, move.whose), []).append(move)
+            order = sorted(things, key=lambda k: ORDER.index(k[0]))
+            for key in order:
+                if self.deadline.over():
+                    return best
+                best = self._best_way(best, base, things[key])
+                if on_progress is not None:
+                    mean = float(best.lived.problems.mean())
+                    text = f"trying changes in {self.all.worlds.count} drawn worlds: {mean:.1f} problems on average"
+                    if on_progress(text, min(0.95, (sweep + order.index(key) / len(order)) / 3)) is False:
+                        self.deadline.stop()
+            if best.cost > before - 1e-3:
+                break
+        return best
+
+    def _best_way(self, best: Candidate, base: Settings, ways: list[Move]) -> Candidate:
+        """The best way of setting one thing, tried in a few worlds first."""
+        options = dict.fromkeys(carried_over(base, m, best.settings) for m in ways)
+        options.pop(best.settings, None)
+        here = self.few_cost(best.settings)
+        found = []
+        for option in options:
+            if self.deadline.over():
+                break
+            if may_be_set(self.house, option):
+                found.append((self.few_cost(option), option))
+        found.sort(key=lambda f: f[0])
+        for cost, option in found[:2]:
+            if cost < here + NEARLY:
+                other = self.weighed(best.name, option)
+                if other.cost < best.cost - 1e-6:
+                    best = other
+        return best
+
+
+def decide(
+    house: House,
+    rules: Rules,
+    proposed: dict[str, Settings],
+    deadline: Deadline,
+    pinned: frozenset[str] = frozenset(),
+    on_progress: OnProgress | None = None,
+) -> Decision:
+    """Take one of the proposed settings, improved in the worlds; leaving everything as it is is always among them."""
+    decider = Decider(house, rules, deadline.part(0.85))
+    options = {"leave it": house.job.settings, **proposed}
+    found = [decider.weighed(name, s) for name, s in options.items() if may_be_set(house, s) or name == "leave it"]
+    starts = sorted(found, key=lambda c: c.cost)
+    grown = []
+    for n, start in enumerate(starts[:STARTS]):
+        part = Decider.__new__(Decider)
+        part.__dict__.update(decider.__dict__)
+        part.deadline = decider.deadline.part(1 / (min(STARTS, len(starts)) - n))
+        grown.append(part.improved(start, pinned, on_progress))
+    fresh = Living(Worlds(house, seed=1))
+    now = fresh.lived(house.job.settings)
+    finals = []
+    for candidate in dict.fromkeys([*grown, *starts]):
+        lived = fresh.lived(candidate.settings)
+        cost, harm = decider._total(lived, now, candidate.settings)
+        finals.append(replace(candidate, lived=lived, cost=cost, harm=harm))
+    finals.sort(key=lambda c: c.cost)
+    taken = finals[0]
+    return Decision(taken=taken, now=now, others=tuple(finals[1:]), tried=decider.tried)

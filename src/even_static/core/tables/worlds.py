@@ -1,0 +1,79 @@
+"""How far what was measured may be from what is: what the drawn worlds vary, and by how much. Common practice, but for
+what ``docs/model.md`` 10 tells the source of."""
+
+from __future__ import annotations
+
+from typing import Final
+
+from even_static.core.tables.bands import Band
+
+WORLDS: Final = 64
+# Levels, as standard deviations in dB: what the reading device reads wrong everywhere (and how far it usually reads too
+# low), at a walked spot by node and by radio, and what a device at that spot adds.
+READER_DB: Final = 2.5
+READS_LOW_DB: Final = 1.5
+SPOT_NODE_DB, SPOT_RADIO_DB = 3.5, 2.0
+DEVICE_DB, DEVICE_NODE_DB = 3.0, 3.5
+FOREIGN_SPOT_DB, FOREIGN_DEVICE_DB = 3.5, 3.0
+LINK_DB: Final = 3.0
+UNREAD_DB: Final = 5.0
+# The evening's traffic beside what was heard: from where to where by the hour in which somebody listened, and how far
+# each network differs from that (standard deviation of the logarithm).
+HOURLY_LOAD: Final = (
+    *(0.15, 0.1, 0.08, 0.08, 0.08, 0.12, 0.25, 0.4, 0.45, 0.45, 0.45, 0.5),
+    *(0.5, 0.5, 0.5, 0.55, 0.65, 0.75, 0.85, 0.95, 1.0, 1.0, 0.8, 0.45),
+)
+EVENING_SPREAD: Final = 0.25
+NETWORK_SPREAD: Final = 0.5
+# A network whose channel use nobody broadcasts may be idle or busy: spread of the logarithm around what is assumed.
+ASSUMED_SPREAD: Final = 1.0
+# Networks that nobody heard: how many may be, how loud at a node, how busy.
+UNHEARD: Final[dict[Band, int]] = {"2.4 GHz": 2, "5 GHz": 1, "6 GHz": 1}
+UNHEARD_ODDS: Final = 0.3
+UNHEARD_LEVEL_DBM: Final = (-92.0, -78.0)
+UNHEARD_USE: Final = (0.02, 0.15)
+# Household: what each device wants beside what was said (spread of the logarithm).
+DEMAND_SPREAD: Final = 0.35
+# Clients: radiated power, how much better than the standard's sensitivity chips hear, taste for higher bands, whims,
+# share that ignores steering; and between which levels a band counts as good.
+CLIENT_EIRP_DBM: Final = (10.0, 17.0)
+CHIP_DB: Final = (3.0, 9.0)
+TASTE_DB: Final[dict[Band, tuple[float, float]]] = {"2.4 GHz": (0.0, 0.0), "5 GHz": (3.0, 12.0), "6 GHz": (3.0, 12.0)}
+GOOD_DBM, POOR_DBM = -68.0, -80.0
+WHIM_DB: Final = 3.0
+DEAF_SHARE: Final = 0.12
+# Above this a level is good enough to all: more of it hardly counts when a client chooses.
+ENOUGH_DBM: Final = -45.0
+# Frames fade from one to the next (dB); a hit costs at most so much of a link's airtime.
+FADING_DB: Final = 2.5
+# Carrier sensing as built: where preambles and energy are noticed (dBm), and how softly (dB).
+SENSES_DBM: Final = (-90.0, -82.0)
+FEELS_DBM: Final = (-66.0, -60.0)
+SOFT_DB: Final = 2.0
+# A radio is never on the air for more than this.
+MOST_DUTY: Final = 0.9
+MOST_BUSY: Final = 0.96
+# What one more contender costs in collisions: chance of one with n of them 1 - 0.895^(0.78 n), after Bianchi (2000).
+MISSES_ONE, CONTENDER_POWER, COLLISION_COST = 0.895, 0.78, 0.8
+# IEEE 802.15.4: errors of a page's link levels (dB), what chips differ by, clear-channel levels, share of a spell of
+# Wi-Fi that is on the air, how many of the tries and retries within one spell count as independent, choice of parent.
+MESH_LINK_DB: Final = 3.0
+MESH_CHIP_DB: Final = 2.0
+MESH_CLEAR_DBM: Final = (-78.0, -72.0)
+SPELL_DUTY: Final = (0.5, 0.85)
+ALIKE: Final = (0.35, 0.7)
+AGAIN_SHARE: Final = 0.5
+PARENT_DB: Final = 5.0
+RELAY_DB: Final = 4.0
+# A frame of some 2.5 ms finds its pause within a spell only where the pauses are long: pause in ms beside its duty.
+BURST_MS: Final = 1.5
+FRAME_MS: Final = 2.5
+# Needed of a device's demand to call it served.
+SERVED: Final = 0.95
+# Ratio in dB at which half of 802.15.4 frames arrive, and how softly.
+MESH_HALF_DB, MESH_SOFT_DB = 0.5, 1.5
+# The phone that speeds are predicted for: streams, width in MHz, radiated power in dBm.
+PHONE_STREAMS, PHONE_WIDTH_MHZ, PHONE_EIRP_DBM = 2, 80, 14.0
+# What decides: weights of the mean problem, the worst tenth's, headroom, speed steps, and one more change.
+TAIL: Final = 0.1
+MOST_HEADROOM: Final = 3.5

@@ -1,0 +1,298 @@
+"""One band of a setting in all worlds: who waits for whom, what each client's airtime costs, what is left over."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.airtime.frames import beacon_airtime_fraction
+from even_static.core.airtime.rates import noise_floor_dbm
+from even_static.core.spectrum.channels import Block
+from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
+from even_static.core.spectrum.deference import per_20_mhz_db
+from even_static.core.tables import worlds as table
+from even_static.core.tables.bands import Band
+from even_static.core.worlds.drawn import Few, Worlds
+from even_static.core.worlds.links import looked_up, soft
+
+LEAST_MBPS = 0.05
+LINK_USERS = 3.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Users:
+    """Who uses a band's radios: devices first, radio links behind them. ``radio``: index of the radio among those of
+    the band that are on, -1 for none (worlds, users); levels in dBm that the user and the radio receive; wanted Mb/s
+    down and up; row of its rate table; chips at both ends in dB; ``device``: its number, -1 for a link."""
+
+    radio: NDArray[np.intp]
+    down_dbm: Few
+    up_dbm: Few
+    wanted_mbps: Few
+    row: NDArray[np.intp]
+    tables: Few
+    chip_db: Few
+    device: NDArray[np.intp]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class BandLived:
+    """What came of it. By (worlds, radios): airtime that foreign networks leave, own need, what own radios in hearing
+    need, headroom; ``granted`` (worlds, users): share of its need that each gets; ``rate_mbps`` (worlds, users) down;
+    ``duty`` (worlds, radios): share of each second that a radio's cell is on the air."""
+
+    available: Few
+    need: Few
+    shared: Few
+    headroom: Few
+    granted: Few
+    duty: Few
+    contenders: Few
+
+
+class BandWorlds:
+    """What does not change with who uses what: coupling and deference of one radio on one block, kept."""
+
+    def __init__(self, worlds: Worlds, band: Band) -> None:
+        self.worlds, self.band = worlds, band
+        foreign = worlds.foreign[band]
+        self.at_device_mw = 10 ** (foreign.at_device_dbm.transpose(0, 2, 1) / 10)
+        self.at_radio_mw = 10 ** (foreign.at_radio_dbm / 10)
+        self._kept: dict[tuple[int, Block], tuple[Few, Few, Few, Few, Few]] = {}
+
+    def alone(self, radio: int, block: Block) -> tuple[Few, Few, Few, Few, Few]:
+        """(coupling of each network into the block as a ratio, share of the time that each sends and this radio does
+        not wait, airtime left, contenders, power of each at the node in mW): shapes (networks,), (worlds, networks),
+        (worlds,), (worlds,), (worlds, networks)."""
+        key = (radio, block)
+        if key in self._kept:
+            return self._kept[key]
+        worlds, foreign = self.worlds, self.worlds.foreign[self.band]
+        into = self._coupling_db(block)
+        level = foreign.at_radio_dbm[:, :, radio]
+        low = foreign.centre_mhz - foreign.width_mhz // 2
+        inside = (block.primary_mhz > low) & (block.primary_mhz < low + foreign.width_mhz) & foreign.wifi
+        per_20 = per_20_mhz_db(np.maximum(foreign.width_mhz, 20)).astype(np.float32)
+        decodes = np.where(inside[None, :], soft(level - per_20[None, :] - worlds.preamble_dbm), 0.0)
+        feels = soft(level + into[None, :] - worlds.energy_dbm)
+        defers = np.maximum(decodes, feels)
+        use = foreign.use[:, :, radio]
+        waits = defers * use
+        busy = np.minimum(0.5 * (waits.sum(axis=1) + 1 - np.prod(1 - waits, axis=1)), table.MOST_BUSY)
+        contenders = (np.where(foreign.wifi[None, :], defers, 0.0) * np.minimum(1.0, 1.3 * use)).sum(axis=1)
+        available = np.maximum(1 - busy, 1 / (1 + contenders))
+        ratio = (10 ** (into / 10)).astype(np.float32)
+        hidden = ((1 - defers) * use).astype(np.float32)
+        found = (
+            ratio,
+            hidden,
+            available.astype(np.float32),
+            contenders.astype(np.float32),
+            (self.at_radio_mw[:, :, radio] * ratio[None, :]).astype(np.float32),
+        )
+        self._kept[key] = found
+        return found
+
+    def _coupling_db(self, block: Block) -> Few:
+        foreign = self.worlds.foreign[self.band]
+        spectra = self.worlds.house.spectra(self.band)
+        heard = spectra.coupling(np.array([block.centre_mhz], dtype=np.intp), block.width_mhz)[0]
+        more = [
+            coupling_table_db("ofdm", int(w), "ofdm", block.width_mhz)[min(abs(int(c) - block.centre_mhz), MAX_OFFSET_MHZ)]
+            for c, w in zip(foreign.centre_mhz[foreign.heard :], foreign.width_mhz[foreign.heard :], strict=True)
+        ]
+        return np.concatenate([heard, np.array(more, dtype=np.float64)]).astype(np.float32)
+
+
+def own_pairs(
+    worlds: Worlds, radios: list[int], blocks: list[Block], eirp_dbm: Few
+) -> tuple[Few, Few, NDArray[np.bool_]]:
+    """Own radios of a band to each other: how much of b's time a waits (worlds, a, b), coupling of b into a as a ratio
+    (a, b), whether the two are on one block (a, b)."""
+    n = len(radios)
+    share = np.zeros((worlds.count, n, n), dtype=np.float32)
+    ratio = np.zeros((n, n), dtype=np.float32)
+    same = np.zeros((n, n), dtype=bool)
+    for i, a in enumerate(radios):
+        for j, b in enumerate(radios):
+            if i == j:
+                continue
+            mine, other = blocks[i], blocks[j]
+            offset = min(abs(mine.centre_mhz - other.centre_mhz), MAX_OFFSET_MHZ)
+            into = float(coupling_table_db("ofdm", other.width_mhz, "ofdm", mine.width_mhz)[offset])
+            level = worlds.own_radio_dbm[:, b, a] + eirp_dbm[b]
+            inside = mine.primary_mhz in other.subchannels_mhz
+            found = soft(level + into - worlds.energy_dbm[:, 0])
+            if inside:
+                found = np.maximum(found, soft(level - float(per_20_mhz_db(other.width_mhz)) - worlds.preamble_dbm[:, 0]))
+            share[:, i, j] = found
+            ratio[i, j] = 10 ** (into / 10)
+            same[i, j] = mine == other
+    # One that waits for the other makes the two share, whoever it is.
+    return np.maximum(share, share.transpose(0, 2, 1)), ratio, same
+
+
+def lived_band(
+    kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_dbm: Few, users: Users
+) -> BandLived:
+    """A band of a setting: ``radios`` that are on, their blocks, all radios' powers, and who uses them."""
+    worlds, count, n = kept.worlds, kept.worlds.count, len(radios)
+    alone = [kept.alone(r, b) for r, b in zip(radios, blocks, strict=True)]
+    available = np.stack([a[2] for a in alone], axis=1) if n else np.zeros((count, 0), dtype=np.float32)
+    contenders = np.stack([a[3] for a in alone], axis=1) if n else np.zeros((count, 0), dtype=np.float32)
+    share, ratio, _ = own_pairs(worlds, radios, blocks, eirp_dbm)
+    on = users.radio >= 0
+    at = np.where(on, users.radio, 0)
+    collide = 1 - table.MISSES_ONE ** (table.CONTENDER_POWER * contenders)
+    # Without interference first: that is how long own radios are on the air for each other.
+    chip = np.float32(np.mean(table.CHIP_DB))
+    down = looked_up(users.tables, users.row, users.down_dbm + users.chip_db)
+    up = looked_up(users.tables, users.row, users.up_dbm + chip)
+    need, dead = _needs(users, on, down, up)
+    duty = np.minimum(_summed(need, users.radio, n), table.MOST_DUTY)
+    if n:
+        lost = _interference(kept, radios, alone, share, ratio, duty, eirp_dbm, users, at, blocks)
+        down = _carried(users, users.down_dbm, users.chip_db, lost[0])
+        up = _carried(users, users.up_dbm, chip, lost[1])
+        need, dead = _needs(users, on, down, up)
+    if n:
+        need = need / (1 - table.COLLISION_COST * np.take_along_axis(collide, at, axis=1))
+    per_radio = _summed(need, users.radio, n) + np.float32(beacon_airtime_fraction(kept.band))
+    shared = np.einsum("wab,wb->wa", share, per_radio)
+    headroom = available / np.maximum(per_radio + shared, 1e-6)
+    granted = _granted(users, need, dead, on, available, per_radio, shared, n)
+    return BandLived(
+        available=available,
+        need=per_radio,
+        shared=shared,
+        headroom=headroom,
+        granted=granted,
+        duty=np.minimum(per_radio * np.minimum(headroom, 1.0), table.MOST_DUTY),
+        contenders=contenders,
+    )
+
+
+def _summed(values: Few, radio: NDArray[np.intp], radios: int) -> Few:
+    """Values of users summed by their radio: (worlds, radios)."""
+    found = np.zeros((values.shape[0], radios), dtype=np.float32)
+    for a in range(radios):
+        found[:, a] = np.where(radio == a, values, 0.0).sum(axis=1)
+    return found
+
+
+def _needs(users: Users, on: NDArray[np.bool_], down: Few, up: Few) -> tuple[Few, NDArray[np.bool_]]:
+    """(airtime that each user needs, users whose link is dead), with what a second of their airtime carries."""
+    dead = on & ((down <= LEAST_MBPS) | (up <= LEAST_MBPS))
+    wanted = users.wanted_mbps
+    need = wanted[:, :, 0] / np.maximum(down, LEAST_MBPS) + wanted[:, :, 1] / np.maximum(up, LEAST_MBPS)
+    return np.where(on & ~dead, need, 0.0).astype(np.float32), dead
+
+
+def _interference(
+    kept: BandWorlds,
+    radios: list[int],
+    alone: list[tuple[Few, Few, Few, Few, Few]],
+    share: Few,
+    ratio: Few,
+    duty: Few,
+    eirp_dbm: Few,
+    users: Users,
+    at: NDArray[np.intp],
+    blocks: list[Block],
+) -> tuple[list[Few], list[Few]]:
+    """What hidden senders do to each user's link down and up, as :func:`_lost` tells it: networks that its radio does
+    not wait for, and own radios."""
+    worlds, n = kept.worlds, len(radios)
+    networks = len(alone[0][0])
+    floor = np.array([10 ** (noise_floor_dbm(b.width_mhz) / 10) for b in blocks], dtype=np.float32)
+    hidden = np.zeros((worlds.count, n, networks + n), dtype=np.float32)
+    node_mw = np.zeros_like(hidden)
+    into = np.zeros((n, networks + n), dtype=np.float32)
+    for i, (r, nets, _, _, power) in enumerate(alone):
+        hidden[:, i, :networks], node_mw[:, i, :networks], into[i, :networks] = nets, power, r
+        for j, b in enumerate(radios):
+            if i != j:
+                hidden[:, i, networks + j] = (1 - share[:, i, j]) * duty[:, j]
+                level = worlds.own_radio_dbm[:, b, radios[i]] + eirp_dbm[b]
+                node_mw[:, i, networks + j] = 10 ** (level / 10) * ratio[i, j]
+                into[i, networks + j] = ratio[i, j]
+    up_loss = _lost(hidden, node_mw, floor[None, :])
+    up = [np.take_along_axis(part, at, axis=1) for part in up_loss]
+    devices = users.device >= 0
+    own_mw = np.zeros((worlds.count, len(users.device), networks + n), dtype=np.float32)
+    if devices.any():
+        d = users.device[devices]
+        own_mw[:, devices, :networks] = kept.at_device_mw[:, d, :]
+        for j, b in enumerate(radios):
+            own_mw[:, devices, networks + j] = 10 ** ((worlds.own_device_dbm[:, d, b] + eirp_dbm[b]) / 10)
+    for u in np.flatnonzero(~devices):
+        # A radio link's far end meets about what its near end meets.
+        own_mw[:, u, :] = np.take_along_axis(node_mw, at[:, u][:, None, None], axis=1)[:, 0, :] / np.maximum(
+            into[at[:, u]], 1e-9
+        )
+    rows = np.arange(worlds.count)[:, None]
+    down = _lost(hidden[rows, at], own_mw * into[at], floor[at])
+    return down, up
+
+
+def _lost(hidden: Few, power_mw: Few, floor_mw: Few) -> list[Few]:
+    """[rise of the noise in dB with nothing strong sending, with the second, with the strongest; share of the time in
+    which the second does not send either, in which the strongest does not]: each without the last axis."""
+    weight = hidden * np.minimum(power_mw / floor_mw[..., None], 1e3)
+    total = (hidden * power_mw).sum(axis=-1)
+    first = weight.argmax(axis=-1)[..., None]
+    p1, h1 = (np.take_along_axis(x, first, axis=-1)[..., 0] for x in (power_mw, hidden))
+    np.put_along_axis(weight, first, -1.0, axis=-1)
+    second = weight.argmax(axis=-1)[..., None]
+    p2, h2 = (np.take_along_axis(x, second, axis=-1)[..., 0] for x in (power_mw, hidden))
+    swap = p2 > p1
+    p1, p2 = np.where(swap, p2, p1), np.where(swap, p1, p2)
+    h1, h2 = np.where(swap, h2, h1), np.where(swap, h1, h2)
+    rest = np.maximum(total - p1 * h1 - p2 * h2, 0.0)
+    # What begins during a burst hits it too.
+    h1, h2 = (h + 0.3 * h * (1 - h) for h in (h1, h2))
+    rise = [10 * np.log10(1 + (rest + more) / floor_mw) for more in (0.0, p2, p1 + p2)]
+    return [*rise, (1 - h1) * (1 - h2), 1 - h1]
+
+
+def _carried(users: Users, level: Few, chip_db: Few | np.float32, lost: list[Few]) -> Few:
+    """Mb/s of a second of own airtime at the best single rate: one that what is hidden spoils, or one that it does
+    not."""
+    r0, r2, r1, q0, q2 = lost
+    best = q0 * looked_up(users.tables, users.row, level + chip_db - r0)
+    best = np.maximum(best, q2 * looked_up(users.tables, users.row, level + chip_db - r2))
+    return np.maximum(best, looked_up(users.tables, users.row, level + chip_db - r1))
+
+
+def _granted(
+    users: Users,
+    need: Few,
+    dead: NDArray[np.bool_],
+    on: NDArray[np.bool_],
+    available: Few,
+    per_radio: Few,
+    shared: Few,
+    radios: int,
+) -> Few:
+    """Share of its need that each user gets when airtime is dealt out evenly, a radio link counting as several."""
+    got = np.where(on & ~dead, 1.0, 0.0).astype(np.float32)
+    weight = np.where(users.device >= 0, 1.0, LINK_USERS).astype(np.float32)[None, :]
+    for a in range(radios):
+        total = per_radio[:, a] + shared[:, a]
+        short = np.flatnonzero(total > available[:, a])
+        if not len(short):
+            continue
+        mine = (users.radio[short] == a) & ~dead[short]
+        needs = np.where(mine, need[short], 0.0)
+        # Own radios in hearing take turns: each has its part of what there is.
+        budget = np.maximum(available[short, a] - shared[short, a], available[short, a] * per_radio[short, a] / total[short])
+        low, high = np.zeros(len(short), dtype=np.float32), np.ones(len(short), dtype=np.float32)
+        for _ in range(12):
+            level = 0.5 * (low + high)
+            spent = np.minimum(needs, level[:, None] * weight).sum(axis=1)
+            low, high = np.where(spent <= budget, level, low), np.where(spent <= budget, high, level)
+        part = np.minimum(1.0, low[:, None] * weight / np.maximum(needs, 1e-9))
+        got[short] = np.where(mine, part, got[short])
+    return got

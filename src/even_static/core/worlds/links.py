@@ -1,0 +1,49 @@
+"""What a link carries at a level when frames fade and chips hear better than they must: tables for whole worlds."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.airtime.rates import older, rate_steps
+from even_static.core.arrays import Floats
+from even_static.core.tables import worlds as table
+from even_static.core.tables.bands import Band
+from even_static.core.tables.phy import Generation
+
+LOW_DBM, STEP_DB, STEPS = -110.0, 0.5, 220
+Few = NDArray[np.float32]
+
+
+def spoken(generation: Generation, band: Band) -> Generation:
+    """What a device of a generation speaks in a band: 802.11ac has no 2.4 GHz and speaks 802.11n there."""
+    return "802.11n" if generation == "802.11ac" and band == "2.4 GHz" else generation
+
+
+@lru_cache(maxsize=2048)
+def faded_goodput(a: Generation, b: Generation, band: Band, width_mhz: int, streams: int) -> Few:
+    """Mb/s of a second of own airtime by level in dBm: shape (steps,), from :data:`LOW_DBM` in :data:`STEP_DB`.
+
+    The best of all rates, each for the share of frames that a fading link gets through at it: no receiver follows
+    fading from frame to frame.
+    """
+    steps = rate_steps(older(spoken(a, band), spoken(b, band)), band, width_mhz, streams)
+    level = LOW_DBM + STEP_DB * np.arange(STEPS)
+    over = (level[:, None] - steps.level_dbm[None, 1:]) / table.FADING_DB
+    arrives = 1 / (1 + np.exp(np.clip(-1.702 * over, -40, 40)))
+    good = np.where(arrives > 0.25, steps.goodput_mbps[None, 1:] * arrives, 0.0)
+    return np.asarray(good.max(axis=1), dtype=np.float32)
+
+
+def looked_up(tables: Few, row: NDArray[np.intp], level_dbm: Few) -> Few:
+    """Entries of stacked tables (tables, steps) by row and level (any shape, broadcast)."""
+    index = ((level_dbm - LOW_DBM) / STEP_DB).astype(np.int32)
+    np.clip(index, 0, STEPS - 1, out=index)
+    return np.asarray(tables[row, index])
+
+
+def soft(over_db: Floats | Few, by_db: float = table.SOFT_DB) -> Few:
+    """From 0 well below to 1 well above, half where level and limit meet (any shape)."""
+    return np.asarray(1 / (1 + np.exp(np.clip(-over_db / by_db, -30, 30))), dtype=np.float32)

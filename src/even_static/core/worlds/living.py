@@ -1,0 +1,331 @@
+"""A setting lived in all worlds: who uses which radio, who is carried, what arrives, how fast a phone is where."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.airtime.association import band_numbers
+from even_static.core.arrays import Floats
+from even_static.core.house.settings import Settings, SsidPlan, setting_block
+from even_static.core.model.evaluate import ssid_problems
+from even_static.core.model.prepared_house import House
+from even_static.core.spectrum.channels import Block
+from even_static.core.tables import worlds as table
+from even_static.core.tables import zigbee as zigbee_table
+from even_static.core.tables.bands import BANDS, Band
+from even_static.core.worlds.band import LEAST_MBPS, BandLived, BandWorlds, Users, lived_band
+from even_static.core.worlds.drawn import Few, Worlds
+from even_static.core.worlds.links import faded_goodput, looked_up
+from even_static.core.worlds.mesh import MeshWorlds
+
+KEPT = 400
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Lived:
+    """A setting in every world, by world: problems, smallest headroom (counted to 3.5), worst Zigbee delivery, share of
+    the must-have devices that are carried, speed at each place in Mb/s down (worlds, places). ``changes``: settings
+    that differ from the present ones."""
+
+    problems: Floats
+    headroom: Floats
+    delivery: Floats
+    served: Floats
+    speed_mbps: Floats
+    home: NDArray[np.intp]
+    carried: Floats
+    deliveries: Floats
+
+
+Homes = tuple[NDArray[np.intp], Few, Few]
+
+
+class Living:
+    """Lives settings in the worlds of a house; parts that settings have in common are kept."""
+
+    def __init__(self, worlds: Worlds) -> None:
+        self.worlds, self.house = worlds, worlds.house
+        house = self.house
+        self.bands = {band: BandWorlds(worlds, band) for band in BANDS}
+        self.mesh = MeshWorlds(worlds) if house.job.zigbee is not None and house.job.zigbee.devices else None
+        self.band_of = band_numbers([r.band for r in house.radios])
+        self.node_of = np.array(house.radio_node, dtype=np.intp)
+        self.wired = np.array(house.wired_node, dtype=np.intp)
+        devices = house.job.devices
+        self.must = np.array([d.must_have for d in devices], dtype=bool) & (house.demand_mbps.sum(axis=1) > 0)
+        self._homes: OrderedDict[object, Homes] = OrderedDict()
+        self._lived: OrderedDict[object, BandLived] = OrderedDict()
+        self._rows: dict[tuple[object, ...], int] = {}
+        self._tables: list[Few] = []
+        self._stacked = np.zeros((0, 1), dtype=np.float32)
+
+    # -- who uses which radio --------------------------------------------------------------------------------------
+
+    def homes(self, eirp: Few, enabled: NDArray[np.bool_], names: SsidPlan) -> Homes:
+        """(radio of each device, -1 for none; level that it receives, that its radio receives): (worlds, devices)."""
+        key = (eirp.tobytes(), enabled.tobytes(), names)
+        if key in self._homes:
+            self._homes.move_to_end(key)
+            return self._homes[key]
+        worlds, house = self.worlds, self.house
+        down = np.minimum(worlds.own_device_dbm + eirp[None, None, :], -18.0)
+        up = np.minimum(worlds.own_device_dbm + worlds.client_eirp_dbm[:, :, None], -18.0)
+        chip = np.float32(np.mean(table.CHIP_DB))
+        least = house.least_dbm.astype(np.float32)[None]
+        can = house.can_use[None] & enabled[None, None, :]
+        usable = can & (np.minimum(down + worlds.chip_db[:, :, None], up + chip) >= least)
+        joined = [names.band_of(d.id) for d in house.job.devices]
+        for d, band in enumerate(joined):
+            if band is not None:
+                usable[:, d, :] &= self.band_of == BANDS.index(band)
+        if names.high_band_from_dbm is not None:
+            high = usable & (self.band_of > 0)[None, None, :] & (down >= names.high_band_from_dbm)
+            free = np.array([b is None for b in joined], dtype=bool)[None, :] & ~worlds.deaf
+            moved = (high.any(axis=2) & free)[:, :, None]
+            usable = np.where(moved, high, usable)
+        if house.own_name.any():
+            reached = (usable & ~house.own_name).any(axis=2)
+            usable &= ~house.own_name | ~reached[:, :, None]
+        good = np.clip((down - table.POOR_DBM) / (table.GOOD_DBM - table.POOR_DBM), 0, 1)
+        level = np.minimum(down, table.ENOUGH_DBM) + 0.3 * np.maximum(down - table.ENOUGH_DBM, 0)
+        wish = np.where(usable, level + worlds.taste_db * good + worlds.whim_db, -np.inf)
+        home = wish.argmax(axis=2) if wish.shape[2] else np.zeros(wish.shape[:2], dtype=np.intp)
+        home = np.where(usable.any(axis=2), home, -1)
+        fixed = house.known_radio
+        for d in map(int, np.flatnonzero(fixed >= 0)):
+            if joined[d] is None:
+                home[:, d] = np.where(usable[:, d, fixed[d]], fixed[d], home[:, d])
+        at = np.maximum(home, 0)[:, :, None]
+        found = (
+            home,
+            np.take_along_axis(down, at, axis=2)[:, :, 0],
+            np.take_along_axis(up, at, axis=2)[:, :, 0],
+        )
+        self._homes[key] = found
+        while len(self._homes) > 64:
+            self._homes.popitem(last=False)
+        return found
+
+    # -- a setting -------------------------------------------------------------------------------------------------
+
+    def lived(self, settings: Settings, speeds: bool = True) -> Lived:
+        """The setting in all worlds; ``speeds`` false leaves the places' speeds out."""
+        linked = self.house.linked_by(settings.link_bands)
+        house, worlds = self.house, self.worlds
+        eirp = np.array([settings.of(r.id).eirp_dbm for r in house.radios], dtype=np.float32)
+        enabled = np.array([settings.of(r.id).enabled for r in house.radios], dtype=bool)
+        blocks = [setting_block(r, settings.of(r.id)) for r in house.radios]
+        homes = self.homes(eirp, enabled, settings.ssid_plan)
+        links = [
+            (node, near, far, worlds.link_db[:, node] + np.float32(at_0))
+            for node, near, far, at_0 in linked.links
+            if enabled[near] and enabled[far] and blocks[near] == blocks[far]
+        ]
+        asked = self._asked(linked, homes[0])
+        found: dict[Band, tuple[list[int], Users, BandLived]] = {}
+        for band in BANDS:
+            radios = [i for i, r in enumerate(house.radios) if r.band == band and enabled[i]]
+            users = self._users(band, radios, blocks, homes, links, asked, eirp)
+            key = (
+                band,
+                tuple((i, blocks[i], float(eirp[i])) for i in radios),
+                (eirp.tobytes(), enabled.tobytes(), settings.ssid_plan) if radios else None,
+                settings.link_bands,
+                tuple(link[0] for link in links),
+            )
+            if key not in self._lived:
+                self._lived[key] = lived_band(self.bands[band], radios, [blocks[i] for i in radios], eirp, users)
+                while len(self._lived) > KEPT:
+                    self._lived.popitem(last=False)
+            found[band] = (radios, users, self._lived[key])
+        return self._summed(settings, linked, homes[0], links, found, eirp, blocks, speeds)
+
+    def _asked(self, linked: House, home: NDArray[np.intp]) -> Few:
+        """What each node's uplink has to carry down and up, in Mb/s: (worlds, nodes, 2)."""
+        nodes = len(linked.job.nodes)
+        passes = np.zeros((nodes + 1, nodes), dtype=np.float32)
+        for i, way in enumerate(linked.above):
+            passes[i, way] = 1.0
+        at = np.where(home >= 0, self.node_of[np.maximum(home, 0)], self.wired[None, :])
+        at = np.where(at >= 0, at, nodes)
+        return np.asarray(np.einsum("wdn,wdk->wnk", passes[at], self.worlds.wanted_mbps, optimize=True))
+
+    def _row(self, *kind: object) -> int:
+        """The row of a link's rate table."""
+        if kind not in self._rows:
+            self._rows[kind] = len(self._tables)
+            self._tables.append(faded_goodput(*kind))  # type: ignore[arg-type]
+            self._stacked = np.stack(self._tables)
+        return self._rows[kind]
+
+    def _users(
+        self,
+        band: Band,
+        radios: list[int],
+        blocks: list[Block],
+        homes: Homes,
+        links: list[tuple[int, int, int, Few]],
+        asked: Few,
+        eirp: Few,
+    ) -> Users:
+        house, worlds = self.house, self.worlds
+        local = np.full(len(house.radios) + 1, -1, dtype=np.intp)
+        local[radios] = np.arange(len(radios))
+        rows = np.zeros((len(house.job.devices), max(len(radios), 1)), dtype=np.intp)
+        able = [d for d, device in enumerate(house.job.devices) if band in device.bands and device.wired_to_id is None]
+        for d in able:
+            device = house.job.devices[d]
+            for k, r in enumerate(radios):
+                radio = house.radios[r]
+                width = min(blocks[r].width_mhz, device.max_width_mhz)
+                streams = min(radio.streams, device.streams)
+                rows[d, k] = self._row(radio.generation, device.generation, band, width, streams)
+        picked = np.array(able, dtype=np.intp)
+        radio = local[homes[0][:, picked]]
+        row = rows[picked[None, :], np.maximum(radio, 0)]
+        down, up, wanted = homes[1][:, picked], homes[2][:, picked], worlds.wanted_mbps[:, picked]
+        chip, device_of = worlds.chip_db[:, picked], picked
+        mine = [link for link in links if link[1] in radios]
+        if mine:
+            count = worlds.count
+            chips = np.full((count, len(mine)), np.mean(table.CHIP_DB), dtype=np.float32)
+            radio = np.concatenate([radio, np.tile([local[near] for _, near, _, _ in mine], (count, 1))], axis=1)
+            kinds = [self._link_row(near, far, blocks[near]) for _, near, far, _ in mine]
+            row = np.concatenate([row, np.tile(kinds, (count, 1))], axis=1)
+            down = np.concatenate([down, np.stack([lv + eirp[near] for _, near, _, lv in mine], axis=1)], axis=1)
+            up = np.concatenate([up, np.stack([lv + eirp[far] for _, _, far, lv in mine], axis=1)], axis=1)
+            wanted = np.concatenate([wanted, asked[:, [node for node, *_ in mine]]], axis=1)
+            chip = np.concatenate([chip, chips], axis=1)
+            device_of = np.concatenate([device_of, np.full(len(mine), -1, dtype=np.intp)])
+        return Users(
+            radio=radio,
+            down_dbm=down,
+            up_dbm=up,
+            wanted_mbps=wanted,
+            row=row,
+            tables=self._stacked,
+            chip_db=chip,
+            device=device_of,
+        )
+
+    def _link_row(self, near: int, far: int, block: Block) -> int:
+        a, b = self.house.radios[near], self.house.radios[far]
+        return self._row(a.generation, b.generation, a.band, block.width_mhz, min(a.streams, b.streams))
+
+    # -- what came of it -------------------------------------------------------------------------------------------
+
+    def _summed(
+        self,
+        settings: Settings,
+        linked: House,
+        home: NDArray[np.intp],
+        links: list[tuple[int, int, int, Few]],
+        found: dict[Band, tuple[list[int], Users, BandLived]],
+        eirp: Few,
+        blocks: list[Block],
+        speeds: bool,
+    ) -> Lived:
+        house, worlds = self.house, self.worlds
+        count, devices = worlds.count, len(house.job.devices)
+        granted = np.zeros((count, devices), dtype=np.float32)
+        linkage = np.ones((count, len(house.job.nodes)), dtype=np.float32)
+        for i, node in enumerate(linked.job.nodes):
+            if node.uplink is not None and node.uplink.band is not None:
+                linkage[:, i] = 0.0
+        headroom = np.full(count, np.float32(table.MOST_HEADROOM))
+        own: list[tuple[int, Block, float, Few]] = []
+        for band, (radios, users, lived) in found.items():
+            here = users.device >= 0
+            which = users.device[here]
+            got = np.where(users.radio[:, here] >= 0, lived.granted[:, here], 0.0)
+            granted[:, which] = np.maximum(granted[:, which], got)
+            mine = [link for link in links if link[1] in radios]
+            for k, link in enumerate(mine):
+                linkage[:, link[0]] = lived.granted[:, int(here.sum()) + k]
+            if radios:
+                headroom = np.minimum(headroom, lived.headroom.min(axis=1))
+            if band == "2.4 GHz":
+                own = [(r, blocks[r], float(eirp[r]), lived.duty[:, k]) for k, r in enumerate(radios)]
+        through = np.ones_like(linkage)
+        for i, way in enumerate(linked.above):
+            through[:, i] = np.prod(linkage[:, way], axis=1)
+        at = np.where(home >= 0, self.node_of[np.maximum(home, 0)], np.maximum(self.wired, 0)[None, :])
+        wired = self.wired[None, :] >= 0
+        carried = np.where(wired, 1.0, granted) * np.take_along_axis(through, at, axis=1)
+        carried = np.where((home >= 0) | wired, carried, 0.0)
+        lost = (carried < table.SERVED) & self.must[None, :] & (worlds.wanted_mbps.sum(axis=2) > 0)
+        away = (home < 0) & ~wired if house.levels_known else np.zeros_like(lost)
+        problems = (lost | away).sum(axis=1) + len(ssid_problems(house.job, settings))
+        arrive = np.ones((count, 0))
+        if self.mesh is not None and settings.zigbee_channel is not None and self.mesh.known:
+            arrive = self.mesh.deliveries(settings.zigbee_channel, own)
+            problems = problems + (arrive < zigbee_table.WANTED_DELIVERY).sum(axis=1)
+        served = 1.0 - lost[:, self.must].mean(axis=1) if self.must.any() else np.ones(count)
+        return Lived(
+            problems=problems.astype(np.float64),
+            headroom=np.minimum(headroom, table.MOST_HEADROOM).astype(np.float64),
+            delivery=arrive.min(axis=1, initial=1.0),
+            served=served,
+            speed_mbps=self._speeds(settings, linked, links, found, eirp, blocks) if speeds else np.zeros((count, 0)),
+            home=home,
+            carried=carried,
+            deliveries=arrive,
+        )
+
+    def _speeds(
+        self,
+        settings: Settings,
+        linked: House,
+        links: list[tuple[int, int, int, Few]],
+        found: dict[Band, tuple[list[int], Users, BandLived]],
+        eirp: Few,
+        blocks: list[Block],
+    ) -> Floats:
+        """Mb/s down that a good phone gets at each place while the household goes on: (worlds, places)."""
+        worlds, house = self.worlds, self.house
+        level = np.minimum(worlds.own_place_dbm + eirp[None, None, :], -18.0)
+        places = level.shape[1]
+        best = np.full((worlds.count, places), -np.inf, dtype=np.float32)
+        speed = np.zeros((worlds.count, places), dtype=np.float32)
+        chip = np.float32(np.mean(table.CHIP_DB))
+        steer = settings.ssid_plan.high_band_from_dbm
+        left: dict[int, Few] = {}
+        for radios, _, lived in found.values():
+            for k, r in enumerate(radios):
+                free = lived.available[:, k] - lived.need[:, k] - lived.shared[:, k]
+                fair = lived.available[:, k] / (1 + np.minimum(2.0, 2 * (lived.need[:, k] + lived.shared[:, k])))
+                left[r] = np.maximum(free, 0.7 * fair)
+        way = {node: (near, far, lv) for node, near, far, lv in links}
+        for r, radio in enumerate(house.radios):
+            if r not in left or radio.link_only:
+                continue
+            here = level[:, :, r]
+            good = np.clip((here - table.POOR_DBM) / (table.GOOD_DBM - table.POOR_DBM), 0, 1)
+            wish = np.minimum(here, table.ENOUGH_DBM) + np.float32(sum(table.TASTE_DB[radio.band]) / 2) * good
+            if steer is not None and radio.band != "2.4 GHz":
+                wish = wish + np.where(here >= steer, 30.0, 0.0)
+            width = min(blocks[r].width_mhz, table.PHONE_WIDTH_MHZ)
+            row = self._row(radio.generation, "802.11ax", radio.band, width, min(radio.streams, table.PHONE_STREAMS))
+            rate = looked_up(self._stacked, np.array(row), here + chip) * left[r][:, None]
+            turns = {blocks[r]: 1 / np.maximum(rate, LEAST_MBPS)}
+            alive = np.ones((worlds.count, 1), dtype=bool)
+            for node in linked.above[self.node_of[r]]:
+                uplink = linked.job.nodes[node].uplink
+                if uplink is None or uplink.band is None:
+                    continue
+                if node not in way:
+                    alive = np.zeros_like(alive)
+                    break
+                near, far, lv = way[node]
+                hop = looked_up(self._stacked, np.array(self._link_row(near, far, blocks[near])), lv + eirp[near] + chip)
+                hop = np.maximum(hop * left[near], LEAST_MBPS)[:, None]
+                turns[blocks[near]] = turns.get(blocks[near], np.float32(0)) + 1 / hop
+            through = 1 / np.maximum.reduce([np.broadcast_to(t, rate.shape) for t in turns.values()])
+            through = np.where(alive & (rate > LEAST_MBPS), through, 0.0)
+            taken = wish > best
+            best, speed = np.where(taken, wish, best), np.where(taken, through, speed)
+        return speed.astype(np.float64)

@@ -1,0 +1,162 @@
+"""Zigbee in all worlds: routes kept from when devices joined, Wi-Fi that comes in spells, tries that fall into one."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.arrays import Floats
+from even_static.core.house.kit import HUB_ID
+from even_static.core.spectrum.channels import Block, zigbee_mhz
+from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
+from even_static.core.tables import worlds as table
+from even_static.core.tables import zigbee as zigbee_table
+from even_static.core.worlds.drawn import Few, Worlds
+from even_static.core.worlds.links import soft
+
+ROUNDS = 6
+
+
+class MeshWorlds:
+    """The Zigbee mesh of every world. ``ids``: hub first; ``parent`` (worlds, devices): -1 where none is in reach."""
+
+    def __init__(self, worlds: Worlds) -> None:
+        self.worlds = worlds
+        zigbee = worlds.house.job.zigbee
+        assert zigbee is not None
+        house, rng, count = worlds.house, worlds.mesh_rng, worlds.count
+        self.ids = [HUB_ID, *(d.id for d in zigbee.devices)]
+        places = [zigbee.hub_place_id, *(d.place_id for d in zigbee.devices)]
+        self.place = np.array([house.places[p] for p in places], dtype=np.intp)
+        self.mains = np.array([True, *(d.mains_powered for d in zigbee.devices)])
+        n = len(self.ids)
+        index = {name: i for i, name in enumerate(self.ids)}
+        level = np.full((n, n), -200.0)
+        for link in zigbee.links:
+            if link.a_id in index and link.b_id in index:
+                a, b = index[link.a_id], index[link.b_id]
+                level[a, b] = level[b, a] = link.rssi_dbm
+        self.known = bool((level > -150).any())
+        noise = rng.normal(0, table.MESH_LINK_DB, (count, n, n))
+        self.level_dbm = (level[None] + (noise + noise.transpose(0, 2, 1)) / np.sqrt(2)).astype(np.float32)
+        self.clear_dbm = rng.uniform(*table.MESH_CLEAR_DBM, (count, n)).astype(np.float32)
+        self.chip_db = rng.normal(0, table.MESH_CHIP_DB, (count, n)).astype(np.float32)
+        self.spell = rng.uniform(*table.SPELL_DUTY, (count, 1)).astype(np.float32)
+        self.alike = rng.uniform(*table.ALIKE, (count, 1)).astype(np.float32)
+        self.again = rng.uniform(0, 1, (count, n)) < table.AGAIN_SHARE
+        self.parent, self.signal_dbm = self._routes(rng)
+        self._foreign: dict[int, tuple[Few, Few, Few]] = {}
+        self._own: dict[tuple[int, Block, float, int], tuple[Few, Few]] = {}
+
+    def _routes(self, rng: np.random.Generator) -> tuple[NDArray[np.intp], Few]:
+        """Each joins by what looks best: a weak link counts for more than a hop; one that is not heard is none."""
+        count, n = self.level_dbm.shape[:2]
+        seen = self.level_dbm + rng.normal(0, table.PARENT_DB, self.level_dbm.shape)
+        heard = (self.level_dbm > -150) & (self.level_dbm >= zigbee_table.LEAST_LINK_DBM)
+        reach = np.full((count, n), -200.0)
+        reach[:, 0] = 0.0
+        parent = np.full((count, n), -1, dtype=np.intp)
+        depth = np.zeros((count, n), dtype=np.intp)
+        for _ in range(ROUNDS):
+            offer = np.minimum(np.minimum(seen, reach[:, :, None]), -55.0)
+            offer = np.where(heard & self.mains[None, :, None], offer, -300.0)
+            offer[:, 1:, :] -= table.RELAY_DB
+            offer[reach <= -200.0] = -300.0
+            best = offer.argmax(axis=1)
+            value = np.take_along_axis(offer, best[:, None, :], axis=1)[:, 0, :]
+            deeper = np.take_along_axis(depth, best, axis=1) + 1
+            new = (parent < 0) & (value > -250.0)
+            new[:, 0] = False
+            parent, reach = np.where(new, best, parent), np.where(new, value, reach)
+            depth = np.where(new, deeper, depth)
+        at = np.maximum(parent, 0)
+        signal = np.take_along_axis(self.level_dbm, at[:, None, :], axis=1)[:, 0, :]
+        return parent, signal.astype(np.float32)
+
+    # -- who is in the way -----------------------------------------------------------------------------------------
+
+    def _harm(self, inside_dbm: Few) -> tuple[Few, Few]:
+        """(how much of a sender's time a device feels, what it does to a frame that its parent receives): both of the
+        shape of ``inside_dbm``, (worlds, ..., devices), levels inside the Zigbee channel at every device."""
+        lead = inside_dbm.ndim - 2
+        shape = (self.worlds.count, *[1] * lead, len(self.ids))
+        felt = soft(inside_dbm - self.clear_dbm.reshape(shape), 1.5)
+        at = np.broadcast_to(np.maximum(self.parent, 0).reshape(shape), inside_dbm.shape)
+        there = np.take_along_axis(inside_dbm, at, axis=-1)
+        signal = (self.signal_dbm + self.chip_db).reshape(shape)
+        noise = 10 ** (zigbee_table.NOISE_DBM / 10)
+        clean = _arrive(signal - zigbee_table.NOISE_DBM)
+        hit = _arrive(signal - 10 * np.log10(noise + 10 ** (there / 10)))
+        return felt, (1 - hit / np.maximum(clean, 1e-6)).astype(np.float32)
+
+    def foreign(self, channel: int) -> tuple[Few, Few, Few]:
+        """(log of the time not held by others, log of the frames not spoilt unheld, what spoils weighed by holding):
+        shape (worlds, devices)."""
+        if channel not in self._foreign:
+            worlds = self.worlds
+            foreign, spectra = worlds.foreign["2.4 GHz"], worlds.house.spectra("2.4 GHz")
+            kinds = [*spectra.kinds, *(("ofdm", int(w)) for w in foreign.width_mhz[foreign.heard :])]
+            offset = np.minimum(np.abs(foreign.centre_mhz - zigbee_mhz(channel)), MAX_OFFSET_MHZ)
+            into = np.array(
+                [coupling_table_db(k, w, "zigbee", 2)[o] for (k, w), o in zip(kinds, offset, strict=True)]  # type: ignore[arg-type]
+            ).reshape(-1)
+            level = worlds.foreign_at_place_24[:, :, self.place]
+            felt, spoils = self._harm((level + into[None, :, None]).astype(np.float32))
+            use = np.minimum(foreign.use.max(axis=2, initial=0.0), table.MOST_DUTY)[:, :, None]
+            self._foreign[channel] = self._combined(use, felt, spoils)
+        return self._foreign[channel]
+
+    @staticmethod
+    def _combined(use: Few, felt: Few, spoils: Few) -> tuple[Few, Few, Few]:
+        held = np.log1p(-np.minimum(use * felt, 0.98)).sum(axis=1)
+        unheld = np.log1p(-np.minimum(use * (1 - felt) * spoils, 0.98)).sum(axis=1)
+        return held, unheld, (use * felt * spoils).sum(axis=1)
+
+    def own(self, radio: int, block: Block, eirp_dbm: float, channel: int) -> tuple[Few, Few]:
+        """What an own radio does while it sends, as :meth:`_harm`: shape (worlds, devices)."""
+        key = (radio, block, eirp_dbm, channel)
+        if key not in self._own:
+            offset = min(abs(block.centre_mhz - zigbee_mhz(channel)), MAX_OFFSET_MHZ)
+            into = float(coupling_table_db("ofdm", block.width_mhz, "zigbee", 2)[offset])
+            level = self.worlds.own_place_dbm[:, self.place, radio] + np.float32(eirp_dbm + into)
+            self._own[key] = self._harm(np.minimum(level, -15.0))
+        return self._own[key]
+
+    def deliveries(self, channel: int, own: list[tuple[int, Block, float, Few]]) -> Floats:
+        """Share of reports that arrive, by world and device (the hub left out); own radios as (radio, block, power,
+        duty in each world)."""
+        held, unheld, weighed = (x.copy() for x in self.foreign(channel))
+        total = -held
+        for radio, block, eirp, duty in own:
+            felt, spoils = self.own(radio, block, eirp, channel)
+            d = duty[:, None]
+            held += np.log1p(-np.minimum(d * felt, 0.98))
+            unheld += np.log1p(-np.minimum(d * (1 - felt) * spoils, 0.98))
+            weighed += d * felt * spoils
+            total += d * felt
+        hop = self._hops(1 - np.exp(held), 1 - np.exp(unheld), np.clip(weighed / np.maximum(total, 1e-6), 0, 1))
+        arrived = np.where(self.parent >= 0, 0.0, 0.0)
+        arrived[:, 0] = 1.0
+        for _ in range(ROUNDS):
+            above = np.take_along_axis(arrived, np.maximum(self.parent, 0), axis=1)
+            arrived = np.where(self.parent >= 0, hop * above, arrived)
+        arrived = 1 - (1 - arrived) ** np.where(self.again, 2, 1)
+        return np.asarray(arrived[:, 1:])
+
+    def _hops(self, held: Few, unheld: Few, later: Few) -> Few:
+        """Delivery of each device's own hop: inside a spell of Wi-Fi and outside of one."""
+        inside = np.minimum(np.maximum(self.spell, held), 0.93)
+        spells = held / inside
+        tries = 1 + (zigbee_table.CSMA_ATTEMPTS - 1) * self.alike
+        pause_ms = table.BURST_MS * (1 - inside) / inside
+        caught = 1 - np.exp(-table.FRAME_MS / np.maximum(pause_ms, 0.1))
+        sent = 1 + zigbee_table.RETRIES * self.alike
+        clean = _arrive(self.signal_dbm + self.chip_db - zigbee_table.NOISE_DBM)
+        loud = (1 - inside**tries) * (1 - caught * later) * (1 - unheld) * clean
+        quiet = (1 - unheld) * clean
+        lost = spells * (1 - loud) ** sent + (1 - spells) * (1 - quiet) ** (1 + zigbee_table.RETRIES * 0.7)
+        return np.asarray(1 - lost, dtype=np.float32)
+
+
+def _arrive(ratio_db: Few) -> Few:
+    return soft(ratio_db - table.MESH_HALF_DB, table.MESH_SOFT_DB / 1.7)

@@ -1,0 +1,84 @@
+"""A house as a technician comes to know it: a walk in the afternoon with a phone that reads a few dB off."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import replace
+
+from even_static.core.house.job import Job
+from even_static.core.house.mesh import MeshLink
+from even_static.core.house.readings import Reading, Scan, own_reading
+from even_static.core.tables.bands import BANDS
+from even_static.truth import ranges
+from even_static.truth.house import TrueHouse
+from even_static.truth.outcome import TruthAt
+
+READING_NOISE_DB = 2.0
+PHONE_OFF_DB = (-5.0, 1.0)
+LEAST_HEARD_DBM = -92.0
+LINK_NOISE_DB = 3.0
+
+
+def walked(house: TrueHouse, hour: int = 14, seed: int = 1, heard_at: str = "2026-03-02T14:00:00+01:00") -> Job:
+    """The house's job with a scan at every spot, and link levels as the hub's page shows them.
+
+    Levels err by 2 dB and by what the phone reads wrong everywhere; loads are those of the hour, as access points
+    broadcast them; what is hidden or too weak is not heard.
+    """
+    job, rng = house.job, random.Random(f"{house.seed}/walk/{seed}")
+    off_db = rng.uniform(*PHONE_OFF_DB)
+    at = TruthAt(house, hour)
+    settings = job.settings
+    busy = _channel_use(house, at)
+    scans = []
+    for place in job.places:
+        point, readings = house.spot(place.id), list[Reading]()
+        for r, radio in enumerate(house.radios):
+            setting = settings.of(radio.id)
+            level = house.level_dbm(r, point, radio.band, setting.eirp_dbm) + off_db + rng.gauss(0, READING_NOISE_DB)
+            if setting.enabled and level > LEAST_HEARD_DBM:
+                readings.append(own_reading(radio, setting, float(round(level))))
+        for n, other in enumerate(house.neighbours):
+            sender = house.rows["aps"].start + n
+            level = house.level_dbm(sender, point, other.reading.band, other.eirp_dbm)
+            level += off_db + rng.gauss(0, READING_NOISE_DB)
+            if not other.hidden and level > LEAST_HEARD_DBM:
+                use = round(busy[n] * 255) / 255 if other.announces_load else None
+                use = None if use is None else round(use, 4)
+                readings.append(replace(other.reading, rssi_dbm=float(round(level)), channel_use_fraction=use))
+        scans.append(
+            Scan(
+                id=f"walk-{place.id}"[:40],
+                place_id=place.id,
+                heard_at=heard_at,
+                source="phone",
+                bands=BANDS,
+                readings=tuple(readings),
+                settings=settings,
+                came_from="simulated",
+            )
+        )
+    zigbee = job.zigbee
+    if zigbee is not None:
+        zigbee = replace(zigbee, links=_links(at, rng))
+    return replace(job, scans=tuple(scans), zigbee=zigbee)
+
+
+def _channel_use(house: TrueHouse, at: TruthAt) -> list[float]:
+    """What each neighbour's access point finds busy on its channel, itself included."""
+    found = [0.0] * len(house.neighbours)
+    outcome = at.busy(house.job.settings)
+    for n, share in outcome.items():
+        found[n] = share
+    return found
+
+
+def _links(at: TruthAt, rng: random.Random) -> tuple[MeshLink, ...]:
+    mesh, found = at.mesh, []
+    for i, a in enumerate(mesh.ids):
+        for j in range(i + 1, len(mesh.ids)):
+            level = float(mesh.level_dbm[i, j])
+            if level >= ranges.LEAST_MESH_DBM and (mesh.mains[i] or mesh.mains[j]):
+                noisy = round(min(-20.0, level + rng.gauss(0, LINK_NOISE_DB)))
+                found.append(MeshLink(a, mesh.ids[j], float(noisy), "simulated"))
+    return tuple(found)
