@@ -22,6 +22,9 @@ Planner = Callable[[Job, float], tuple[Settings, tuple[float, float]]]
 def whole_plan(job: Job, seconds: float) -> tuple[Settings, tuple[float, float]]:
     """What the application advises, and the (problems, headroom) that it promises."""
     plan = make_plan(House(job), EVERYTHING, seconds)
+    if plan.outlook is not None:
+        figures = {f.name: f.then.middle for f in plan.outlook.figures}
+        return plan.settings, (figures["problems"], figures["headroom"])
     return plan.settings, (plan.evaluation.problems, min(plan.evaluation.headroom or 0.0, 3.5))
 
 

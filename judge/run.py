@@ -62,7 +62,8 @@ def table(verdicts: list[Verdict]) -> None:
     """Median and worst tenth of each figure by who set the house."""
     print(f"{len(verdicts)} houses; median (worst tenth)")
     print(
-        f"{'':20} {'served':>12} {'headroom':>12} {'problems':>12} {'Zigbee':>14} {'speed':>10} {'worst spot':>12} {'harm':>6}"
+        f"{'':20} {'served':>12} {'headroom':>12} {'problems':>12} {'Zigbee':>14}"
+        f" {'speed':>10} {'worst spot':>12} {'harm':>6}"
     )
     for name in verdicts[0].outcomes:
         all_of = [v.outcomes[name] for v in verdicts]

@@ -1,4 +1,4 @@
-"""Which radio each device really holds: by level, by the taste of its maker, by habit, and by steering if it listens."""
+"""Which radio each device really holds: by level, by its maker's taste, by habit, and by steering if it listens."""
 
 from __future__ import annotations
 

@@ -94,13 +94,12 @@ def _building(rng: random.Random, kind: str) -> Building:
     rows = {"flat": 2, "terrace": rng.choice((2, 3)), "detached": 2}[kind]
     widths = [round(rng.uniform(2.6, 4.8), 1) for _ in range(columns)]
     depths = [round(rng.uniform(2.8, 4.6), 1) for _ in range(rows)]
-    house_type: HouseType = rng.choice(
-        {
-            "flat": ("concrete flat", "timber frame", "masonry house"),
-            "terrace": ("brick terrace", "masonry house", "timber frame"),
-            "detached": ("masonry house", "timber frame", "brick terrace"),
-        }[kind]
-    )  # type: ignore[assignment]
+    types: dict[str, tuple[HouseType, ...]] = {
+        "flat": ("concrete flat", "timber frame", "masonry house"),
+        "terrace": ("brick terrace", "masonry house", "timber frame"),
+        "detached": ("masonry house", "timber frame", "brick terrace"),
+    }
+    house_type = rng.choice(types[kind])
     rooms = []
     for level in range(storeys):
         y = 0.0
@@ -168,7 +167,7 @@ def _radio(name: str, node: int, n: int, band: Band, new: bool) -> Radio:
         bssid=f"02:70:72:00:{node:02x}:{n:02x}",
         ssid="home",
         band=band,
-        generation="802.11ax" if new or band == "6 GHz" or node % 2 == 0 else "802.11ax",
+        generation="802.11ax" if new or band == "6 GHz" else "802.11ac" if band == "5 GHz" else "802.11n",
         streams=2,
         widths_mhz=widths,  # type: ignore[arg-type]
         eirp_steps_dbm=(11.0, 14.0, 17.0, 20.0),

@@ -63,7 +63,7 @@ class Propagation:
 
     def loss_db(self, key: str, at: Point, to: Floats, band: Band) -> Floats:
         """Loss in dB from a transmitter (its field's ``key``) to points of shape (points, 3): shape (points,)."""
-        return self.losses_db(key, at, to, (band,))[0]
+        return np.asarray(self.losses_db(key, at, to, (band,))[0])
 
     def losses_db(self, key: str, at: Point, to: Floats, bands: tuple[Band, ...] = BANDS) -> Floats:
         """As :meth:`loss_db` for several bands at once: shape (bands, points)."""

@@ -66,8 +66,8 @@ def options(generation: Generation, width_mhz: int, streams: int, burst_us: floa
     for point in sorted(found):
         if not kept or point[1] > kept[-1][1] * 1.04:
             kept.append(point)
-    half, good, width = (np.array(c, dtype=np.float64) for c in zip(*kept, strict=True))
-    return Options(half_dbm=half, good_mbps=good, width_mhz=width)
+    columns = np.array(kept, dtype=np.float64)
+    return Options(half_dbm=columns[:, 0], good_mbps=columns[:, 1], width_mhz=columns[:, 2])
 
 
 def _good(phy_mbps: float, generation: Generation, burst_us: float) -> float:

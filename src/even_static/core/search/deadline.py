@@ -50,6 +50,12 @@ class Deadline:
         found._stopped = self._stopped
         return found
 
+    def sooner(self, at_s: float) -> Deadline:
+        """The same end, or an earlier one, a value of ``time.monotonic()``; what stops one stops the other."""
+        found = Deadline(min(self.at_s, at_s), self._wanted)
+        found._stopped = self._stopped
+        return found
+
     def at_least(self, seconds: float) -> Deadline:
         """The same, but not before some seconds from now: a first answer is always found."""
         found = Deadline(max(self.at_s, time.monotonic() + seconds))

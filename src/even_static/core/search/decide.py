@@ -12,15 +12,18 @@ import numpy as np
 
 from even_static.core.arrays import Bools, Floats
 from even_static.core.house.settings import Settings
+from even_static.core.model.daily import heard_parts, part_of
+from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.violations import count_changes
 from even_static.core.progress import OnProgress
-from even_static.core.search.candidates import Rules
+from even_static.core.search.candidates import Rules, follows
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.moves import Move, carried_over, may_be_set, moves
 from even_static.core.tables import worlds as table
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Lived, Living
+from even_static.core.worlds.outlook import Outlook, expected_figures, expected_speeds, hinge
 
 FEW = 16
 # Of what a setting costs, in problems: headroom up to what carries a bad evening and beyond it, each doubling of the
@@ -34,6 +37,8 @@ CHANGE_WEIGHT = 0.03
 MOST_HARM, HARM_WEIGHT = 0.05, 8.0
 NOTICED_HEADROOM = 0.1
 SWEEPS = 6
+# What a part of the day in which it is worse counts, in problems; so many of the best are asked in each part.
+PART_WEIGHT, MOST_BY_PART = 1.0, 4
 # What is at most so much worse in a few worlds is tried in all.
 NEARLY = 0.05
 STARTS = 2
@@ -56,9 +61,8 @@ class Decision:
     """What was taken and how it does, beside leaving everything as it is; both from worlds that nobody searched in."""
 
     taken: Candidate
-    now: Lived
     others: tuple[Candidate, ...]
-    tried: int
+    outlook: Outlook
 
 
 def costs(lived: Lived, now: Lived) -> Floats:
@@ -75,7 +79,7 @@ def costs(lived: Lived, now: Lived) -> Floats:
     return np.asarray(found)
 
 
-def worse_in(lived: Lived, now: Lived) -> Bools:
+def worse_in_worlds(lived: Lived, now: Lived) -> Bools:
     """Worlds in which a setting leaves the house worse than another: more problems, or as many and less headroom."""
     less = (lived.problems == now.problems) & (lived.headroom < now.headroom * (1 - NOTICED_HEADROOM) - 0.02)
     return np.asarray((lived.problems > now.problems) | less)
@@ -94,10 +98,10 @@ class Decider:
         self.kept_few: dict[Settings, float] = {}
         self.tried = 0
 
-    def _total(self, lived: Lived, now: Lived, settings: Settings) -> tuple[float, float]:
+    def total(self, lived: Lived, now: Lived, settings: Settings) -> tuple[float, float]:
         each = costs(lived, now)
         tail = np.sort(each)[-max(1, round(table.TAIL * len(each))) :]
-        harm = float(worse_in(lived, now).mean())
+        harm = float(worse_in_worlds(lived, now).mean())
         cost = float(each.mean()) + TAIL_WEIGHT * float(tail.mean() - each.mean())
         cost += CHANGE_WEIGHT * count_changes(self.house.job.settings, settings)
         return cost + HARM_WEIGHT * max(0.0, harm - MOST_HARM), harm
@@ -106,7 +110,7 @@ class Decider:
         """The cost in a few worlds."""
         if settings not in self.kept_few:
             self.tried += 1
-            self.kept_few[settings] = self._total(self.few.lived(settings), self.now_few, settings)[0]
+            self.kept_few[settings] = self.total(self.few.lived(settings), self.now_few, settings)[0]
         return self.kept_few[settings]
 
     def weighed(self, name: str, settings: Settings) -> Candidate:
@@ -114,11 +118,13 @@ class Decider:
         if settings not in self.kept_all:
             self.tried += 1
             lived = self.all.lived(settings)
-            cost, harm = self._total(lived, self.now_all, settings)
+            cost, harm = self.total(lived, self.now_all, settings)
             self.kept_all[settings] = Candidate(name=name, settings=settings, lived=lived, cost=cost, harm=harm)
         return self.kept_all[settings]
 
-    def improved(self, start: Candidate, pinned: frozenset[str], on_progress: OnProgress | None) -> Candidate:
+    def improved(
+        self, start: Candidate, pinned: frozenset[str], deadline: Deadline, on_progress: OnProgress | None
+    ) -> Candidate:
         """From a candidate on, one thing after another set as it does best, as long as anything helps."""
         best = start
         for sweep in range(SWEEPS):
@@ -130,26 +136,26 @@ class Decider:
                     things.setdefault((move.kind, move.whose), []).append(move)
             order = sorted(things, key=lambda k: ORDER.index(k[0]))
             for key in order:
-                if self.deadline.over():
+                if deadline.over():
                     return best
-                best = self._best_way(best, base, things[key])
+                best = self._best_way(best, base, things[key], deadline)
                 if on_progress is not None:
                     mean = float(best.lived.problems.mean())
                     text = f"trying changes in {self.all.worlds.count} drawn worlds: {mean:.1f} problems on average"
                     if on_progress(text, min(0.95, (sweep + order.index(key) / len(order)) / 3)) is False:
-                        self.deadline.stop()
+                        deadline.stop()
             if best.cost > before - 1e-3:
                 break
         return best
 
-    def _best_way(self, best: Candidate, base: Settings, ways: list[Move]) -> Candidate:
+    def _best_way(self, best: Candidate, base: Settings, ways: list[Move], deadline: Deadline) -> Candidate:
         """The best way of setting one thing, tried in a few worlds first."""
         options = dict.fromkeys(carried_over(base, m, best.settings) for m in ways)
         options.pop(best.settings, None)
         here = self.few_cost(best.settings)
         found = []
         for option in options:
-            if self.deadline.over():
+            if deadline.over():
                 break
             if may_be_set(self.house, option):
                 found.append((self.few_cost(option), option))
@@ -169,25 +175,91 @@ def decide(
     deadline: Deadline,
     pinned: frozenset[str] = frozenset(),
     on_progress: OnProgress | None = None,
+    count: int = table.WORLDS,
 ) -> Decision:
-    """Take one of the proposed settings, improved in the worlds; leaving everything as it is is always among them."""
-    decider = Decider(house, rules, deadline.part(0.85))
-    options = {"leave it": house.job.settings, **proposed}
-    found = [decider.weighed(name, s) for name, s in options.items() if may_be_set(house, s) or name == "leave it"]
+    """Take one of the proposed settings, improved in the worlds (so many of them); leaving everything as it is is
+    always among them. The first one proposed is named as what was passed over where another is taken.
+
+    ``pinned``: radios that keep the block that every proposal gives them. ``on_progress``: as the search calls it.
+    """
+    present = house.job.settings
+    decider = Decider(house, rules, deadline.part(0.85), Worlds(house, count))
+    options = {"leave it": present, **proposed}
+    may_stay = rules.held is None and not pinned and follows(house.job, present, rules)
+    found = [
+        decider.weighed(name, s)
+        for name, s in options.items()
+        if (name != "leave it" or may_stay) and (may_be_set(house, s) or s == present)
+    ]
+    if not found:
+        found = [decider.weighed(name, s) for name, s in proposed.items()]
     starts = sorted(found, key=lambda c: c.cost)
     grown = []
     for n, start in enumerate(starts[:STARTS]):
-        part = Decider.__new__(Decider)
-        part.__dict__.update(decider.__dict__)
-        part.deadline = decider.deadline.part(1 / (min(STARTS, len(starts)) - n))
-        grown.append(part.improved(start, pinned, on_progress))
-    fresh = Living(Worlds(house, seed=1))
-    now = fresh.lived(house.job.settings)
+        grown.append(decider.improved(start, pinned, decider.deadline.part(1 / (STARTS - n)), on_progress))
+    fresh = Living(Worlds(house, count, seed=1))
+    now = fresh.lived(present)
     finals = []
-    for candidate in dict.fromkeys([*grown, *starts]):
+    for candidate in {c.settings: c for c in [*starts, *grown]}.values():
         lived = fresh.lived(candidate.settings)
-        cost, harm = decider._total(lived, now, candidate.settings)
+        cost, harm = decider.total(lived, now, candidate.settings)
         finals.append(replace(candidate, lived=lived, cost=cost, harm=harm))
     finals.sort(key=lambda c: c.cost)
-    taken = finals[0]
-    return Decision(taken=taken, now=now, others=tuple(finals[1:]), tried=decider.tried)
+    parts = heard_parts(house.job)
+    parts = parts if len(parts) > 1 else []
+    worse_in = [_worse_parts(house, parts, c.settings) for c in finals[:MOST_BY_PART]]
+    order = sorted(range(len(finals[:MOST_BY_PART])), key=lambda i: finals[i].cost + PART_WEIGHT * len(worse_in[i]))
+    taken = finals[order[0]]
+    return Decision(
+        taken=taken,
+        others=tuple(c for c in finals if c is not taken),
+        outlook=_outlook(fresh, now, taken, decider, proposed, tuple(parts), worse_in[order[0]], finals),
+    )
+
+
+def _worse_parts(house: House, parts: list[str], settings: Settings) -> tuple[str, ...]:
+    """Parts of the day, as they were heard, in which a setting leaves the house worse than it is."""
+    found = []
+    for name in parts:
+        then = part_of(house.job, name)
+        if evaluate(then, settings).rank.noticed > evaluate(then, house.job.settings).rank.noticed:
+            found.append(name)
+    return tuple(found)
+
+
+def _outlook(
+    fresh: Living,
+    now: Lived,
+    taken: Candidate,
+    decider: Decider,
+    proposed: dict[str, Settings],
+    parts: tuple[str, ...],
+    worse_in: tuple[str, ...],
+    finals: list[Candidate],
+) -> Outlook:
+    house, then = fresh.house, taken.lived
+    worse, better = worse_in_worlds(then, now), worse_in_worlds(now, then)
+    first = next(iter(proposed.values()), taken.settings)
+    passed = next((c for c in finals if c.settings == first), None)
+    text = ""
+    if taken.settings != first and passed is not None:
+        harm = int(worse_in_worlds(passed.lived, now).sum())
+        mean, ours = float(passed.lived.problems.mean()), float(then.problems.mean())
+        text = f"it leaves {mean:.1f} problems on average where this one leaves {ours:.1f}"
+        if harm > MOST_HARM * len(worse):
+            text += f", and the house worse than now in {harm} of {len(worse)} worlds"
+    gain = costs(now, now) - costs(then, now)
+    has_zigbee = bool(then.deliveries.shape[1])
+    return Outlook(
+        worlds=len(worse),
+        better=int(better.sum()),
+        worse=int(worse.sum()),
+        name=taken.name,
+        tried=decider.tried,
+        figures=expected_figures(now, then, has_zigbee),
+        speeds=expected_speeds(house, now, then),
+        hinge=None if taken.settings == house.job.settings else hinge(fresh.worlds, taken.settings, gain),
+        passed_over=text,
+        parts=parts,
+        worse_in=worse_in,
+    )

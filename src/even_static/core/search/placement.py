@@ -90,7 +90,7 @@ def make_placed_plan(
         def tell(text: str, part: float, n: int = n, names: tuple[str, ...] = names) -> object:
             return on_progress is None or on_progress(f"{' and '.join(names)}: {text}", (n + part) / len(first))
 
-        found.append((make_plan(there, rules, share, None, tell, wanted), stands, names))
+        found.append((make_plan(there, rules, share, None, tell, wanted, in_worlds=False), stands, names))
     best = min(found, key=lambda f: (f[0].evaluation.rank.noticed, len(f[1]), f[0].evaluation.rank))
     searched = {names: plan for plan, _, names in found}
     ways = []

@@ -18,17 +18,19 @@ from even_static.core.progress import OnProgress
 from even_static.core.search.band_problem import band_problem
 from even_static.core.search.candidates import Rules, channel_sets, follows, start_of, with_lawful_power
 from even_static.core.search.deadline import Deadline
+from even_static.core.search.decide import decide
 from even_static.core.search.everything import search_whole
 from even_static.core.search.near_settings import Alternative, other_choices, runners_up
 from even_static.core.search.one_band import BandResult, solve
 from even_static.core.search.rules_of_thumb import careful, fewest_networks, furthest_number, with_block
-from even_static.core.search.uncertainty import Futures, weigh
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.channel_plans import CHANNEL_PLANS, ChannelPlan
+from even_static.core.tables.worlds import DECISION_S
+from even_static.core.worlds.outlook import Outlook
 
 # Shares of the time that is left: for the search, and for each of the two that are told beside it.
-SEARCH_SHARE, BESIDE_SHARE = 0.6, 0.4
+SEARCH_SHARE, MODEL_SHARE, BESIDE_SHARE = 0.6, 0.3, 0.3
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,8 +59,10 @@ class Plan:
     alternatives: tuple[Alternative, ...]
     choices: int = 1
     """Choices of power, switches, links and steering that were listed; one where only channels were free."""
-    futures: Futures | None = None
-    """How the plan does where neighbours and levels turn out otherwise than measured."""
+    model_proven: bool = False
+    """Whether the best in the model, which may be another one, is proven there."""
+    outlook: Outlook | None = None
+    """What will come of the plan, in drawn worlds; none where only the kit is known."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -198,21 +202,25 @@ def make_plan(
     pinned: dict[str, Block] | None = None,
     on_progress: OnProgress | None = None,
     wanted: Callable[[], bool] | None = None,
+    in_worlds: bool = True,
 ) -> Plan:
-    """The best setting within a time, with what each channel plan, rule of thumb and runner-up would bring instead.
+    """The setting to take, with what each channel plan, rule of thumb and runner-up would bring instead.
 
-    The search has most of the time; what is told beside it shares the rest, and is left out where there is none.
-    ``wanted``: asked now and then whether anybody still waits; once not, it ends with what it has.
+    The exact search proposes the best in the model; with ``in_worlds`` it and the others are then lived in drawn worlds
+    and improved there, and what does best in those is taken. Both within a time; what is told beside it shares the
+    rest, and is left out where there is none. ``wanted``: asked now and then whether anybody still waits; once not, it
+    ends with what it has.
     """
     rules = rules or Rules()
     began = time.monotonic()
     deadline = Deadline(began + seconds, wanted)
-    found = best_settings(house, rules, deadline.part(SEARCH_SHARE), pinned, on_progress)
-    took = time.monotonic() - began
-    alternatives = _channel_plans(house, rules, found, deadline.part(BESIDE_SHARE), pinned)
+    in_worlds = in_worlds and house.job.air_known and house.levels_known
+    found = best_settings(house, rules, deadline.part(MODEL_SHARE if in_worlds else SEARCH_SHARE), pinned, on_progress)
+    beside = deadline.part(BESIDE_SHARE)
+    alternatives = _channel_plans(house, rules, found, beside.part(0.5), pinned)
     if rules.whole:
         channels = Rules(channel_plan=rules.channel_plan, avoid_dfs=rules.avoid_dfs, held=rules.held)
-        only = best_settings(house, channels, deadline.part(BESIDE_SHARE), pinned)
+        only = best_settings(house, channels, beside, pinned)
         reason = "power, links and steering stay as they are"
         alternatives.append(
             Alternative(
@@ -220,18 +228,18 @@ def make_plan(
             )
         )
     alternatives += _rules_of_thumb(house)
-    settings, evaluation, futures = found.settings, found.evaluation, None
-    if rules.whole:
-        # What wins only as measured but can hurt is not chosen over what is safe.
-        settings, futures = _safest(house, rules, found, alternatives, deadline.part(0.7))
+    settings, evaluation, outlook = found.settings, found.evaluation, None
+    if in_worlds:
+        settings, outlook = _decided(house, rules, found, alternatives, pinned, deadline, on_progress)
         evaluation = evaluate(house, settings)
+    took = time.monotonic() - began
     near = _near(house, rules, settings, deadline)
     better = min((a for a in near if _takes_over(house, rules, a, evaluation)), key=_rank, default=None)
-    if futures is None and not found.proven and better is not None:
+    if outlook is None and not found.proven and better is not None:
         # The search was cut off, and a neighbour of what it had is better: that is the plan then.
         settings, evaluation = better.settings, better.evaluation
         near = _near(house, rules, settings, deadline)
-    # What is better than a plan that was taken for its safety is not "next best": it was not weighed for safety.
+    # What is better in the model than a plan that was taken in the worlds is not "next best": it was not weighed there.
     alternatives += [a for a in near if a.evaluation.rank >= evaluation.rank]
     return Plan(
         settings=settings,
@@ -244,29 +252,42 @@ def make_plan(
         steps=found.steps,
         alternatives=tuple(alternatives),
         choices=found.choices,
-        futures=futures,
+        model_proven=found.proven,
+        outlook=outlook,
     )
 
 
-def _safest(
-    house: House, rules: Rules, found: Found, alternatives: list[Alternative], deadline: Deadline
-) -> tuple[Settings, Futures]:
-    """What to take of the best as measured and the other kinds of choice, weighed in drawn futures; what is passed over
-    for its risk joins the alternatives."""
-    others = [a.settings for a in alternatives if a.kind == "kind" and a.evaluation.lawful]
-    options = [found.settings, *(s for s in others if follows(house.job, s, rules))]
-    settings, futures = weigh(house, list(dict.fromkeys(options)), deadline=deadline)
-    if settings != found.settings:
+def _decided(
+    house: House,
+    rules: Rules,
+    found: Found,
+    alternatives: list[Alternative],
+    pinned: dict[str, Block] | None,
+    deadline: Deadline,
+    on_progress: OnProgress | None,
+) -> tuple[Settings, Outlook]:
+    """What to take of the best in the model, the other kinds of choice and the rules of thumb; where it is not the best
+    in the model, that joins the alternatives."""
+    proposed = {"best in the model": found.settings}
+    for other in alternatives:
+        free = rules.held is None and not pinned
+        if (other.kind == "kind" or free) and other.evaluation.lawful and follows(house.job, other.settings, rules):
+            proposed.setdefault(other.name, other.settings)
+    most = DECISION_S[min(len(house.job.nodes), len(DECISION_S)) - 1]
+    limit = deadline.sooner(time.monotonic() + most)
+    decision = decide(house, rules, proposed, limit, frozenset(pinned or ()), on_progress)
+    taken = decision.taken.settings
+    if taken != found.settings:
         alternatives.append(
             Alternative(
                 kind="as measured",
-                name="best as measured",
-                reason=futures.passed_over,
+                name="best in the model",
+                reason=decision.outlook.passed_over or "in the drawn worlds this one does better",
                 settings=found.settings,
                 evaluation=found.evaluation,
             )
         )
-    return settings, futures
+    return taken, decision.outlook
 
 
 def _near(house: House, rules: Rules, settings: Settings, deadline: Deadline) -> list[Alternative]:

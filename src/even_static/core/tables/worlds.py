@@ -77,3 +77,5 @@ PHONE_STREAMS, PHONE_WIDTH_MHZ, PHONE_EIRP_DBM = 2, 80, 14.0
 # What decides: weights of the mean problem, the worst tenth's, headroom, speed steps, and one more change.
 TAIL: Final = 0.1
 MOST_HEADROOM: Final = 3.5
+# Longest time in s that a decision over the worlds may take, by how many nodes there are (the last for more).
+DECISION_S: Final = (3.0, 5.0, 8.0, 15.0)

@@ -99,9 +99,11 @@ class BandWorlds:
         foreign = self.worlds.foreign[self.band]
         spectra = self.worlds.house.spectra(self.band)
         heard = spectra.coupling(np.array([block.centre_mhz], dtype=np.intp), block.width_mhz)[0]
+        unheard = slice(foreign.heard, None)
+        away = np.minimum(np.abs(foreign.centre_mhz[unheard] - block.centre_mhz), MAX_OFFSET_MHZ)
         more = [
-            coupling_table_db("ofdm", int(w), "ofdm", block.width_mhz)[min(abs(int(c) - block.centre_mhz), MAX_OFFSET_MHZ)]
-            for c, w in zip(foreign.centre_mhz[foreign.heard :], foreign.width_mhz[foreign.heard :], strict=True)
+            coupling_table_db("ofdm", int(w), "ofdm", block.width_mhz)[o]
+            for o, w in zip(away, foreign.width_mhz[unheard], strict=True)
         ]
         return np.concatenate([heard, np.array(more, dtype=np.float64)]).astype(np.float32)
 
@@ -126,7 +128,8 @@ def own_pairs(
             inside = mine.primary_mhz in other.subchannels_mhz
             found = soft(level + into - worlds.energy_dbm[:, 0])
             if inside:
-                found = np.maximum(found, soft(level - float(per_20_mhz_db(other.width_mhz)) - worlds.preamble_dbm[:, 0]))
+                in_20 = level - float(per_20_mhz_db(other.width_mhz))
+                found = np.maximum(found, soft(in_20 - worlds.preamble_dbm[:, 0]))
             share[:, i, j] = found
             ratio[i, j] = 10 ** (into / 10)
             same[i, j] = mine == other
@@ -134,9 +137,7 @@ def own_pairs(
     return np.maximum(share, share.transpose(0, 2, 1)), ratio, same
 
 
-def lived_band(
-    kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_dbm: Few, users: Users
-) -> BandLived:
+def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_dbm: Few, users: Users) -> BandLived:
     """A band of a setting: ``radios`` that are on, their blocks, all radios' powers, and who uses them."""
     worlds, count, n = kept.worlds, kept.worlds.count, len(radios)
     alone = [kept.alone(r, b) for r, b in zip(radios, blocks, strict=True)]
@@ -263,7 +264,7 @@ def _carried(users: Users, level: Few, chip_db: Few | np.float32, lost: list[Few
     r0, r2, r1, q0, q2 = lost
     best = q0 * looked_up(users.tables, users.row, level + chip_db - r0)
     best = np.maximum(best, q2 * looked_up(users.tables, users.row, level + chip_db - r2))
-    return np.maximum(best, looked_up(users.tables, users.row, level + chip_db - r1))
+    return np.asarray(np.maximum(best, looked_up(users.tables, users.row, level + chip_db - r1)), dtype=np.float32)
 
 
 def _granted(
@@ -287,7 +288,8 @@ def _granted(
         mine = (users.radio[short] == a) & ~dead[short]
         needs = np.where(mine, need[short], 0.0)
         # Own radios in hearing take turns: each has its part of what there is.
-        budget = np.maximum(available[short, a] - shared[short, a], available[short, a] * per_radio[short, a] / total[short])
+        whole, part_of = available[short, a], per_radio[short, a] / total[short]
+        budget = np.maximum(whole - shared[short, a], whole * part_of)
         low, high = np.zeros(len(short), dtype=np.float32), np.ones(len(short), dtype=np.float32)
         for _ in range(12):
             level = 0.5 * (low + high)

@@ -158,7 +158,7 @@ class Living:
         """The row of a link's rate table."""
         if kind not in self._rows:
             self._rows[kind] = len(self._tables)
-            self._tables.append(faded_goodput(*kind))  # type: ignore[arg-type]
+            self._tables.append(faded_goodput(*kind))
             self._stacked = np.stack(self._tables)
         return self._rows[kind]
 
@@ -180,10 +180,10 @@ class Living:
         for d in able:
             device = house.job.devices[d]
             for k, r in enumerate(radios):
-                radio = house.radios[r]
+                its = house.radios[r]
                 width = min(blocks[r].width_mhz, device.max_width_mhz)
-                streams = min(radio.streams, device.streams)
-                rows[d, k] = self._row(radio.generation, device.generation, band, width, streams)
+                streams = min(its.streams, device.streams)
+                rows[d, k] = self._row(its.generation, device.generation, band, width, streams)
         picked = np.array(able, dtype=np.intp)
         radio = local[homes[0][:, picked]]
         row = rows[picked[None, :], np.maximum(radio, 0)]
@@ -272,7 +272,7 @@ class Living:
             served=served,
             speed_mbps=self._speeds(settings, linked, links, found, eirp, blocks) if speeds else np.zeros((count, 0)),
             home=home,
-            carried=carried,
+            carried=carried.astype(np.float64),
             deliveries=arrive,
         )
 
@@ -321,7 +321,8 @@ class Living:
                     alive = np.zeros_like(alive)
                     break
                 near, far, lv = way[node]
-                hop = looked_up(self._stacked, np.array(self._link_row(near, far, blocks[near])), lv + eirp[near] + chip)
+                row_of = np.array(self._link_row(near, far, blocks[near]))
+                hop = looked_up(self._stacked, row_of, lv + eirp[near] + chip)
                 hop = np.maximum(hop * left[near], LEAST_MBPS)[:, None]
                 turns[blocks[near]] = turns.get(blocks[near], np.float32(0)) + 1 / hop
             through = 1 / np.maximum.reduce([np.broadcast_to(t, rate.shape) for t in turns.values()])

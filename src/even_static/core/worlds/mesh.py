@@ -98,7 +98,7 @@ class MeshWorlds:
             kinds = [*spectra.kinds, *(("ofdm", int(w)) for w in foreign.width_mhz[foreign.heard :])]
             offset = np.minimum(np.abs(foreign.centre_mhz - zigbee_mhz(channel)), MAX_OFFSET_MHZ)
             into = np.array(
-                [coupling_table_db(k, w, "zigbee", 2)[o] for (k, w), o in zip(kinds, offset, strict=True)]  # type: ignore[arg-type]
+                [coupling_table_db(k, w, "zigbee", 2)[o] for (k, w), o in zip(kinds, offset, strict=True)]
             ).reshape(-1)
             level = worlds.foreign_at_place_24[:, :, self.place]
             felt, spoils = self._harm((level + into[None, :, None]).astype(np.float32))

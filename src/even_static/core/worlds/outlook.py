@@ -1,0 +1,185 @@
+"""What will come of a plan: each figure now and then with its interval, what it hangs on, what would settle it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from even_static.core.arrays import Floats
+from even_static.core.house.settings import Settings
+from even_static.core.model.prepared_house import House
+from even_static.core.worlds.drawn import Worlds
+from even_static.core.worlds.living import Lived
+
+# Intervals hold this share of the worlds.
+HELD = 0.9
+# A place whose speed falls below this share of what it was, in the middle of the worlds, is told of: people notice.
+FALLS = 0.8
+# An assumption is worth telling from this correlation on.
+TOLD = 0.25
+
+FigureName = Literal["problems", "headroom", "worst Zigbee delivery", "devices carried"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Span:
+    """The middle of a figure over the drawn worlds, and between which values nine of ten lie."""
+
+    low: float
+    middle: float
+    high: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ExpectedFigure:
+    """A figure of the house as it is, and as it will be; headroom counts to 3.5, shares are fractions."""
+
+    name: FigureName
+    now: Span
+    then: Span
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ExpectedSpeed:
+    """What a good phone gets at a place alone while the household goes on, down in Mb/s, now and then. ``falls``:
+    noticeably less than now."""
+
+    place_id: str
+    now_mbps: Span
+    then_mbps: Span
+    falls: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Hinge:
+    """What a plan's gain hangs on most, and the one measurement that would settle it; ``correlation`` of the two over
+    the worlds."""
+
+    what: str
+    measure: str
+    correlation: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Outlook:
+    """A plan in worlds that agree with what was measured and that no search has seen, beside leaving it.
+
+    ``better`` and ``worse``: worlds in which it leaves the house so. ``name``: which candidate it came from.
+    """
+
+    worlds: int
+    better: int
+    worse: int
+    name: str
+    tried: int
+    figures: tuple[ExpectedFigure, ...]
+    speeds: tuple[ExpectedSpeed, ...]
+    hinge: Hinge | None
+    passed_over: str
+    """Why the best in the model was not taken; empty where it was."""
+    parts: tuple[str, ...] = ()
+    """Parts of the day that were heard, where there are several: the plan was weighed in each."""
+    worse_in: tuple[str, ...] = ()
+    """Those of them in which the plan leaves the house worse than now."""
+
+
+def span(values: Floats) -> Span:
+    """Middle and interval of a figure over the worlds, shape (worlds,)."""
+    low, middle, high = np.quantile(values, ((1 - HELD) / 2, 0.5, (1 + HELD) / 2))
+    return Span(low=float(low), middle=float(middle), high=float(high))
+
+
+def expected_figures(now: Lived, then: Lived, has_zigbee: bool) -> tuple[ExpectedFigure, ...]:
+    """The house's figures now and then."""
+    pairs: list[tuple[FigureName, Floats, Floats]] = [
+        ("problems", now.problems, then.problems),
+        ("headroom", now.headroom, then.headroom),
+        ("devices carried", now.served, then.served),
+    ]
+    if has_zigbee:
+        pairs.append(("worst Zigbee delivery", now.delivery, then.delivery))
+    return tuple(ExpectedFigure(name=name, now=span(a), then=span(b)) for name, a, b in pairs)
+
+
+def expected_speeds(house: House, now: Lived, then: Lived) -> tuple[ExpectedSpeed, ...]:
+    """The speed at each place now and then; places that only stand for a node's own spot are left out."""
+    found = []
+    for p, place in enumerate(house.job.places):
+        if place.id.startswith("stand."):
+            continue
+        a, b = now.speed_mbps[:, p], then.speed_mbps[:, p]
+        falls = float(np.median(b)) < FALLS * float(np.median(a))
+        found.append(ExpectedSpeed(place_id=place.id, now_mbps=span(a), then_mbps=span(b), falls=falls))
+    return tuple(found)
+
+
+def hinge(worlds: Worlds, settings: Settings, gain: Floats) -> Hinge | None:
+    """What a gain hangs on most over the worlds (shape (worlds,)); None where nothing drawn moves it much."""
+    if len(gain) < 8 or float(np.std(gain)) < 1e-6:
+        return None
+    found = [(abs(_correlation(values, gain)), what, measure) for what, measure, values in _unknowns(worlds, settings)]
+    correlation, what, measure = max(found, default=(0.0, "", ""))
+    if correlation < TOLD:
+        return None
+    return Hinge(what=what, measure=measure, correlation=correlation)
+
+
+def _correlation(a: Floats, b: Floats) -> float:
+    a, b = np.asarray(a, dtype=np.float64), np.asarray(b, dtype=np.float64)
+    if a.std() < 1e-9 or b.std() < 1e-9:
+        return 0.0
+    return float(np.corrcoef(a, b)[0, 1])
+
+
+def _unknowns(worlds: Worlds, settings: Settings) -> list[tuple[str, str, Floats]]:
+    """What was drawn, as one number for each world: in words, and what would measure it."""
+    house, job = worlds.house, worlds.house.job
+    found: list[tuple[str, str, Floats]] = [
+        (
+            "how much busier the neighbours are in the evening",
+            "scan once more in the busiest hour of the evening",
+            worlds.evening[:, 0],
+        ),
+        (
+            "what the scanning device reads too high or too low everywhere",
+            "read one spot with a second device beside it",
+            worlds.reader_db[:, 0, 0],
+        ),
+        (
+            "how much the devices themselves want in the busy hour",
+            "read the router's traffic counters over an evening",
+            np.log(worlds.wanted_mbps.sum(axis=(1, 2)).astype(np.float64) + 1e-6),
+        ),
+    ]
+    dual = np.array([len(d.bands) > 1 and d.wired_to_id is None for d in job.devices], dtype=bool)
+    if dual.any():
+        found.append(
+            (
+                "how strongly devices favour 5 GHz over 2.4 GHz",
+                "read from the router's list which device is on which band",
+                worlds.taste_db[:, dual].max(axis=2).mean(axis=1).astype(np.float64),
+            )
+        )
+    middle = worlds.own_device_dbm.mean(axis=0, keepdims=True)
+    apart = worlds.own_device_dbm - middle
+    for n, node in enumerate(job.nodes):
+        rows = [r for r in range(len(house.radios)) if house.radio_node[r] == n]
+        if rows and job.devices:
+            found.append(
+                (
+                    f"how well {node.name} reaches the devices around it",
+                    f"read the levels of {node.name} where the devices are used",
+                    apart[:, :, rows].mean(axis=(1, 2)).astype(np.float64),
+                )
+            )
+        if node.uplink is not None and node.uplink.band is not None:
+            found.append(
+                (
+                    f"how strong the radio link of {node.name} is",
+                    f"read the level of the link on the page of {node.name}",
+                    worlds.link_db[:, n].astype(np.float64),
+                )
+            )
+    return found
