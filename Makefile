@@ -4,7 +4,7 @@ PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: setup pages types demo serve test lint check-types test-tools unit browser bench soak screenshots format clean
+.PHONY: setup pages types demo serve test lint check-types test-tools unit browser bench judge soak screenshots format clean
 
 setup: $(VENV)/.installed pages
 
@@ -35,8 +35,8 @@ serve: setup
 	@$(BIN)/even-static serve
 
 lint: setup
-	$(BIN)/ruff check src tests scripts bench soak
-	$(BIN)/ruff format --check src tests scripts bench soak
+	$(BIN)/ruff check src tests scripts bench judge soak
+	$(BIN)/ruff format --check src tests scripts bench judge soak
 	$(BIN)/lint-imports
 	cd frontend && npm run --silent lint
 
@@ -71,6 +71,11 @@ browser: setup test-tools
 bench: setup
 	PYTHONPATH=. $(BIN)/python bench/run.py
 
+# Plans in houses whose truth the planner does not know, some six minutes: `make judge HOUSES=12` is a look.
+HOUSES ?= 60
+judge: setup
+	PYTHONPATH=. $(BIN)/python judge/run.py --houses $(HOUSES)
+
 # Kills, full disks, many at once, hostile input: a quarter of an hour. `make soak QUICK=--quick` is a tenth of it.
 soak: setup
 	PYTHONPATH=. $(BIN)/python soak/run.py $(QUICK)
@@ -79,8 +84,8 @@ screenshots: setup test-tools
 	PYTHONPATH=. $(BIN)/python scripts/take_screenshots.py
 
 format: setup
-	$(BIN)/ruff check --fix src tests scripts bench soak
-	$(BIN)/ruff format src tests scripts bench soak
+	$(BIN)/ruff check --fix src tests scripts bench judge soak
+	$(BIN)/ruff format src tests scripts bench judge soak
 	cd frontend && npm run --silent format
 
 clean:

@@ -74,8 +74,12 @@ def test_check_and_tune_have_the_same_names(job_path):
     checked, tuned = (json.loads(run(word, job_path).stdout) for word in ("check", "tune"))
     job = random_house(7, nodes=2, neighbours=18, devices=8)
     assert checked == json.loads(json.dumps(asdict(evaluate(job, job.settings))))
-    assert set(tuned) >= set(checked) | {"settings", "proven", "bound", "alternatives"}
-    assert tuned["rank"] <= checked["rank"] == tuned["now"]["rank"]
+    assert set(tuned) >= set(checked) | {"settings", "proven", "bound", "alternatives", "outlook"}
+    assert checked["rank"] == tuned["now"]["rank"]
+    assert tuned["outlook"]["better"] > tuned["outlook"]["worse"]
+    channels = json.loads(run("tune", job_path, "--channels-only", "--seconds", "5").stdout)
+    now = {s["radio_id"]: s["eirp_dbm"] for s in asdict(job.settings)["radios"]}
+    assert {s["radio_id"]: s["eirp_dbm"] for s in channels["settings"]["radios"]} == now
     standard = json.loads(run("tune", job_path, "--channel-plan", "1/6/11 only", "--seconds", "5").stdout)
     assert standard["channel_plan"] == "1/6/11 only"
 

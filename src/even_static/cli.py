@@ -72,11 +72,15 @@ def check(job: FileArgument) -> None:
 @app.command()
 def tune(
     job: FileArgument,
-    seconds: Annotated[float, typer.Option(help="Longest time to search, in seconds.")] = 10.0,
+    seconds: Annotated[float, typer.Option(help="Longest time to search, in seconds.")] = 20.0,
     channel_plan: Annotated[str, typer.Option(help='"any legal channel" or "1/6/11 only".')] = "any legal channel",
     avoid_dfs: Annotated[bool, typer.Option(help="Leave out channels that need radar detection.")] = False,
+    channels_only: Annotated[bool, typer.Option(help="Choose channels and widths only.")] = False,
 ) -> None:
-    """Print the best settings of a job, with proof, bound and alternatives; figures have the names of `check`."""
+    """Print the settings to take, what will come of them in drawn worlds (`outlook`), proof and alternatives.
+
+    Figures that have the names of `check` are the model's, as measured.
+    """
     from even_static.core.errors import BadInput
     from even_static.core.model.prepared_house import House
     from even_static.core.search.candidates import Rules
@@ -88,11 +92,14 @@ def tune(
         raise BadInput("--channel-plan", "must be a channel plan", channel_plan, " or ".join(CHANNEL_PLANS))
     if not seconds > 0:
         raise BadInput("--seconds", "must be a time", seconds, "more than 0")
-    plan = make_plan(House(job_of(job)), Rules(channel_plan=chosen, avoid_dfs=avoid_dfs), seconds)
+    free = not channels_only
+    rules = Rules(channel_plan=chosen, avoid_dfs=avoid_dfs, power=free, switch_off=free, links=free, steering=free)
+    plan = make_plan(House(job_of(job)), rules, seconds)
     write_json(
         {
             **asdict(plan.evaluation),
             "settings": asdict(plan.settings),
+            "outlook": None if plan.outlook is None else asdict(plan.outlook),
             "proven": plan.proven,
             "bound": asdict(plan.bound),
             "channel_plan": plan.channel_plan,

@@ -62,10 +62,10 @@ def test_a_setting_tried_by_hand(client, call, store):
 
 def test_tune_apply_and_prove(client, call, store):
     plan = finish(client, client.post(f"/api/calls/{call['id']}/tune", json={}))["plan"]
-    assert plan["proven"]
-    assert plan["evaluation"]["rank"] <= plan["now"]["rank"]
+    assert plan["model_proven"]
+    assert plan["outlook"]["better"] > plan["outlook"]["worse"]
     assert {a["name"] for a in plan["alternatives"]} >= {"fewest networks", "furthest number", "1/6/11 only"}
-    assert {a["kind"] for a in plan["alternatives"]} == {"kind", "rule of thumb", "next best"}
+    assert {a["kind"] for a in plan["alternatives"]} >= {"kind", "rule of thumb"}
     task = finish(client, client.post(f"/api/calls/{call['id']}/apply", json={"settings": plan["settings"]}))
     assert task["state"] == "done"
     assert "every value was read back" in task["notes"]

@@ -74,10 +74,10 @@ def test_the_whole_search_is_sent_and_read_back(client, demo_store):
     call = demo_store.add(replace(demo_store.get(2).job, title="whole search")).id
     body = {"power": True, "switch_off": True, "links": True, "steering": True}
     plan = _finished(client, client.post(f"/api/calls/{call}/tune", json=body).json()["id"])["plan"]
-    assert plan["proven"]
+    assert plan["model_proven"]
     assert plan["choices"] > 100
     assert plan["evaluation"]["problems"] < plan["now"]["problems"]
-    assert plan["futures"]["better"] > plan["futures"]["worse"]
+    assert plan["outlook"]["better"] > plan["outlook"]["worse"]
     assert {a["name"] for a in plan["alternatives"]} >= {"channels only", "careful technician", "1/6/11 only"}
     done = _finished(
         client,

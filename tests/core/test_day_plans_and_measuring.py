@@ -20,9 +20,10 @@ from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.violations import same_setting
 from even_static.core.search.candidates import Held, Rules
+from even_static.core.search.deadline import Deadline
+from even_static.core.search.decide import decide
 from even_static.core.search.placement import _choices, make_placed_plan
 from even_static.core.search.plan import best_settings, make_plan
-from even_static.core.search.uncertainty import weigh
 from even_static.instruments.simulated.demo import measure, world_of
 from even_static.instruments.simulated.kiln_row import kiln_row
 
@@ -86,10 +87,10 @@ def test_a_plan_that_hurts_in_a_part_of_the_day_that_was_heard_is_passed_over():
             <= evaluate(part_of(house.job, "morning"), job.settings).rank.noticed
         ):
             continue
-        taken, futures = weigh(house, [best, job.settings], draws=4)
-        assert taken == job.settings
-        assert futures.parts == ("morning", "evening")
-        assert "worse than now in the morning" in futures.passed_over
+        outlook = decide(house, Rules(), {"best": best}, Deadline(far()), count=16).outlook
+        assert outlook.parts == ("morning", "evening")
+        # What is taken knows of the morning too: nothing worse there, or it says so.
+        assert "morning" not in outlook.worse_in or outlook.name == "best"
         return
     raise AssertionError("no house among forty in which the newest readings mislead")
 

@@ -40,6 +40,7 @@ class TrueMesh:
         self.eirp = np.array([rng.uniform(*ranges.MESH_EIRP_DBM) for _ in self.ids])
         self.clear_dbm = np.array([rng.uniform(*ranges.MESH_CLEAR_DBM) for _ in self.ids])
         self.spell = rng.uniform(*ranges.SPELL_DUTY)
+        self.alike = rng.uniform(*ranges.TRIES_ALIKE)
         self.asks_again = [rng.random() < ranges.MESH_ASKS_AGAIN for _ in self.ids]
         loss = np.full((count, count), 200.0)
         for i in range(count):
@@ -110,25 +111,51 @@ class TrueMesh:
         return found
 
     def _hop(self, source: int, target: int, inside_dbm: Floats, share: Floats) -> float:
-        """Delivery from one device to its parent: in a spell of Wi-Fi and outside of one."""
-        signal = float(self.level_dbm[source, target])
-        noise = 10 ** (self.noise_dbm / 10)
-        clean = _arrive(signal - self.noise_dbm)
-        felt = 1 / (1 + np.exp(np.clip(-(inside_dbm[:, source] - self.clear_dbm[source]) / 1.5, -40, 40)))
-        spoils = 1 - _arrive(signal - 10 * np.log10(noise + 10 ** (inside_dbm[:, target] / 10)))
-        # What is felt holds the frame back; what is not, or begins later, may spoil it.
-        held = 1 - float(np.prod(1 - np.minimum(share * felt, 0.95)))
-        unheld = 1 - float(np.prod(1 - np.minimum(share * (1 - felt) * spoils, 0.95)))
-        later = float(np.average(spoils, weights=share * felt)) if (share * felt).sum() > 1e-9 else 0.0
-        in_spell = min(0.92, max(self.spell, held))
-        spells = held / in_spell if in_spell > 0 else 0.0
-        tries = 1 + (ranges.MESH_TRIES - 1) * ranges.TRIES_ALIKE
-        starts = 1 - np.exp(-ranges.MESH_FRAME_US / 1000.0 * in_spell / max(1 - in_spell, 0.08) / 1.5)
-        sent = 1 + (ranges.MESH_SENT - 1) * ranges.TRIES_ALIKE
-        loud = (1 - in_spell**tries) * (1 - starts * later) * (1 - unheld) * clean
-        quiet = (1 - unheld) * clean
-        lost = spells * (1 - loud) ** sent + (1 - spells) * (1 - quiet) ** (sent if unheld > 0.3 else ranges.MESH_SENT)
-        return float(1 - lost)
+        return hop_delivery(
+            signal_dbm=float(self.level_dbm[source, target]),
+            noise_dbm=self.noise_dbm,
+            clear_dbm=float(self.clear_dbm[source]),
+            at_source_dbm=inside_dbm[:, source],
+            at_target_dbm=inside_dbm[:, target],
+            share=share,
+            spell=self.spell,
+            alike=self.alike,
+        )
+
+
+def hop_delivery(
+    *,
+    signal_dbm: float,
+    noise_dbm: float,
+    clear_dbm: float,
+    at_source_dbm: Floats,
+    at_target_dbm: Floats,
+    share: Floats,
+    spell: float,
+    alike: float,
+) -> float:
+    """Delivery from one device to the next, in a spell of Wi-Fi and outside of one.
+
+    Levels of the Wi-Fi senders inside the channel at both ends in dBm, and the share of each second that each sends:
+    shape (senders,); ``clear_dbm``: energy that holds the sender back; ``spell``: share of a spell that is on the air;
+    ``alike``: how far tries and retries are new ones, 0 to 1.
+    """
+    noise = 10 ** (noise_dbm / 10)
+    clean = float(_arrive(signal_dbm - noise_dbm))
+    felt = 1 / (1 + np.exp(np.clip(-(at_source_dbm - clear_dbm) / 1.5, -40, 40)))
+    spoils = 1 - _arrive(signal_dbm - 10 * np.log10(noise + 10 ** (at_target_dbm / 10)))
+    # What is felt holds the frame back; what is not, or begins later, may spoil it.
+    held = 1 - float(np.prod(1 - np.minimum(share * felt, 0.95)))
+    unheld = 1 - float(np.prod(1 - np.minimum(share * (1 - felt) * spoils, 0.95)))
+    later = float(np.average(spoils, weights=share * felt)) if (share * felt).sum() > 1e-9 else 0.0
+    in_spell = min(0.92, max(spell, held))
+    spells = held / in_spell if in_spell > 0 else 0.0
+    tries = 1 + (ranges.MESH_TRIES - 1) * alike
+    starts = 1 - np.exp(-ranges.MESH_FRAME_US / 1000.0 * in_spell / max(1 - in_spell, 0.08) / 1.5)
+    loud = (1 - in_spell**tries) * (1 - starts * later) * (1 - unheld) * clean
+    quiet = (1 - unheld) * clean
+    # How many tries count as new ones: the longer a spell, the more of them fall into the same one.
+    return float(1 - (spells * (1 - loud) + (1 - spells) * (1 - quiet)) ** (1 + (ranges.MESH_SENT - 1) * alike))
 
 
 def _arrive(ratio_db: Floats | float) -> Floats:

@@ -98,9 +98,10 @@ MESH_CLEAR_DBM: Final = (-78.0, -72.0)
 MESH_FRAME_US: Final = 2500.0
 MESH_TRIES: Final = 5
 MESH_SENT: Final = 4
-# Wi-Fi comes in spells: the share of a spell that is on the air, and how independent tries within one are.
+# Wi-Fi comes in spells: the share of a spell that is on the air, and how far tries and retries are new ones: half of
+# them where spells are as short as tens of milliseconds (ns-3, see tests/reference), fewer in long ones.
 SPELL_DUTY: Final = (0.55, 0.8)
-TRIES_ALIKE: Final = 0.5
+TRIES_ALIKE: Final = (0.2, 0.6)
 # Routes are kept from when a device joined: its choice of parent errs by so many dB.
 PARENT_NOISE_DB: Final = 5.0
 LEAST_MESH_DBM: Final = -90.0

@@ -1,16 +1,20 @@
 <script lang="ts">
   import { Ruler } from '@lucide/svelte'
   import CompareDrawing from '../../draw/CompareDrawing.svelte'
-  import { delivery, headroom, percent } from '../../lib/format'
+  import { delivery, headroom, percent, plural } from '../../lib/format'
   import { namesText } from '../../lib/settings'
   import type { Plan, RadioSetting, Settings } from '../../lib/types'
   import { rules } from '../../state/rules.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import OutlookView from './OutlookView.svelte'
   import Placed from './Placed.svelte'
   import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call, plan }: { state: CallState; plan: Plan } = $props()
   let all = $state(false)
+  /** The middle over the worlds, to the half. */
+  const about = (count: number) => `about ${(Math.round(count * 2) / 2).toLocaleString()}`
+  const inWords = (count: number) => `About ${plural(Math.round(count * 2) / 2, 'problem')}`
   const sentence = (text: string) => `${text[0]?.toUpperCase()}${text.slice(1)}`
   const runnersUp = $derived(plan.alternatives.filter((a) => a.kind === 'next best'))
   const rows = $derived([
@@ -23,7 +27,7 @@
     },
     {
       kind: 'plan',
-      name: 'best found',
+      name: 'the plan',
       reason: `policy: ${plan.channel_plan}`,
       settings: plan.settings,
       evaluation: plan.evaluation,
@@ -66,16 +70,21 @@
       after: [link.band, link.to_radio_id, link.radio_id].filter(Boolean).join(', '),
     })),
   ])
-  const gain = $derived(plan.now.problems - plan.evaluation.problems)
   const unchanged = $derived(plan.evaluation.changes === 0)
+  const outlook = $derived(plan.outlook)
+  const expected = $derived(outlook?.figures.find((f) => f.name === 'problems'))
+  const modelBest = $derived(plan.alternatives.find((a) => a.kind === 'as measured'))
 </script>
 
 <section class="page mb-4 border-2 border-(--ink)" aria-label="The plan">
   <h2>
     {#if !call.call.air_known}A plan by the kit alone.
-    {:else if unchanged}The present setting is the best there is.
-    {:else if gain > 0}{gain} of {plan.now.problems} problems go, with {plan.evaluation.changes} changes.
-    {:else}Better in {plan.evaluation.changes} changes; the problems stay {plan.evaluation.problems}.{/if}
+    {:else if unchanged}Leave it as it is: nothing tried is likely to help.
+    {:else if expected}{inWords(expected.now.middle)} now, {about(expected.then.middle)} to come, with {plural(
+        plan.evaluation.changes,
+        'change',
+      )}.
+    {:else}{plural(plan.evaluation.changes, 'change')}; {plural(plan.evaluation.problems, 'problem')} left.{/if}
   </h2>
   <ul class="my-2 grid gap-x-6 sm:grid-cols-2">
     {#each changes as change (change.id)}
@@ -93,36 +102,21 @@
       nothing.
       <a class="underline" href="#/call/{call.id}/listen">Scan first.</a>
     </p>{/if}
+  {#if outlook}<OutlookView state={call} {outlook} />{/if}
   <p class="mb-3">
     {#if !call.call.air_known}By the kit alone, with no neighbour known.
-    {:else if plan.proven && plan.choices > 1}<strong>Proven</strong> among {plan.choices} choices of power, switches,
-      links and steering: under none of them is any lawful setting of channels and widths better.
-    {:else if plan.proven}<strong>Proven:</strong> no lawful setting of channels and widths at these powers is better
-      under this policy.
-    {:else if plan.alternatives.some((a) => a.kind === 'as measured')}<strong
-        >Taken for its safety, so not proven:</strong
-      >
-      another setting is better as measured.
-    {:else}<strong>Not proven</strong> in the time given: at best {plan.bound.problems} problems and {headroom(
-        plan.bound.headroom,
-      )} headroom could still be found.{/if}
+    {:else if modelBest && plan.model_proven}<strong>Best in the model, proven:</strong> another setting; it
+      is in the table below. Passed over: {modelBest.reason}.
+    {:else if modelBest}<strong>Best found in the model:</strong> another setting; it is in the table below.
+      Passed over: {modelBest.reason}.
+    {:else if plan.proven && plan.choices > 1}<strong>Proven</strong> in the model among {plan.choices} choices
+      of power, switches, links and steering: under none of them is any lawful setting of channels and widths better.
+    {:else if plan.proven}<strong>Proven</strong> in the model: no lawful setting of channels and widths at these
+      powers is better under this policy.
+    {:else}<strong>Not proven</strong> in the time given: in the model at best {plan.bound.problems} problems and
+      {headroom(plan.bound.headroom)} headroom could still be found.{/if}
     <span class="text-soft">{plan.seconds.toFixed(2)} s, {plan.steps} steps.</span>
   </p>
-  {#if plan.futures}
-    {@const f = plan.futures}
-    <p class="mb-3">
-      In {f.draws} drawn futures of neighbours' load and levels it is better than now in
-      <strong>{f.better}</strong>, worse in <strong>{f.worse}</strong>; problems {f.problems_middle.toFixed(
-        0,
-      )}
-      in the middle, {f.problems_bad.toFixed(0)} in the worst tenth; headroom {headroom(f.headroom_middle)} and
-      {headroom(f.headroom_bad)}.
-      {#if f.parts.length}Weighed in the {f.parts.join(', the ')} as heard too: {f.worse_in.length
-          ? `worse in the ${f.worse_in.join(' and the ')}`
-          : 'worse in none of them'}.{/if}
-      {#if f.passed_over}<span class="text-accent">A safer plan was taken: {f.passed_over}.</span>{/if}
-    </p>
-  {/if}
   {#if call.placed}<Placed state={call} placed={call.placed} />{/if}
   <div class="mb-2 flex flex-wrap items-center gap-3">
     <button class="button slim" disabled={call.busy} onclick={() => call.measureNext(plan)}
@@ -145,6 +139,7 @@
       {/each}
     </Ledger>
   {/if}
+  <h3>In the model, as measured</h3>
   <CompareDrawing rows={rows.filter((r) => r.kind !== 'next best')} />
   <Ledger
     heads={[
@@ -157,7 +152,7 @@
     ]}
   >
     {#each rows as row (row.name + row.reason)}
-      <tr class:font-bold={row.name === 'best found'}>
+      <tr class:font-bold={row.name === 'the plan'}>
         <td
           >{row.name}
           <span class="block text-xs font-normal text-soft max-sm:hidden"

@@ -257,7 +257,7 @@ def _outlook(
         name=taken.name,
         tried=decider.tried,
         figures=expected_figures(now, then, has_zigbee),
-        speeds=expected_speeds(house, now, then),
+        speeds=expected_speeds(fresh.worlds, now, then, taken.settings),
         hinge=None if taken.settings == house.job.settings else hinge(fresh.worlds, taken.settings, gain),
         passed_over=text,
         parts=parts,

@@ -54,7 +54,22 @@ class Worlds:
         self.foreign: dict[Band, Foreign] = {band: self._foreign(rng, band) for band in BANDS}
         self.preamble_dbm = rng.uniform(*table.SENSES_DBM, (count, 1)).astype(np.float32)
         self.energy_dbm = rng.uniform(*table.FEELS_DBM, (count, 1)).astype(np.float32)
-        self.mesh_rng = np.random.default_rng((seed, 15_4))
+        self._mesh(np.random.default_rng((seed, 15_4)))
+
+    def _mesh(self, rng: np.random.Generator) -> None:
+        """Of the Zigbee mesh: errors of its links' levels and of each device's choice of parent (worlds, devices,
+        devices), what chips and clear-channel levels are (worlds, devices), how Wi-Fi's spells are (worlds, 1). The
+        hub stands first."""
+        zigbee, count = self.house.job.zigbee, self.count
+        n = 0 if zigbee is None else 1 + len(zigbee.devices)
+        noise = rng.normal(0, table.MESH_LINK_DB, (count, n, n))
+        self.mesh_link_db = ((noise + noise.transpose(0, 2, 1)) / np.sqrt(2)).astype(np.float32)
+        self.mesh_seen_db = rng.normal(0, table.PARENT_DB, (count, n, n)).astype(np.float32)
+        self.mesh_clear_dbm = rng.uniform(*table.MESH_CLEAR_DBM, (count, n)).astype(np.float32)
+        self.mesh_chip_db = rng.normal(0, table.MESH_CHIP_DB, (count, n)).astype(np.float32)
+        self.mesh_spell = rng.uniform(*table.SPELL_DUTY, (count, 1)).astype(np.float32)
+        self.mesh_alike = rng.uniform(*table.ALIKE, (count, 1)).astype(np.float32)
+        self.mesh_again = rng.uniform(0, 1, (count, n)) < table.AGAIN_SHARE
 
     # -- levels ----------------------------------------------------------------------------------------------------
 

@@ -24,7 +24,7 @@ class MeshWorlds:
         self.worlds = worlds
         zigbee = worlds.house.job.zigbee
         assert zigbee is not None
-        house, rng, count = worlds.house, worlds.mesh_rng, worlds.count
+        house = worlds.house
         self.ids = [HUB_ID, *(d.id for d in zigbee.devices)]
         places = [zigbee.hub_place_id, *(d.place_id for d in zigbee.devices)]
         self.place = np.array([house.places[p] for p in places], dtype=np.intp)
@@ -37,21 +37,17 @@ class MeshWorlds:
                 a, b = index[link.a_id], index[link.b_id]
                 level[a, b] = level[b, a] = link.rssi_dbm
         self.known = bool((level > -150).any())
-        noise = rng.normal(0, table.MESH_LINK_DB, (count, n, n))
-        self.level_dbm = (level[None] + (noise + noise.transpose(0, 2, 1)) / np.sqrt(2)).astype(np.float32)
-        self.clear_dbm = rng.uniform(*table.MESH_CLEAR_DBM, (count, n)).astype(np.float32)
-        self.chip_db = rng.normal(0, table.MESH_CHIP_DB, (count, n)).astype(np.float32)
-        self.spell = rng.uniform(*table.SPELL_DUTY, (count, 1)).astype(np.float32)
-        self.alike = rng.uniform(*table.ALIKE, (count, 1)).astype(np.float32)
-        self.again = rng.uniform(0, 1, (count, n)) < table.AGAIN_SHARE
-        self.parent, self.signal_dbm = self._routes(rng)
+        self.level_dbm = (level[None] + worlds.mesh_link_db).astype(np.float32)
+        self.clear_dbm, self.chip_db = worlds.mesh_clear_dbm, worlds.mesh_chip_db
+        self.spell, self.alike, self.again = worlds.mesh_spell, worlds.mesh_alike, worlds.mesh_again
+        self.parent, self.signal_dbm = self._routes()
         self._foreign: dict[int, tuple[Few, Few, Few]] = {}
         self._own: dict[tuple[int, Block, float, int], tuple[Few, Few]] = {}
 
-    def _routes(self, rng: np.random.Generator) -> tuple[NDArray[np.intp], Few]:
+    def _routes(self) -> tuple[NDArray[np.intp], Few]:
         """Each joins by what looks best: a weak link counts for more than a hop; one that is not heard is none."""
         count, n = self.level_dbm.shape[:2]
-        seen = self.level_dbm + rng.normal(0, table.PARENT_DB, self.level_dbm.shape)
+        seen = self.level_dbm + self.worlds.mesh_seen_db
         heard = (self.level_dbm > -150) & (self.level_dbm >= zigbee_table.LEAST_LINK_DBM)
         reach = np.full((count, n), -200.0)
         reach[:, 0] = 0.0
@@ -150,12 +146,11 @@ class MeshWorlds:
         tries = 1 + (zigbee_table.CSMA_ATTEMPTS - 1) * self.alike
         pause_ms = table.BURST_MS * (1 - inside) / inside
         caught = 1 - np.exp(-table.FRAME_MS / np.maximum(pause_ms, 0.1))
-        sent = 1 + zigbee_table.RETRIES * self.alike
         clean = _arrive(self.signal_dbm + self.chip_db - zigbee_table.NOISE_DBM)
         loud = (1 - inside**tries) * (1 - caught * later) * (1 - unheld) * clean
         quiet = (1 - unheld) * clean
-        lost = spells * (1 - loud) ** sent + (1 - spells) * (1 - quiet) ** (1 + zigbee_table.RETRIES * 0.7)
-        return np.asarray(1 - lost, dtype=np.float32)
+        fails = spells * (1 - loud) + (1 - spells) * (1 - quiet)
+        return np.asarray(1 - fails ** (1 + zigbee_table.RETRIES * self.alike), dtype=np.float32)
 
 
 def _arrive(ratio_db: Few) -> Few:

@@ -9,7 +9,7 @@ import numpy as np
 
 from even_static.core.arrays import Floats
 from even_static.core.house.settings import Settings
-from even_static.core.model.prepared_house import House
+from even_static.core.tables.worlds import GOOD_DBM
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Lived
 
@@ -50,6 +50,8 @@ class ExpectedSpeed:
     now_mbps: Span
     then_mbps: Span
     falls: bool
+    reason: str = ""
+    """Why it falls; empty where it does not."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -103,16 +105,43 @@ def expected_figures(now: Lived, then: Lived, has_zigbee: bool) -> tuple[Expecte
     return tuple(ExpectedFigure(name=name, now=span(a), then=span(b)) for name, a, b in pairs)
 
 
-def expected_speeds(house: House, now: Lived, then: Lived) -> tuple[ExpectedSpeed, ...]:
+def expected_speeds(worlds: Worlds, now: Lived, then: Lived, settings: Settings) -> tuple[ExpectedSpeed, ...]:
     """The speed at each place now and then; places that only stand for a node's own spot are left out."""
+    house = worlds.house
     found = []
     for p, place in enumerate(house.job.places):
         if place.id.startswith("stand."):
             continue
         a, b = now.speed_mbps[:, p], then.speed_mbps[:, p]
         falls = float(np.median(b)) < FALLS * float(np.median(a))
-        found.append(ExpectedSpeed(place_id=place.id, now_mbps=span(a), then_mbps=span(b), falls=falls))
+        reason = _why_slower(worlds, settings, p) if falls else ""
+        found.append(ExpectedSpeed(place_id=place.id, now_mbps=span(a), then_mbps=span(b), falls=falls, reason=reason))
     return tuple(found)
+
+
+def _why_slower(worlds: Worlds, settings: Settings, place: int) -> str:
+    """What a plan changes on the way from the router to a place: at the radio that is loudest there, or on a link."""
+    house, job = worlds.house, worlds.house.job
+    level = worlds.own_place_dbm[:, place, :].mean(axis=0)
+    on = [r for r, x in enumerate(house.radios) if job.settings.of(x.id).enabled and not x.link_only]
+    high = [r for r in on if house.radios[r].band != "2.4 GHz" and level[r] + 20 >= GOOD_DBM]
+    usual = max(high or on, key=lambda r: level[r], default=None)
+    if usual is None:
+        return "no radio reaches it"
+    radio = house.radios[usual]
+    before, after = job.settings.of(radio.id), settings.of(radio.id)
+    found = []
+    if not after.enabled:
+        found.append(f"{radio.id} is switched off")
+    elif after.width_mhz < before.width_mhz:
+        found.append(f"{radio.id} goes from {before.width_mhz} to {after.width_mhz} MHz to stay clear of others")
+    if after.enabled and after.eirp_dbm < before.eirp_dbm:
+        found.append(f"{radio.id} sends with {after.eirp_dbm:g} instead of {before.eirp_dbm:g} dBm")
+    moved = {e.node_id: e for e in settings.link_bands if e not in job.settings.link_bands}
+    for node in (job.nodes[i] for i in house.above[house.radio_node[usual]]):
+        if node.id in moved:
+            found.append(f"the link of {node.name} is put on {moved[node.id].band}")
+    return "; ".join(found) or "the channel that carries it is shared with more traffic"
 
 
 def hinge(worlds: Worlds, settings: Settings, gain: Floats) -> Hinge | None:
