@@ -120,8 +120,11 @@ class Bands:
                 cell[i], foreign[i], deaf[i] = len(house.radios) + n, True, other.hidden
                 part = house.station_share[n]
                 load[i] = self.load[n] * (1 - part if what == ACCESS_POINT else part)
-                kind.append("dsss" if other.reading.generation == "802.11b" else "ofdm")
+                kind.append("dsss" if other.reading.generation == "802.11b" else other.mask)
             centre[i], width[i], primary[i] = block.centre_mhz, block.width_mhz, block.primary_mhz
+            line = house.neighbours[n].line if what in (ACCESS_POINT, STATION) else None
+            if line is not None:
+                centre[i], width[i] = line
         at = np.array([self.point(row) for row in rows], dtype=np.intp)
         eirp = np.array([self.eirp_dbm(settings, row) for row in rows])
         level = np.minimum(ranges.LOUDEST_DBM, eirp[:, None] - house.loss_db[band][np.ix_(at, at)])

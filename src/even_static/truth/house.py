@@ -190,7 +190,9 @@ class TrueHouse:
         """Levels that were measured hold at their spot, and for what is used there."""
         for n, place in enumerate(self.place_at):
             column = self.rows["spots"].start + n
-            there = [d for d, device in enumerate(self.job.devices) if device.place_id == place]
+            start = self.rows["devices"].start
+            there = [start + d for d, device in enumerate(self.job.devices) if device.place_id == place]
+            there += [r for r, radio in enumerate(self.radios) if self.job.node_of(radio.id).place_id == place]
             for r, radio in enumerate(self.radios):
                 level = self.given.levels_dbm.get(f"{radio.bssid} {place}")
                 if level is not None:
@@ -202,14 +204,14 @@ class TrueHouse:
                     sender = self.rows["aps"].start + k
                     self._shift(other.reading.band, sender, column, there, other.eirp_dbm - level)
 
-    def _shift(self, band: Band, sender: int, column: int, devices: list[int], loss_db: float) -> None:
+    def _shift(self, band: Band, sender: int, column: int, there: list[int], loss_db: float) -> None:
         table = self.loss_db[band]
         by = loss_db - table[sender, column]
         table[sender, column] = loss_db
-        for d in devices:
-            at = self.rows["devices"].start + d
-            table[sender, at] += by
-            table[at, sender] += by
+        for at in there:
+            if at != sender:
+                table[sender, at] += by
+                table[at, sender] += by
 
     def level_dbm(self, sender: int, point: int, band: Band, eirp_dbm: float) -> float:
         """Level at a point of a sender at a power, as far as a receiver can tell: never above -18 dBm."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from even_static.core.house.basics import record
 from even_static.core.house.readings import Reading
+from even_static.core.tables.phy import Modulation
 
 
 @record
@@ -22,3 +23,7 @@ class Neighbour:
     announces_load: bool
     hidden: bool = False
     """True for something that sends but no scanner hears, such as a video sender."""
+    line: tuple[int, int] | None = None
+    """Centre and width in MHz of what is no Wi-Fi, such as an oven; none given for what ``reading`` says."""
+    mask: Modulation = "ofdm"
+    """How its signal falls off beside that."""

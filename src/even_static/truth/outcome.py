@@ -163,6 +163,11 @@ class TruthAt:
             level_dbm={ids[d]: float(down[d, h]) for d, h in enumerate(home) if h >= 0},
         )
 
+    def speed(self, settings: Settings, place_id: str) -> tuple[float, float, float]:
+        """What a good phone gets at a spot: (Mb/s down, Mb/s up, share of the airtime at its radio)."""
+        _, _, links, lives = self.lives(settings)
+        return phone_speed(self.bands, lives, settings, links, place_id)
+
     def busy(self, settings: Settings) -> dict[int, float]:
         """What each neighbour's access point finds busy on its channel, as it broadcasts it: by neighbour."""
         found: dict[int, float] = {}

@@ -20,20 +20,26 @@ Point = tuple[float, float, float]
 
 
 @cache
-def _waves(key: str) -> Floats:
+def _waves(key: str, length_m: float) -> Floats:
     """Wave vectors (rad/m) and phases of a smooth random field: shape (waves, 4). Their spread of wavelengths gives it
-    a likeness that falls off over :data:`ranges.SHADOWING_LENGTH_M`."""
+    a likeness that falls off over a length."""
     rng = np.random.default_rng(list(key.encode()))
-    vectors = rng.standard_normal((48, 3)) / np.sqrt(rng.chisquare(1, (48, 1))) / ranges.SHADOWING_LENGTH_M
+    vectors = rng.standard_normal((48, 3)) / np.sqrt(rng.chisquare(1, (48, 1))) / length_m
     return np.concatenate([vectors, rng.uniform(0, 2 * np.pi, (48, 1))], axis=1)
 
 
 class Propagation:
     """Loss between points of one house. ``building`` may be none: then storeys and outer walls count by position."""
 
-    def __init__(self, building: Building | None, seed: int) -> None:
+    def __init__(
+        self,
+        building: Building | None,
+        seed: int,
+        shadowing_db: float = ranges.SHADOWING_DB,
+        shadowing_m: float = ranges.SHADOWING_LENGTH_M,
+    ) -> None:
         self.building = building if building is not None and building.rooms else None
-        self.seed = seed
+        self.seed, self.shadowing_db, self.shadowing_m = seed, shadowing_db, shadowing_m
 
     @cached_property
     def _walls(self) -> tuple[Geometry, Floats]:
@@ -56,10 +62,10 @@ class Propagation:
         return ranges.CLUTTER_DB_PER_M[band] * factor
 
     def shadow_db(self, key: str, to: Floats) -> Floats:
-        """Shadowing of one transmitter at points: shape (points,), a smooth field of :data:`ranges.SHADOWING_DB`."""
-        waves = _waves(f"{self.seed}/{key}")
+        """Shadowing of one transmitter at points: shape (points,), a smooth field."""
+        waves = _waves(f"{self.seed}/{key}", self.shadowing_m)
         phases = to @ waves[:, :3].T + waves[:, 3]
-        return np.asarray(ranges.SHADOWING_DB * np.sqrt(2 / len(waves)) * np.cos(phases).sum(axis=1))
+        return np.asarray(self.shadowing_db * np.sqrt(2 / len(waves)) * np.cos(phases).sum(axis=1))
 
     def loss_db(self, key: str, at: Point, to: Floats, band: Band) -> Floats:
         """Loss in dB from a transmitter (its field's ``key``) to points of shape (points, 3): shape (points,)."""
@@ -69,12 +75,12 @@ class Propagation:
         """As :meth:`loss_db` for several bands at once: shape (bands, points)."""
         away = np.linalg.norm(to - np.array(at), axis=1)
         distance = np.maximum(away, NEAREST_M)
-        shadow = self.shadow_db(key, to) * np.minimum(1.0, away / 3)
+        shadow = self.shadow_db(key, to) * np.minimum(1.0, distance / 3)
         walls = self._crossed_db(at, to, bands)
         found = np.empty((len(bands), len(to)))
         for b, band in enumerate(bands):
             free = free_space_db(LOSS_GHZ[band] * 1000, distance)
-            found[b] = free + self.clutter_db_per_m(band) * np.minimum(distance, 25.0) + walls[b] + shadow
+            found[b] = free + self.clutter_db_per_m(band) * distance + walls[b] + shadow
         return found
 
     def _crossed_db(self, at: Point, to: Floats, bands: tuple[Band, ...]) -> Floats:

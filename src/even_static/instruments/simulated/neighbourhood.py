@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass
 
-from even_static.core.house.basics import record
 from even_static.core.house.readings import Reading
+from even_static.core.spectrum.channels import block_for
 from even_static.core.tables.bands import BANDS, Band
+from even_static.truth.neighbours import Neighbour
 
 STOREY_M = 2.7
 
@@ -24,8 +24,6 @@ def invent_neighbours(seed: int, count: int = 14, storeys: int = 2) -> tuple[Nei
             "6 GHz": lambda: rng.choice([5, 37]),
         }[band]()
         wide = band != "2.4 GHz"
-        from even_static.core.spectrum.channels import block_for
-
         block = block_for(band, channel, 80 if wide else 20)
         use = round(rng.uniform(0.04, 0.5), 3)
         reading = Reading(
@@ -53,19 +51,3 @@ def invent_neighbours(seed: int, count: int = 14, storeys: int = 2) -> tuple[Nei
             )
         )
     return tuple(found)
-
-
-@record
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Neighbour:
-    """Somebody else's transmitter: what it announces, where it stands (m), how busy it is in its busiest hour."""
-
-    reading: Reading
-    x_m: float
-    y_m: float
-    z_m: float
-    eirp_dbm: float
-    busy_fraction: float
-    announces_load: bool
-    hidden: bool = False
-    """True for something that sends but no scanner hears, such as a video sender."""

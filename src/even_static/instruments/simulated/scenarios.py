@@ -16,7 +16,7 @@ from even_static.core.house.typed import add_typed
 from even_static.core.spectrum.channels import block_for
 from even_static.core.tables.bands import Band
 from even_static.core.tables.phy import Generation
-from even_static.instruments.simulated.neighbourhood import Neighbour
+from even_static.truth.neighbours import Neighbour
 
 Spot = tuple[float, float, float]
 

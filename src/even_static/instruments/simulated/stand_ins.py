@@ -11,14 +11,11 @@ from even_static.core.house.mesh import MeshLink
 from even_static.core.house.other_sources import ChannelEnergy, EnergyScan
 from even_static.core.house.readings import Reading, Scan, SpeedTest, ZigbeeReport, own_reading
 from even_static.core.house.settings import RadioSetting, SsidPlan, setting_block
-from even_static.core.model.evaluate import evaluate
-from even_static.core.model.prepared_house import House, link_ends
-from even_static.core.model.radio_state import radio_state
 from even_static.core.model.violations import radio_violations
 from even_static.core.propagation.stands import place_point, stand_of, stands_now
 from even_static.core.search.rules_of_thumb import with_block
 from even_static.core.spectrum.lawful import lawful_block
-from even_static.core.survey.air import explained_energy
+from even_static.core.survey.air import air, explained_energy
 from even_static.core.tables.bands import Band
 from even_static.instruments.phase import Phase
 from even_static.instruments.simulated.world import World
@@ -223,7 +220,7 @@ class SimulatedHub:
     def links(self) -> tuple[MeshLink, ...]:
         """Each link's level with 1.5 dB of scatter, in whole dB as such pages show it."""
         world = self.world
-        zigbee = world.truth().job.zigbee
+        zigbee = world.true_zigbee()
         rng = world.chance()
         true = zigbee.links if zigbee is not None else ()
         return tuple(
@@ -242,11 +239,11 @@ class SimulatedHub:
         if zigbee is None:
             return ()
         channels = tuple(ChannelEnergy(c, -120.0) for c in range(11, 27))
-        truth = world.truth()
+        true = world.true_job()
         scan = EnergyScan(
             id="scan", place_id=zigbee.hub_place_id, scanned_at=world.state.clock, source="hub", levels=channels
         )
-        found = explained_energy(replace(truth.job, energy_scans=(scan,)), truth.air)
+        found = explained_energy(replace(true, energy_scans=(scan,)), air(true))
         world.advance(seconds)
         rng = world.chance()
         return tuple(
@@ -264,20 +261,19 @@ class SimulatedHub:
         if world.job.zigbee is None:
             return ()
         world.advance(hours * 1800)
-        delivered = evaluate(world.truth(), world.state.settings).zigbee
+        delivered = world.truth().outcome(world.state.settings, speeds=False).delivery
         world.advance(hours * 1800)
         rng = world.chance()
         sent = round(hours * REPORTS_PER_HOUR)
         return tuple(
             ZigbeeReport(
-                device_id=z.device_id,
+                device_id=device_id,
                 reported_at=world.state.clock,
                 sent=sent,
-                delivered=sum(rng.random() < z.delivery for _ in range(sent)),
+                delivered=sum(rng.random() < share for _ in range(sent)),
                 came_from="simulated",
             )
-            for z in delivered
-            if any(d.id == z.device_id for d in world.job.zigbee.devices)
+            for device_id, share in delivered.items()
         )
 
 
@@ -296,16 +292,12 @@ class SimulatedSpeedTest:
         began = world.state.clock
         down, up, latency = [], [], []
         for _ in range(runs):
-            truth = world.truth(place_id)
-            fit = phone_share(truth, world)
+            down_mbps, up_mbps, free = world.truth().speed(world.state.settings, place_id)
             world.advance(self.RUN_S)
-            if fit is None:
-                down.append(0.0)
-                up.append(0.0)
+            down.append(round(down_mbps * rng.lognormvariate(0, 0.12), 2))
+            up.append(round(up_mbps * rng.lognormvariate(0, 0.12), 2))
+            if down_mbps <= 0:
                 continue
-            down_mbps, up_mbps, free = fit
-            down.append(round(down_mbps * free * rng.lognormvariate(0, 0.12), 2))
-            up.append(round(up_mbps * free * rng.lognormvariate(0, 0.12), 2))
             latency.append(round(4 + 6 / max(free, 0.03) * rng.lognormvariate(0, 0.25), 1))
         return SpeedTest(
             came_from="simulated",
@@ -315,42 +307,3 @@ class SimulatedSpeedTest:
             up_mbps=tuple(up),
             latency_ms=tuple(latency),
         )
-
-
-def phone_share(truth: House, world: World) -> tuple[float, float, float] | None:
-    """(Mb/s down, Mb/s up of clear airtime, share of airtime it gets) of the test phone; None without a link."""
-    settings = world.state.settings
-    scene = radio_state(truth, settings)
-    home = scene.home["test-phone"]
-    if home is None:
-        return None
-    radio = truth.radios[home]
-    block = setting_block(radio, settings.of(radio.id))
-    terms = scene.rows(home, [block])
-    k = next(i for i, c in enumerate(scene.clients[home]) if c.id == "test-phone")
-    figures = next(r for r in evaluate(truth, settings).radios if r.radio_id == radio.id)
-    others = figures.need_fraction + figures.shared_fraction
-    free = max(figures.available_fraction - 0.5 * others, figures.available_fraction / 3)
-    down, up = float(terms.client_goodput_down[0, k]), float(terms.client_goodput_up[0, k])
-    # Every radio hop on the way to the router carries the same bits again.
-    node = truth.job.node_of(radio.id)
-    while node.uplink is not None:
-        ends = link_ends(truth.job, node.id)
-        if ends is not None:
-            near = truth.radio_index[ends[0]]
-            link_block = setting_block(truth.radios[near], settings.of(ends[0]))
-            hop = scene.rows(near, [link_block])
-            i = next((i for i, c in enumerate(scene.clients[near]) if c.is_link and c.id == node.id), None)
-            if i is None:
-                return None
-            link_down, link_up = float(hop.client_goodput_down[0, i]), float(hop.client_goodput_up[0, i])
-            down, up = (_through(a, b, link_block == block) for a, b in ((down, link_down), (up, link_up)))
-        node = next(n for n in truth.job.nodes if n.id == node.uplink.to_node_id)
-    return down, up, free
-
-
-def _through(client_mbps: float, link_mbps: float, same_block: bool) -> float:
-    """Two hops in a row: on one block they take turns, on two the slower one counts."""
-    if not same_block:
-        return min(client_mbps, link_mbps)
-    return 1 / (1 / client_mbps + 1 / link_mbps) if client_mbps > 0 and link_mbps > 0 else 0.0

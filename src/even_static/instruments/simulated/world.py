@@ -11,41 +11,38 @@ import math
 import random
 from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
-from functools import cache, cached_property
+from functools import cached_property
 
 import numpy as np
 
-from even_static.core.arrays import Floats
 from even_static.core.house.basics import record
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Device, Place
+from even_static.core.house.kit import Place, Zigbee
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.readings import Reading, Scan, own_reading
 from even_static.core.house.settings import Settings
-from even_static.core.model.prepared_house import House
-from even_static.core.propagation.geometry import Geometry, geometry_of
-from even_static.core.propagation.loss import antenna_gain_db, free_space_db
+from even_static.core.propagation.loss import antenna_gain_db
 from even_static.core.propagation.stands import place_point, stand_of, stand_point, with_stand_places
+from even_static.core.survey.other_sources import others_of
 from even_static.core.tables.bands import BANDS, Band
-from even_static.core.tables.materials import LOSS_GHZ, MOUNTING_DB
-from even_static.core.tables.propagation import NEAREST_M, UNHEARD_DBM
-from even_static.instruments.simulated.neighbourhood import STOREY_M, Neighbour, invent_neighbours
+from even_static.core.tables.materials import MOUNTING_DB
+from even_static.core.tables.propagation import UNHEARD_DBM
+from even_static.instruments.simulated.neighbourhood import STOREY_M, invent_neighbours
+from even_static.truth.house import Given, TrueHouse
+from even_static.truth.neighbours import Neighbour
+from even_static.truth.outcome import TruthAt
+from even_static.truth.propagation import Propagation
+from even_static.truth.ranges import HOURLY_LOAD
 
 # Loss per metre of furnished rooms, per storey and through an outer wall, in dB by band. Common practice.
 CLUTTER_DB_PER_M: dict[Band, float] = {"2.4 GHz": 1.0, "5 GHz": 1.4, "6 GHz": 1.5}
 STOREY_DB: dict[Band, float] = {"2.4 GHz": 11.0, "5 GHz": 16.0, "6 GHz": 18.0}
 OUTER_WALL_DB: dict[Band, float] = {"2.4 GHz": 7.0, "5 GHz": 10.0, "6 GHz": 11.0}
 SHADOWING_DB = 4.0
-# The same for a drawn building, whose walls and floors are counted one by one.
-BUILT_CLUTTER_DB_PER_M: dict[Band, float] = {"2.4 GHz": 0.5, "5 GHz": 0.7, "6 GHz": 0.8}
+# Shadowing in a drawn building, whose walls and floors are counted one by one.
 BUILT_SHADOWING_DB = 3.0
 SHADOWING_LENGTH_M = 2.5
 MIDDLE_MHZ: dict[Band, int] = {"2.4 GHz": 2440, "5 GHz": 5500, "6 GHz": 6200}
-# Share of its busiest hour's load that a neighbourhood carries at each hour of the day. Common practice.
-HOURLY_LOAD = (
-    *(0.15, 0.1, 0.08, 0.08, 0.08, 0.12, 0.25, 0.4, 0.45, 0.45, 0.45, 0.5),
-    *(0.5, 0.5, 0.5, 0.55, 0.65, 0.75, 0.85, 0.95, 1.0, 1.0, 0.8, 0.45),
-)
 
 
 @record
@@ -69,15 +66,6 @@ class WorldState:
     zigbee_links_dbm: tuple[float, ...] = ()
     draws: int = 0
     events: tuple[str, ...] = field(default=())
-
-
-@cache
-def _waves(key: str) -> Floats:
-    """Wave vectors (rad/m) and phases of a smooth random field: shape (waves, 4). Their spread of wavelengths gives it
-    a likeness that falls off over :data:`SHADOWING_LENGTH_M`."""
-    rng = np.random.default_rng(list(key.encode()))
-    vectors = rng.standard_normal((48, 3)) / np.sqrt(rng.chisquare(1, (48, 1))) / SHADOWING_LENGTH_M
-    return np.concatenate([vectors, rng.uniform(0, 2 * np.pi, (48, 1))], axis=1)
 
 
 class World:
@@ -123,51 +111,25 @@ class World:
         return self.state.positions[place_id]
 
     @cached_property
-    def _true_loss(self) -> tuple[Geometry, Floats] | None:
-        """The building with what its walls really cost: (geometry, loss by band and part). None where none is drawn.
-
-        Every make of wall differs from its computed loss by a factor that nobody knows.
-        """
+    def propagation(self) -> Propagation | None:
+        """What a wave really loses in the building; None where none is drawn."""
         if self.job.building is None or not self.job.building.rooms:
             return None
-        geometry = geometry_of(self.job.building)
-        factor = np.array([self.true_factor(k) for k in geometry.kinds])
-        return geometry, geometry.loss_db * factor[geometry.kind_of][None, :]
-
-    def true_factor(self, kind: str) -> float:
-        """How many times its computed loss a make of wall really costs."""
-        return min(1.8, max(0.55, random.Random(f"{self.state.seed}/wall/{kind}").lognormvariate(0.05, 0.28)))
-
-    def true_clutter_db_per_m(self, band: Band) -> float:
-        """What furniture really costs for each metre."""
-        factor = random.Random(f"{self.state.seed}/clutter").uniform(0.7, 1.4)
-        return BUILT_CLUTTER_DB_PER_M[band] * factor
+        return Propagation(self.job.building, self.state.seed, BUILT_SHADOWING_DB, SHADOWING_LENGTH_M)
 
     def instrument_offset_db(self, instrument_id: str) -> float:
         """What somebody's phone really reads beside the scanner."""
         return random.Random(f"{self.state.seed}/instrument/{instrument_id}").uniform(-8.0, 3.0)
 
-    def shadow_db(self, key: str, at: tuple[float, float, float]) -> float:
-        """Shadowing of one transmitter at a point: a smooth field of :data:`BUILT_SHADOWING_DB`, by the seed."""
-        waves = _waves(f"{self.state.seed}/{key}")
-        return BUILT_SHADOWING_DB * float(
-            np.sqrt(2 / len(waves)) * np.cos(waves[:, :3] @ np.array(at) + waves[:, 3]).sum()
-        )
-
     def built_loss_db(
         self, key: str, at: tuple[float, float, float], to: tuple[float, float, float], band: Band
     ) -> float:
         """Loss in dB between two points of a drawn building, with its shadowing."""
-        true = self._true_loss
-        assert true is not None
+        assert self.propagation is not None
         kept = self._built.get((key, at, to, band))
         if kept is None:
-            distance = max(NEAREST_M, math.dist(at, to))
-            free = float(free_space_db(LOSS_GHZ[band] * 1000, distance))
-            crossed = true[0].crossed(at, np.array([to[:2]]), to[2])[:, 0]
-            walls = float(true[1][BANDS.index(band)][crossed].sum())
-            shadow = self.shadow_db(key, to) * min(1.0, distance / 3)
-            kept = self._built[key, at, to, band] = free + self.true_clutter_db_per_m(band) * distance + walls + shadow
+            kept = float(self.propagation.loss_db(key, at, np.array([to]), band)[0])
+            self._built[key, at, to, band] = kept
         return kept
 
     def path_loss_db(
@@ -175,7 +137,7 @@ class World:
     ) -> float:
         """Loss in dB between a transmitter and a place, with the shadowing that belongs to this pair."""
         x, y, z = self.position(place_id)
-        if self._true_loss is not None and place_point(self.job, self._place(place_id)) is not None:
+        if self.propagation is not None and place_point(self.job, self._place(place_id)) is not None:
             own_walls = OUTER_WALL_DB[band] if outside else 0.0
             return self.built_loss_db(key, at, (x, y, z), band) + own_walls
         distance = max(0.7, math.dist(at, (x, y, z)))
@@ -208,7 +170,7 @@ class World:
             return given + eirp_dbm - self.state.measured_settings.of(radio_id).eirp_dbm
         node = self.job.node_of(radio_id)
         point = place_point(self.job, self._place(place_id))
-        if self._true_loss is not None and point is not None and stand_of(self.job, node) is not None:
+        if self.propagation is not None and point is not None and stand_of(self.job, node) is not None:
             return self.own_level_at(radio_id, point, eirp_dbm)
         at = self.position(node.place_id)
         return min(-18.0, eirp_dbm - self.path_loss_db(radio.bssid, at, place_id, radio.band))
@@ -249,43 +211,94 @@ class World:
             readings=tuple(readings),
         )
 
-    def truth(self, probe_place_id: str | None = None) -> House:
-        """The house as it really is now: true levels, loads and settings, optionally with a test phone at a place."""
+    def true_job(self) -> Job:
+        """The job as it really is now: every place scanned without any error, the settings that the routers have."""
         # Nodes that stand away from their places get places of their own; then nothing is left to predict.
         job = with_stand_places(self.job)
         world = self if job is self.job else World(job, self.state)
         scans = [world._true_scan(place.id) for place in world.job.places]
-        devices = world.job.devices
-        if probe_place_id is not None:
-            phone = Device(
-                id="test-phone",
-                name="test phone",
-                place_id=probe_place_id,
-                bands=BANDS,
-                generation="802.11ax",
-                streams=2,
-                max_width_mhz=80,
-                must_have=False,
-            )
-            devices = (*devices, phone)
-        zigbee = world.job.zigbee
-        if zigbee is not None and len(world.state.zigbee_links_dbm) == len(zigbee.links):
-            links = tuple(
-                MeshLink(link.a_id, link.b_id, level)
-                for link, level in zip(zigbee.links, world.state.zigbee_links_dbm, strict=True)
-            )
-            zigbee = replace(zigbee, links=links)
-        return House(
-            replace(
-                world.job,
-                scans=tuple(scans),
-                settings=world.state.settings,
-                devices=devices,
-                zigbee=zigbee,
-                building=None,
-                energy_scans=(),
-            )
+        return replace(
+            world.job,
+            scans=tuple(scans),
+            settings=world.state.settings,
+            zigbee=self.true_zigbee(),
+            building=None,
+            energy_scans=(),
         )
+
+    def true_zigbee(self) -> Zigbee | None:
+        """The Zigbee network with the levels that its links really have."""
+        zigbee = self.job.zigbee
+        if zigbee is None or len(self.state.zigbee_links_dbm) != len(zigbee.links):
+            return zigbee
+        links = tuple(
+            MeshLink(link.a_id, link.b_id, level)
+            for link, level in zip(zigbee.links, self.state.zigbee_links_dbm, strict=True)
+        )
+        return replace(zigbee, links=links)
+
+    @cached_property
+    def true_house(self) -> TrueHouse:
+        """The house for the simulator of what settings do, at the levels that the scanner hears."""
+        settings = self.state.settings
+        neighbours = (*self.state.neighbours, *self._other_sources())
+        levels: dict[str, float] = {}
+        for place in self.job.places:
+            for radio in self.job.radios:
+                level = self.own_level_dbm(radio.id, place.id, settings.of(radio.id).eirp_dbm)
+                levels[f"{radio.bssid} {place.id}"] = level
+            for neighbour in self.state.neighbours:
+                levels[f"{neighbour.reading.bssid} {place.id}"] = self.neighbour_level_dbm(neighbour, place.id)
+        levels |= self._other_levels
+        given = Given(
+            positions={p.id: self.position(p.id) for p in self.job.places},
+            levels_dbm=levels,
+            eirp_dbm={r.id: settings.of(r.id).eirp_dbm for r in self.job.radios},
+            mesh_dbm=self.state.zigbee_links_dbm,
+        )
+        return TrueHouse(self.job, neighbours, self.state.seed, given)
+
+    def truth(self) -> TruthAt:
+        """The house at work at its present hour."""
+        return TruthAt(self.true_house, self.now.hour)
+
+    def _other_sources(self) -> list[Neighbour]:
+        """What else sends at 2.4 GHz in the house now, as senders that no scanner hears and that wait for nobody."""
+        self._other_levels: dict[str, float] = {}
+        found = []
+        others = others_of(self.job, self.now.hour)
+        spots = {s.id: self.position(s.place_id) for s in self.job.other_sources}
+        for n in range(len(others)):
+            bssid = f"0a:00:00:00:fe:{n & 0xFF:02x}"
+            x, y, z = spots.get(others.ids[n], (5.0, 3.0, 1.2))
+            kind, width = others.kinds[n]
+            centre = int(others.centre_mhz[n])
+            reading = Reading(
+                bssid=bssid,
+                ssid="",
+                band="2.4 GHz",
+                channel=min(13, max(1, round((centre - 2407) / 5))),
+                centre_mhz=min(2472, max(2412, centre)),
+                width_mhz=20,
+                rssi_dbm=-80.0,
+            )
+            found.append(
+                Neighbour(
+                    reading=reading,
+                    x_m=x,
+                    y_m=y,
+                    z_m=z,
+                    eirp_dbm=20.0,
+                    busy_fraction=min(0.9, float(others.use_fraction[n]) / HOURLY_LOAD[self.now.hour]),
+                    announces_load=False,
+                    hidden=True,
+                    line=(centre, width),
+                    mask=kind,
+                )
+            )
+            for p, place in enumerate(self.job.places):
+                self._other_levels[f"{bssid} {place.id}"] = float(others.level_dbm[n, p])
+        return found
 
 
 def build_world(job: Job, seed: int, clock: str) -> World:
