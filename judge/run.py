@@ -19,6 +19,7 @@ from even_static.core.house.settings import Settings
 from even_static.core.model.prepared_house import House
 from even_static.core.search.candidates import with_lawful_power
 from even_static.core.search.rules_of_thumb import careful
+from even_static.core.worlds.outlook import Outlook, Span
 from even_static.truth.drawn import drawn_house
 from even_static.truth.house import TrueHouse
 from even_static.truth.measured import walked
@@ -35,6 +36,7 @@ class Verdict:
     outcomes: dict[str, Outcome]
     seconds: float
     promised: tuple[float, float]
+    held: dict[str, list[bool]]
 
 
 def judged(seed: int, planner: str, seconds: float, tries: int) -> Verdict:
@@ -44,14 +46,38 @@ def judged(seed: int, planner: str, seconds: float, tries: int) -> Verdict:
     job: Job = walked(true)
     at, house = TruthAt(true), House(job)
     began = time.perf_counter()
-    plan, promised = PLANNERS[planner](job, seconds)
+    plan, promised, outlook = PLANNERS[planner](job, seconds)
     took = time.perf_counter() - began
     by_hand = careful(house, with_lawful_power(job, job.settings))
     settings: dict[str, Settings] = {"left alone": job.settings, "careful technician": by_hand, "our plan": plan}
     outcomes = {name: at.outcome(s) for name, s in settings.items()}
     if tries:
         _, outcomes["best found"] = best_in_truth(at, house, list(settings.values()), seed, tries)
-    return Verdict(seed=seed, outcomes=outcomes, seconds=took, promised=promised)
+    held = {} if outlook is None else held_by(outlook, outcomes["left alone"], outcomes["our plan"])
+    return Verdict(seed=seed, outcomes=outcomes, seconds=took, promised=promised, held=held)
+
+
+def held_by(outlook: Outlook, now: Outcome, then: Outcome) -> dict[str, list[bool]]:
+    """Whether the truth lies in each interval that the plan tells."""
+    found: dict[str, list[bool]] = {}
+
+    def note(name: str, value: float, span: Span, slack: float) -> None:
+        found.setdefault(name, []).append(span.low - slack <= value <= span.high + slack)
+
+    for when, outcome in (("now", now), ("then", then)):
+        truth = {
+            "problems": float(outcome.problems),
+            "headroom": min(outcome.headroom, 3.5),
+            "devices carried": outcome.served,
+            "worst Zigbee delivery": outcome.worst_delivery,
+        }
+        for figure in outlook.figures:
+            note(f"{figure.name}, {when}", truth[figure.name], figure.now if when == "now" else figure.then, 1e-6)
+        for speed in outlook.speeds:
+            if speed.place_id in outcome.speed:
+                span = speed.now_mbps if when == "now" else speed.then_mbps
+                note(f"speed at a spot, {when}", outcome.speed[speed.place_id][0], span, 0.5)
+    return found
 
 
 def _judged(arguments: tuple[int, str, float, int]) -> Verdict:
@@ -91,6 +117,10 @@ def table(verdicts: list[Verdict]) -> None:
     print(
         f"at least the careful technician in {good:.0%}; plans took {np.median(took):.1f} s, at most {max(took):.1f} s"
     )
+    names = sorted({n for v in verdicts for n in v.held})
+    for name in names:
+        share = np.mean([h for v in verdicts for h in v.held.get(name, [])])
+        print(f"  intervals of 90 % held {name:32} {share:.0%}")
     promised = [p for v in verdicts for p in [v.promised]]
     print(
         f"promised: problems {np.mean([p for p, _ in promised]):.2f}, headroom {np.mean([h for _, h in promised]):.2f};"

@@ -6,8 +6,9 @@ import random
 from dataclasses import replace
 
 from even_static.core.house.job import Job
+from even_static.core.house.kit import Place
 from even_static.core.house.mesh import MeshLink
-from even_static.core.house.readings import Reading, Scan, own_reading
+from even_static.core.house.readings import Reading, Scan, SpeedTest, ZigbeeReport, own_reading
 from even_static.core.tables.bands import BANDS
 from even_static.truth import ranges
 from even_static.truth.house import TrueHouse
@@ -17,10 +18,12 @@ READING_NOISE_DB = 2.0
 PHONE_OFF_DB = (-5.0, 1.0)
 LEAST_HEARD_DBM = -92.0
 LINK_NOISE_DB = 3.0
+PHONE_SPREAD, RUN_SPREAD = 0.2, 0.12
+REPORTS = 120
 
 
 def walked(house: TrueHouse, hour: int = 14, seed: int = 1, heard_at: str = "2026-03-02T14:00:00+01:00") -> Job:
-    """The house's job with a scan at every spot, and link levels as the hub's page shows them.
+    """The house's job with a scan and a speed test at every spot, link levels and the log as the hub's page shows them.
 
     Levels err by 2 dB and by what the phone reads wrong everywhere; loads are those of the hour, as access points
     broadcast them; what is hidden or too weak is not heard.
@@ -58,10 +61,38 @@ def walked(house: TrueHouse, hour: int = 14, seed: int = 1, heard_at: str = "202
                 came_from="simulated",
             )
         )
-    zigbee = job.zigbee
+    zigbee, outcome = job.zigbee, at.outcome(settings)
     if zigbee is not None:
         zigbee = replace(zigbee, links=_links(at, rng))
-    return replace(job, scans=tuple(scans), zigbee=zigbee)
+    return replace(
+        job,
+        scans=tuple(scans),
+        zigbee=zigbee,
+        speed_tests=tuple(_tested(rng, place, outcome.speed[place.id], heard_at) for place in job.places),
+        zigbee_reports=tuple(_reported(rng, name, share, heard_at) for name, share in outcome.delivery.items()),
+    )
+
+
+def _tested(rng: random.Random, place: Place, speed: tuple[float, float, float], tested_at: str) -> SpeedTest:
+    """Three runs at a spot with whatever phone is there."""
+    phone = rng.lognormvariate(0, PHONE_SPREAD)
+    runs = [rng.lognormvariate(0, RUN_SPREAD) * phone for _ in range(3)]
+    return SpeedTest(
+        place_id=place.id,
+        tested_at=tested_at,
+        down_mbps=tuple(round(speed[0] * r, 1) for r in runs),
+        up_mbps=tuple(round(speed[1] * r, 1) for r in runs),
+        reach="this computer",
+        came_from="simulated",
+    )
+
+
+def _reported(rng: random.Random, device_id: str, share: float, reported_at: str) -> ZigbeeReport:
+    """What the hub's log says of some hours."""
+    delivered = sum(rng.random() < share for _ in range(REPORTS))
+    return ZigbeeReport(
+        device_id=device_id, reported_at=reported_at, sent=REPORTS, delivered=delivered, came_from="simulated"
+    )
 
 
 def _channel_use(house: TrueHouse, at: TruthAt) -> list[float]:

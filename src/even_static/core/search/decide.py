@@ -24,6 +24,7 @@ from even_static.core.tables import worlds as table
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Lived, Living
 from even_static.core.worlds.outlook import Outlook, expected_figures, expected_speeds, hinge
+from even_static.core.worlds.present import Agreement, agreeing_worlds
 
 FEW = 16
 # Of what a setting costs, in problems: headroom up to what carries a bad evening and beyond it, each doubling of the
@@ -183,7 +184,8 @@ def decide(
     ``pinned``: radios that keep the block that every proposal gives them. ``on_progress``: as the search calls it.
     """
     present = house.job.settings
-    decider = Decider(house, rules, deadline.part(0.85), Worlds(house, count))
+    worlds, _ = agreeing_worlds(house, count)
+    decider = Decider(house, rules, deadline.part(0.85), worlds)
     options = {"leave it": present, **proposed}
     may_stay = rules.held is None and not pinned and follows(house.job, present, rules)
     found = [
@@ -197,7 +199,8 @@ def decide(
     grown = []
     for n, start in enumerate(starts[:STARTS]):
         grown.append(decider.improved(start, pinned, decider.deadline.part(1 / (STARTS - n)), on_progress))
-    fresh = Living(Worlds(house, count, seed=1))
+    unseen, agreement = agreeing_worlds(house, count, seed=1)
+    fresh = Living(unseen)
     now = fresh.lived(present)
     finals = []
     for candidate in {c.settings: c for c in [*starts, *grown]}.values():
@@ -213,7 +216,7 @@ def decide(
     return Decision(
         taken=taken,
         others=tuple(c for c in finals if c is not taken),
-        outlook=_outlook(fresh, now, taken, decider, proposed, tuple(parts), worse_in[order[0]], finals),
+        outlook=_outlook(fresh, now, taken, decider, proposed, tuple(parts), worse_in[order[0]], finals, agreement),
     )
 
 
@@ -236,6 +239,7 @@ def _outlook(
     parts: tuple[str, ...],
     worse_in: tuple[str, ...],
     finals: list[Candidate],
+    agreement: Agreement | None,
 ) -> Outlook:
     house, then = fresh.house, taken.lived
     worse, better = worse_in_worlds(then, now), worse_in_worlds(now, then)
@@ -260,6 +264,7 @@ def _outlook(
         speeds=expected_speeds(fresh.worlds, now, then, taken.settings),
         hinge=None if taken.settings == house.job.settings else hinge(fresh.worlds, taken.settings, gain),
         passed_over=text,
+        agreement=agreement,
         parts=parts,
         worse_in=worse_in,
     )

@@ -44,6 +44,10 @@ WHIM_DB: Final = 3.0
 DEAF_SHARE: Final = 0.12
 # Above this a level is good enough to all: more of it hardly counts when a client chooses.
 ENOUGH_DBM: Final = -45.0
+# What a second of airtime really carries beside what frame times say (aggregation, rate adaptation, drivers), by radio,
+# and what phones and servers make of a speed test at a place: spread of the logarithm.
+EFFICIENCY_SPREAD: Final = 0.3
+PHONE_SPREAD: Final = 0.5
 # Frames fade from one to the next (dB); a hit costs at most so much of a link's airtime.
 FADING_DB: Final = 2.5
 # Carrier sensing as built: where preambles and energy are noticed (dBm), and how softly (dB).
@@ -59,6 +63,9 @@ MISSES_ONE, CONTENDER_POWER, COLLISION_COST = 0.895, 0.78, 0.8
 # Wi-Fi that is on the air, how many of the tries and retries within one spell count as independent, choice of parent.
 MESH_LINK_DB: Final = 3.0
 MESH_CHIP_DB: Final = 2.0
+# Small antennas of mesh devices take in less of Wi-Fi than the device that was read from: by how much, and how far that
+# differs from house to house and from device to device, in dB.
+MESH_LESS_DB, MESH_LESS_HOUSE_DB, MESH_LESS_DEVICE_DB = 2.0, 3.0, 2.0
 MESH_CLEAR_DBM: Final = (-78.0, -72.0)
 SPELL_DUTY: Final = (0.5, 0.85)
 ALIKE: Final = (0.2, 0.6)
@@ -79,3 +86,7 @@ TAIL: Final = 0.1
 MOST_HEADROOM: Final = 3.5
 # Longest time in s that a decision over the worlds may take, by how many nodes there are (the last for more).
 DECISION_S: Final = (3.0, 5.0, 8.0, 15.0)
+# The present as evidence: worlds drawn for each that is kept; how far a speed test may be from what a world says of it
+# (spread of the logarithm, beside what phones differ by), and a hub's log (share).
+DRAWN_FOR_EACH: Final = 5
+TEST_SPREAD, LOG_SPREAD = 0.35, 0.04

@@ -151,13 +151,14 @@ def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_db
     chip = np.float32(np.mean(table.CHIP_DB))
     down = looked_up(users.tables, users.row, users.down_dbm + users.chip_db)
     up = looked_up(users.tables, users.row, users.up_dbm + chip)
-    need, dead = _needs(users, on, down, up)
+    carries = np.take_along_axis(worlds.efficiency[:, radios], at, axis=1) if n else np.ones_like(down)
+    need, dead = _needs(users, on, down * carries, up * carries)
     duty = np.minimum(_summed(need, users.radio, n), table.MOST_DUTY)
     if n:
         lost = _interference(kept, radios, alone, share, ratio, duty, eirp_dbm, users, at, blocks)
         down = _carried(users, users.down_dbm, users.chip_db, lost[0])
         up = _carried(users, users.up_dbm, chip, lost[1])
-        need, dead = _needs(users, on, down, up)
+        need, dead = _needs(users, on, down * carries, up * carries)
     if n:
         need = need / (1 - table.COLLISION_COST * np.take_along_axis(collide, at, axis=1))
     per_radio = _summed(need, users.radio, n) + np.float32(beacon_airtime_fraction(kept.band))

@@ -64,6 +64,8 @@ class Worlds:
         n = 0 if zigbee is None else 1 + len(zigbee.devices)
         noise = rng.normal(0, table.MESH_LINK_DB, (count, n, n))
         self.mesh_link_db = ((noise + noise.transpose(0, 2, 1)) / np.sqrt(2)).astype(np.float32)
+        less = rng.normal(table.MESH_LESS_DB, table.MESH_LESS_HOUSE_DB, (count, 1))
+        self.mesh_less_db = (less + rng.normal(0, table.MESH_LESS_DEVICE_DB, (count, n))).astype(np.float32)
         self.mesh_seen_db = rng.normal(0, table.PARENT_DB, (count, n, n)).astype(np.float32)
         self.mesh_clear_dbm = rng.uniform(*table.MESH_CLEAR_DBM, (count, n)).astype(np.float32)
         self.mesh_chip_db = rng.normal(0, table.MESH_CHIP_DB, (count, n)).astype(np.float32)
@@ -116,6 +118,8 @@ class Worlds:
         self.whim_db = rng.normal(0, table.WHIM_DB, taste.shape).astype(np.float32)
         self.deaf = rng.uniform(0, 1, (count, devices)) < table.DEAF_SHARE
         appetite = np.exp(rng.normal(0, table.DEMAND_SPREAD, (count, devices, 1)))
+        self.efficiency = np.exp(rng.normal(0, table.EFFICIENCY_SPREAD, (count, len(house.radios)))).astype(np.float32)
+        self.phone = np.exp(rng.normal(0, table.PHONE_SPREAD, (count, len(house.places)))).astype(np.float32)
         self.wanted_mbps = (house.demand_mbps.reshape(-1, 2)[None] * appetite).astype(np.float32)
 
     # -- who else sends --------------------------------------------------------------------------------------------
@@ -141,7 +145,9 @@ class Worlds:
         everywhere = at_place
         at_radio, at_device = at_place[:, :, at], at_place[:, :, house.device_place] + device
         spread = np.where(spectra.assumed, table.ASSUMED_SPREAD, table.NETWORK_SPREAD)
-        factor = self.evening * np.exp(rng.normal(0, 1, (count, networks)) * spread[None, :])
+        # What is assumed stands for a usual evening already.
+        usual = np.where(spectra.assumed[None, :], 1.0, self.evening)
+        factor = usual * np.exp(rng.normal(0, 1, (count, networks)) * spread[None, :])
         # Other sources than Wi-Fi know no evening.
         factor = np.where(spectra.wifi[None, :], factor, 1.0)
         layer = np.array([spectra.layers(int(p)) for p in at]).reshape(len(at), networks).T

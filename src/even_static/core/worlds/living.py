@@ -329,4 +329,4 @@ class Living:
             through = np.where(alive & (rate > LEAST_MBPS), through, 0.0)
             taken = wish > best
             best, speed = np.where(taken, wish, best), np.where(taken, through, speed)
-        return speed.astype(np.float64)
+        return (speed * worlds.phone).astype(np.float64)

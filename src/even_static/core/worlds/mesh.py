@@ -15,6 +15,8 @@ from even_static.core.worlds.drawn import Few, Worlds
 from even_static.core.worlds.links import soft
 
 ROUNDS = 6
+# Devices join in this order of what they are offered, in dBm, the weakest as long as anything is heard.
+JOINS_FROM_DBM = (-62.0, -68.0, -74.0, -80.0, -86.0, -92.0, -98.0, -250.0)
 
 
 class MeshWorlds:
@@ -45,26 +47,24 @@ class MeshWorlds:
         self._own: dict[tuple[int, Block, float, int], tuple[Few, Few]] = {}
 
     def _routes(self) -> tuple[NDArray[np.intp], Few]:
-        """Each joins by what looks best: a weak link counts for more than a hop; one that is not heard is none."""
+        """Each joins by what looks best: a weak link counts for more than a hop; one that is not heard is none. Those
+        with strong offers join first, and may be parents of the others."""
         count, n = self.level_dbm.shape[:2]
         seen = self.level_dbm + self.worlds.mesh_seen_db
         heard = (self.level_dbm > -150) & (self.level_dbm >= zigbee_table.LEAST_LINK_DBM)
         reach = np.full((count, n), -200.0)
         reach[:, 0] = 0.0
         parent = np.full((count, n), -1, dtype=np.intp)
-        depth = np.zeros((count, n), dtype=np.intp)
-        for _ in range(ROUNDS):
+        for least in JOINS_FROM_DBM:
             offer = np.minimum(np.minimum(seen, reach[:, :, None]), -55.0)
             offer = np.where(heard & self.mains[None, :, None], offer, -300.0)
             offer[:, 1:, :] -= table.RELAY_DB
             offer[reach <= -200.0] = -300.0
             best = offer.argmax(axis=1)
             value = np.take_along_axis(offer, best[:, None, :], axis=1)[:, 0, :]
-            deeper = np.take_along_axis(depth, best, axis=1) + 1
-            new = (parent < 0) & (value > -250.0)
+            new = (parent < 0) & (value >= least)
             new[:, 0] = False
             parent, reach = np.where(new, best, parent), np.where(new, value, reach)
-            depth = np.where(new, deeper, depth)
         at = np.maximum(parent, 0)
         signal = np.take_along_axis(self.level_dbm, at[:, None, :], axis=1)[:, 0, :]
         return parent, signal.astype(np.float32)
@@ -76,6 +76,7 @@ class MeshWorlds:
         shape of ``inside_dbm``, (worlds, ..., devices), levels inside the Zigbee channel at every device."""
         lead = inside_dbm.ndim - 2
         shape = (self.worlds.count, *[1] * lead, len(self.ids))
+        inside_dbm = inside_dbm - self.worlds.mesh_less_db.reshape(shape)
         felt = soft(inside_dbm - self.clear_dbm.reshape(shape), 1.5)
         at = np.broadcast_to(np.maximum(self.parent, 0).reshape(shape), inside_dbm.shape)
         there = np.take_along_axis(inside_dbm, at, axis=-1)

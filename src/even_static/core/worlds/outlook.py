@@ -12,6 +12,7 @@ from even_static.core.house.settings import Settings
 from even_static.core.tables.worlds import GOOD_DBM
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Lived
+from even_static.core.worlds.present import Agreement
 
 # Intervals hold this share of the worlds.
 HELD = 0.9
@@ -81,6 +82,8 @@ class Outlook:
     hinge: Hinge | None
     passed_over: str
     """Why the best in the model was not taken; empty where it was."""
+    agreement: Agreement | None = None
+    """How well the worlds say what was measured of the present; none where nothing of it was."""
     parts: tuple[str, ...] = ()
     """Parts of the day that were heard, where there are several: the plan was weighed in each."""
     worse_in: tuple[str, ...] = ()
