@@ -14,6 +14,7 @@ from even_static.core.spectrum.channels import block_for
 from even_static.core.spectrum.lawful import lawful_block, lawful_blocks
 from even_static.core.tables import regulatory
 from even_static.core.tables.bands import BANDS
+from even_static.core.tables.low_power_indoor import LOW_POWER_INDOOR
 
 DATABASE = Path(__file__).parent.parent / "reference" / "regulatory.db"
 
@@ -63,8 +64,34 @@ def test_160_mhz_over_5150_to_5350_exists_by_joining_rules():
 
 
 def test_no_initiating_is_closed_to_access_points():
-    assert lawful_channels("US")["6 GHz"] == ()
     assert lawful_channels("00")["5 GHz"] == ()
+    assert not lawful_blocks("US", "6 GHz", 20, outdoors=True)
+
+
+@pytest.mark.parametrize(("width_mhz", "most_dbm"), [(20, 18.0), (40, 21.0), (80, 24.0), (160, 27.0), (320, 30.0)])
+def test_low_power_indoor_at_6_ghz_in_the_us(width_mhz, most_dbm):
+    """47 CFR 15.407: 5 dBm/MHz and at most 30 dBm e.i.r.p. under a roof; from memory."""
+    found = lawful_blocks("US", "6 GHz", width_mhz)
+    assert found
+    for block in found:
+        assert block.max_eirp_dbm == pytest.approx(most_dbm, abs=0.1)
+        assert block.indoor_only
+        assert not block.dfs
+
+
+def test_low_power_indoor_loosens_nothing_else():
+    """Every block of every country is as the derived table has it, but for what the overlay names."""
+    # RSS-248 ends at 6875 MHz (from memory): above it stays what the table says.
+    above = [b for b in lawful_blocks("CA", "6 GHz", 20) if b.block.centre_mhz > 6875]
+    assert {b.max_eirp_dbm for b in above} == {12.0}
+    plain = {"US", "CA"}
+    for code in ("NL", "GB", "JP", "AU", "BR", "KR"):
+        for block in lawful_blocks(code, "6 GHz", 80):
+            rules = [r for r in regulatory.country(code).rules if r.low_mhz < 7125 and r.high_mhz > 5925]
+            assert block.max_eirp_dbm <= max(r.max_eirp_dbm for r in rules)
+    assert {c for c, rule in LOW_POWER_INDOOR.items() if rule.opens} == plain
+    # EU decision 2021/1067: 10 dBm/MHz is 23 dBm in 20 MHz; from memory.
+    assert all(b.max_eirp_dbm <= 23.0 for b in lawful_blocks("DE", "6 GHz", 20))
 
 
 def test_indoor_only_is_closed_outdoors():
@@ -82,7 +109,9 @@ def test_no_lawful_block_leaves_its_country_s_rules():
         rules = [r for r in regulatory.country(code).rules if not r.no_initiating and not r.no_ofdm]
         for band in BANDS:
             for width in (20, 40, 80, 160, 320):
-                for lawful in lawful_blocks(code, band, width):
+                # Outdoors where an overlay opens what is under a roof.
+                overlaid = band == "6 GHz" and code in {c for c, rule in LOW_POWER_INDOOR.items() if rule.opens}
+                for lawful in lawful_blocks(code, band, width, outdoors=overlaid):
                     for low, high in lawful.block.segments_mhz:
                         inside = [r for r in rules if r.low_mhz < high and r.high_mhz > low]
                         assert sum(min(r.high_mhz, high) - max(r.low_mhz, low) for r in inside) >= high - low

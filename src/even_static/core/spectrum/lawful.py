@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from even_static.core.spectrum.channels import Block, blocks
 from even_static.core.tables.bands import Band
+from even_static.core.tables.low_power_indoor import LOW_POWER_INDOOR
 from even_static.core.tables.regulatory import Rule, country
 
 
@@ -52,8 +54,20 @@ def lawful_block(code: str, block: Block, *, outdoors: bool = False) -> LawfulBl
     """The conditions under which an access point may use a block in a country, or None when it may not.
 
     No-initiating rules count as not allowed: an access point initiates. Channel 14 is not offered, since its rule
-    excludes OFDM. Source: wireless-regdb, semantics of the Linux kernel's net/wireless/reg.c.
+    excludes OFDM. Source: wireless-regdb, semantics of the Linux kernel's net/wireless/reg.c; under a roof at 6 GHz
+    also :mod:`even_static.core.tables.low_power_indoor`.
     """
+    found = _by_the_table(code, block, outdoors)
+    rule = None if outdoors or block.band != "6 GHz" else LOW_POWER_INDOOR.get(code)
+    if rule is None or not all(rule.low_mhz <= a and b <= rule.high_mhz for a, b in block.segments_mhz):
+        return found
+    most = min(rule.max_eirp_dbm, rule.max_dbm_per_mhz + 10 * math.log10(block.width_mhz))
+    if rule.opens:
+        return LawfulBlock(block, max_eirp_dbm=round(most, 2), dfs=False, indoor_only=True)
+    return found if found is None else replace(found, max_eirp_dbm=min(found.max_eirp_dbm, round(most, 2)))
+
+
+def _by_the_table(code: str, block: Block, outdoors: bool) -> LawfulBlock | None:
     domain = country(code)
     usable = tuple(r for r in domain.rules if not (r.no_ofdm or r.no_initiating or (outdoors and r.indoor_only)))
     parts: list[Rule] = []
