@@ -138,5 +138,5 @@ def test_houses_are_kept_by_the_step_that_made_them(service, call):
 
 def test_a_tuned_plan_is_the_core_s(service, call):
     task = wait(service.tune(call.id, Rules(), 20.0, {}))
-    assert task.plan.proven
+    assert task.plan.model_proven
     assert task.plan.evaluation.rank <= task.plan.now.rank

@@ -17,7 +17,7 @@ from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.violations import count_changes
 from even_static.core.progress import OnProgress
-from even_static.core.search.candidates import Rules, follows
+from even_static.core.search.candidates import Rules, follows, standard_sets
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.moves import Move, carried_over, may_be_set, moves
 from even_static.core.tables import worlds as table
@@ -34,6 +34,7 @@ SPEED_WEIGHT, WORST_SPEED_WEIGHT = 0.1, 0.2
 DELIVERY_WEIGHT = 1.0
 TAIL_WEIGHT = 0.35
 CHANGE_WEIGHT = 0.03
+UNUSUAL_WEIGHT = 0.15
 # Worlds in which a plan may leave the house worse than now, and what each more costs.
 MOST_HARM, HARM_WEIGHT = 0.05, 8.0
 NOTICED_HEADROOM = 0.1
@@ -80,6 +81,17 @@ def costs(lived: Lived, now: Lived) -> Floats:
     return np.asarray(found)
 
 
+def unusual(house: House, settings: Settings) -> int:
+    """How many radios leave what is usual at 2.4 GHz (20 MHz, on channels of one standard set), or carry a link there:
+    only a gain that holds in the worlds is worth that."""
+    job = house.job
+    on = [s for s in settings.radios if s.enabled and job.radio(s.radio_id).band == "2.4 GHz"]
+    off = min((sum(s.channel not in channels for s in on) for channels in standard_sets(job)), default=0)
+    wide = sum(s.width_mhz > 20 for s in on)
+    links = sum(link.band == "2.4 GHz" for link in settings.link_bands)
+    return off + wide + 2 * links
+
+
 def worse_in_worlds(lived: Lived, now: Lived) -> Bools:
     """Worlds in which a setting leaves the house worse than another: more problems, or as many and less headroom."""
     less = (lived.problems == now.problems) & (lived.headroom < now.headroom * (1 - NOTICED_HEADROOM) - 0.02)
@@ -105,6 +117,7 @@ class Decider:
         harm = float(worse_in_worlds(lived, now).mean())
         cost = float(each.mean()) + TAIL_WEIGHT * float(tail.mean() - each.mean())
         cost += CHANGE_WEIGHT * count_changes(self.house.job.settings, settings)
+        cost += UNUSUAL_WEIGHT * unusual(self.house, settings)
         return cost + HARM_WEIGHT * max(0.0, harm - MOST_HARM), harm
 
     def few_cost(self, settings: Settings) -> float:
