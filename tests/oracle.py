@@ -87,11 +87,14 @@ def _band(
                 parts += [round(float(c) * SCALE) * pick[group_of[q]][j] for j, c in enumerate(cost)]
             available = round(float(terms.available_fraction[i]) * SCALE)
             load = sum(parts)
-            # Bin b is reached where 20 * available >= b * load: told bin by bin, since a product is slow.
+            # Bin b is reached where 20 * available >= b * load (beyond 40 in threes: 15 %): told bin by bin, since a
+            # product is slow.
             for b in range(1, HEADROOM_BINS + 1):
                 reached = model.new_bool_var("")
                 model.add(worst <= b - 1).only_enforce_if([mine, reached.negated()])
-                model.add(20 * available >= b * load).only_enforce_if([mine, reached])
+                model.add(20 * available >= (b if b <= 40 else 40 + 3 * (b - 40)) * load).only_enforce_if(
+                    [mine, reached]
+                )
             model.add(available >= load).only_enforce_if([mine, short.negated()])
             problems.append(round(float(terms.no_link[i])) * mine)
             musts = round(float(terms.linked_musts[i]))

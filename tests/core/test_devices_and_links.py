@@ -78,11 +78,11 @@ def test_a_device_takes_the_louder_node_and_a_known_radio_before_it():
     assert evaluate(known, known.settings).devices[0].radio_id == "n0-0"
 
 
-def test_a_higher_band_is_taken_from_minus_70_on():
-    """Common practice: clients leave the higher band at about -70 dBm."""
+def test_a_higher_band_is_taken_while_it_is_good_and_not_much_weaker():
+    """Common practice: clients favour 5 GHz by some dB while it is good, and leave it towards -80 dBm."""
     job = random_house(2, nodes=1, bands=("2.4 GHz", "5 GHz"), neighbours=0, places=2, devices=1, zigbee_devices=0)
     device = replace(job.devices[0], place_id="p1", bands=("2.4 GHz", "5 GHz"))
-    for level, radio in ((-69.0, "n0-1"), (-72.0, "n0-0")):
+    for loud, level, radio in ((-62.0, -68.0, "n0-1"), (-50.0, -68.0, "n0-0"), (-75.0, -79.0, "n0-0")):
         readings = tuple(
             Reading(
                 bssid=r.bssid,
@@ -93,7 +93,7 @@ def test_a_higher_band_is_taken_from_minus_70_on():
                 width_mhz=s.width_mhz,
                 rssi_dbm=heard,
             )
-            for r, s, heard in zip(job.radios, job.settings.radios, (-50.0, level), strict=True)
+            for r, s, heard in zip(job.radios, job.settings.radios, (loud, level), strict=True)
         )
         scan = Scan(
             id="l", place_id="p1", heard_at="2026-03-02T19:00:00Z", source="given", bands=BANDS, readings=readings

@@ -72,6 +72,8 @@ def test_without_anything_drawn_needs_are_those_of_the_model(monkeypatch):
     job = random_house(5, nodes=1, bands=("5 GHz",), neighbours=0, devices=6, zigbee_devices=0)
     job = replace(job, devices=tuple(replace(d, bands=("5 GHz",)) for d in job.devices))
     house = House(job)
+    monkeypatch.setattr(table, "CHIP_DB", (0.0, 0.0))
+    monkeypatch.setattr(table, "EFFICIENCY_SPREAD", 0.0)
     lived = Living(Worlds(house, 4)).lived(job.settings)
     model = evaluate(house, job.settings)
     linked = np.array([d.radio_id is not None for d in model.devices])

@@ -126,7 +126,8 @@ def test_problems_and_worst_headroom_against_a_constraint_solver(seed):
     assert solver.solve(model) == cp_model.OPTIMAL
     assert result.proven
     if problems == 0:
-        assert best_bin == pytest.approx(solver.value(worst), abs=0)
+        # In twentieths up to twice the need, as far as both go.
+        assert min(best_bin, 40) == solver.value(worst)
     else:
         assert best_bin <= solver.value(worst)
 

@@ -185,7 +185,7 @@ class Bands:
         house = self.house
         radio, device = house.radios[r], house.job.devices[d]
         generation = older(spoken(device.generation, radio.band), radio.generation)
-        width = min(block_of(house, settings, r).width_mhz, device.max_width_mhz)
+        width = min(block_of(house, settings, r).width_mhz, device.widest_mhz(radio.band))
         return options(generation, width, min(radio.streams, device.streams), house.burst_us)
 
     def link_options(self, settings: Settings, link: Link) -> Options:

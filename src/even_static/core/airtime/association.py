@@ -8,7 +8,7 @@ import numpy as np
 
 from even_static.core.arrays import Floats, Indices
 from even_static.core.tables.bands import BANDS, Band
-from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
+from even_static.core.tables.clients import BEYOND_ENOUGH, ENOUGH_DBM, GOOD_DBM, POOR_DBM, TASTE_DB
 
 
 def band_numbers(bands: Sequence[Band]) -> Indices:
@@ -20,18 +20,21 @@ def chosen(level_dbm: Floats, bands: Indices, high_band_from_dbm: float | None =
     """The radio that a device associates with, -1 for none: shape (...,).
 
     ``level_dbm`` has shape (..., radios), NaN or minus infinity where a radio cannot be used; ``bands`` is from
-    :func:`band_numbers`; ``high_band_from_dbm`` is the steering level, none given the client's own threshold (-70 dBm).
-    The highest band received at that level or better, else the loudest radio; within a band the loudest. Common
-    practice.
+    :func:`band_numbers`. Left to itself a device takes the loudest, where 5 and 6 GHz count some dB more as long as
+    they are good and more than enough hardly counts; ``high_band_from_dbm`` is the steering level, from which on it is
+    moved to the highest band that it receives so well. Within a band the loudest. Common practice (docs/model.md).
     """
     known = np.where(np.isnan(level_dbm), -np.inf, level_dbm)
     if known.shape[-1] == 0:
         return np.full(known.shape[:-1], -1, dtype=np.intp)
-    wanted = CLIENT_HIGH_BAND_DBM if high_band_from_dbm is None else high_band_from_dbm
-    result = np.where(known.max(axis=-1) > -np.inf, known.argmax(axis=-1), -1)
-    for band in range(len(BANDS)):
-        rows = np.flatnonzero(bands == band)
-        if len(rows):
-            here = known[..., rows]
-            result = np.where(here.max(axis=-1) >= wanted, rows[here.argmax(axis=-1)], result)
+    good = np.clip((known - POOR_DBM) / (GOOD_DBM - POOR_DBM), 0.0, 1.0)
+    enough = np.minimum(known, ENOUGH_DBM) + BEYOND_ENOUGH * np.maximum(known - ENOUGH_DBM, 0.0)
+    wish = enough + np.where(bands > 0, TASTE_DB, 0.0) * good
+    result = np.where(known.max(axis=-1) > -np.inf, wish.argmax(axis=-1), -1)
+    if high_band_from_dbm is not None:
+        for band in range(1, len(BANDS)):
+            rows = np.flatnonzero(bands == band)
+            if len(rows):
+                here = known[..., rows]
+                result = np.where(here.max(axis=-1) >= high_band_from_dbm, rows[here.argmax(axis=-1)], result)
     return np.asarray(result, dtype=np.intp)

@@ -13,6 +13,7 @@ from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
 from even_static.core.tables.bands import Band
 from even_static.core.tables.phy import (
+    CHIPS_HEAR_DB,
     DATA_SUBCARRIERS,
     DSSS,
     GENERATION_ORDER,
@@ -86,8 +87,10 @@ def rate_steps(generation: Generation, band: Band, width_mhz: int, streams: int)
 
     At the edge a link falls back to narrower widths and fewer streams before it dies, so each step is the best of all
     that its level supports. Sensitivities: IEEE 802.11ax-2021 table 27-51 (+3 dB per doubling of width; per doubling
-    of streams :data:`STREAM_DOUBLING_DB`, common practice).
+    of streams :data:`STREAM_DOUBLING_DB`, common practice), :data:`CHIPS_HEAR_DB` better, as usual chips are. 802.11ac
+    has no 2.4 GHz: there it is 802.11n.
     """
+    generation = "802.11n" if generation == "802.11ac" and band == "2.4 GHz" else generation
     points: list[tuple[float, float]] = []
     if generation == "802.11b":
         points += [(level, rate) for rate, level in DSSS]
@@ -106,6 +109,7 @@ def rate_steps(generation: Generation, band: Band, width_mhz: int, streams: int)
     levels, phys, goods = [-np.inf], [0.0], [0.0]
     for level, phy in points:
         good = goodput_mbps(phy, generation, band)
+        level -= CHIPS_HEAR_DB
         if good > goods[-1]:
             if level == levels[-1]:
                 phys[-1], goods[-1] = phy, good

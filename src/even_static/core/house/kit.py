@@ -161,6 +161,8 @@ class Device:
     """Spatial streams."""
     max_width_mhz: WidthMhz = 80
     """Widest channel that it can use, in MHz."""
+    max_width_24_mhz: WidthMhz = 20
+    """Widest channel that it uses at 2.4 GHz, in MHz: most stay at 20 there."""
     demand_down_mbps: DemandMbps = 0.0
     """Wanted in the busy hour towards the device, in Mb/s."""
     demand_up_mbps: DemandMbps = 0.0
@@ -183,6 +185,10 @@ class Device:
     """Node that it hangs on by cable: it takes no airtime of that node's radios, but passes what feeds the node."""
     relayed_by_id: Id | None = None
     """Device that passes its stream on, as a phone does to a speaker: the stream is carried twice."""
+
+    def widest_mhz(self, band: Band) -> int:
+        """The widest channel that it uses in a band, in MHz."""
+        return min(self.max_width_mhz, self.max_width_24_mhz) if band == "2.4 GHz" else self.max_width_mhz
 
 
 @record

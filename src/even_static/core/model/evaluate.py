@@ -287,14 +287,42 @@ def throttled(job: Job, names: SsidPlan, device: Device) -> bool:
 
 
 def _links(house: House, state: RadioState, terms: list[LinkTable], headroom: np.ndarray) -> list[Problem]:
+    """Radio links that are down, off or overloaded, and the must-have devices behind each: those are not carried."""
     problems = []
+    behind = _behind(house, state)
+    linked: set[str] = set()
     for i, clients in enumerate(state.clients):
         for k, client in enumerate(clients):
             if not client.is_link:
                 continue
+            linked.add(client.id)
             if not (terms[i].client_goodput_down[0, k] > 0 and terms[i].client_goodput_up[0, k] > 0):
                 problems.append(Problem("no link", client.id, f"the radio {client.name} is down"))
+                problems += [
+                    Problem("cut off", d, f"behind the {client.name}, which is down") for d in behind[client.id]
+                ]
             elif headroom[i] < 1 and client.down_mbps + client.up_mbps > 0:
                 text = f"the radio {client.name} has {headroom[i]:.2f} of the airtime it needs"
                 problems.append(Problem("not carried", client.id, text))
+                slow = f"behind the {client.name}, which is overloaded"
+                problems += [Problem("cut off", d, slow) for d in behind[client.id]]
+    for node, _, _, _ in house.links:
+        name = house.job.nodes[node]
+        if name.id not in linked:
+            problems.append(Problem("no link", name.id, f"the radio link to {name.name} has an end that is off"))
+            problems += [
+                Problem("cut off", d, f"behind the link to {name.name}, which is off") for d in behind[name.id]
+            ]
     return problems
+
+
+def _behind(house: House, state: RadioState) -> dict[str, list[str]]:
+    """The must-have devices with a demand whose traffic passes each node, by node."""
+    found: dict[str, list[str]] = {n.id: [] for n in house.job.nodes}
+    for d, device in enumerate(house.job.devices):
+        home = state.home[device.id]
+        at = house.wired_node[d] if home is None else house.radio_node[home]
+        if house.counts[d] and at >= 0:
+            for node in house.above[at]:
+                found[house.job.nodes[node].id].append(device.id)
+    return found

@@ -35,6 +35,8 @@ class Client:
     level_up_dbm: float
     must_have: bool
     is_link: bool = False
+    musts_behind: int = 0
+    """Must-have devices with a demand that hang behind a link: what the link does not carry they do not get."""
 
 
 @dataclass(kw_only=True, frozen=True, slots=True, eq=False)

@@ -32,7 +32,8 @@ MOST_LOADS = 20_000
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LinkLoad:
-    """A radio link as a load of the radio nearer the router: the node it feeds, its far radio, levels and demands."""
+    """A radio link as a load of the radio nearer the router: the node it feeds, its far radio, levels and demands, and
+    how many must-have devices with a demand hang behind it."""
 
     node: int
     far_radio: int
@@ -40,6 +41,7 @@ class LinkLoad:
     level_dbm: float
     down_mbps: float
     up_mbps: float
+    musts: int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -123,12 +125,14 @@ class House:
         if self.links:
             # Each radio link is a client of the node nearer the router: it carries all that hangs below it.
             carried = [[0.0, 0.0] for _ in self.job.nodes]
+            musts = [0] * len(self.job.nodes)
             for d, r in enumerate(homes):
                 at_node = self.radio_node[r] if r >= 0 else self.wired_node[d]
                 if at_node >= 0:
                     for node in self.above[at_node]:
                         carried[node][0] += self.demands[d][0]
                         carried[node][1] += self.demands[d][1]
+                        musts[node] += self.counts[d]
             for node, near, far, at_0_dbm in self.links:
                 if enabled[near] and enabled[far]:
                     down, up = carried[node]
@@ -139,6 +143,7 @@ class House:
                         level_dbm=at_0_dbm + eirp_dbm[near],
                         down_mbps=down,
                         up_mbps=up,
+                        musts=musts[node],
                     )
                     links.setdefault(near, []).append(link)
         return [
@@ -160,6 +165,7 @@ class House:
             if device.relayed_by_id is not None:
                 twice[device.relayed_by_id] += device.demand_down_mbps
         self.demands = [(d.demand_down_mbps + twice[d.id], d.demand_up_mbps + twice[d.id]) for d in devices]
+        self.counts = [int(d.must_have and sum(w) > 0) for d, w in zip(devices, self.demands, strict=True)]
         self.demand_mbps = np.array(self.demands, dtype=np.float64).reshape(len(devices), 2)
         self.known_radio = np.full(len(devices), -1, dtype=np.intp)
         nodes = {n.id: i for i, n in enumerate(self.job.nodes)}

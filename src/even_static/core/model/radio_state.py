@@ -98,7 +98,7 @@ class RadioState:
                     place=place,
                     generation=older(radio.generation, device.generation),
                     streams=min(radio.streams, device.streams),
-                    max_width_mhz=device.max_width_mhz,
+                    max_width_mhz=device.widest_mhz(radio.band),
                     down_mbps=float(house.demand_mbps[d, 0]),
                     up_mbps=float(house.demand_mbps[d, 1]),
                     level_down_dbm=level,
@@ -122,6 +122,7 @@ class RadioState:
                     level_up_dbm=link.level_dbm - load.eirp_dbm + link.far_eirp_dbm,
                     must_have=True,
                     is_link=True,
+                    musts_behind=link.musts,
                 )
             )
         return found
@@ -244,7 +245,8 @@ class RadioState:
         self, radio: int, same_width: list[Block], rise: dict[int, tuple[Floats, Floats]]
     ) -> tuple[Floats, Floats, Floats, Floats, Floats]:
         """(airtime that each client needs, its goodput down and up in Mb/s: all of shape (blocks, clients); clients
-        without a link, must-have clients with a link and a demand: both of shape (blocks,))."""
+        without a link, must-have clients with a link and a demand, what hangs behind links counted with them: both of
+        shape (blocks,))."""
         clients, n = self.clients[radio], len(same_width)
         own_rise, own_share = rise[self.house.radio_place[radio]]
         need, down, up = np.zeros((n, len(clients))), np.zeros((n, len(clients))), np.zeros((n, len(clients)))
@@ -257,9 +259,9 @@ class RadioState:
             dead = (down[:, i] <= 0) | (up[:, i] <= 0)
             with np.errstate(divide="ignore", invalid="ignore"):
                 need[:, i] = np.where(dead, 0.0, client.down_mbps / down[:, i] + client.up_mbps / up[:, i])
-            no_link += dead
+            no_link += dead * (1 + client.musts_behind)
             if client.must_have and client.down_mbps + client.up_mbps > 0:
-                linked_musts += ~dead
+                linked_musts += ~dead * (1 + client.musts_behind)
         return need, down, up, no_link, linked_musts
 
     def steps(self, radio: int, client: Client, width_mhz: int) -> RateSteps:

@@ -1,8 +1,9 @@
 """The order in which two settings of a house are compared: their ranks, of which the smaller is the better.
 
-Steps (``docs/model.md`` 8): lawful; problems; headrooms, worst first, in bins of 5 % up to twice the need; worst Zigbee
-delivery in bins of 0.1 % up to 99.9 %; changes; airtime taken from neighbours in bins of 5 % for each radio. Bins are
-absolute, so the order is transitive. Inside one band the rank packs into two integers, for whole arrays at once.
+Steps (``docs/model.md`` 8): lawful; problems; headrooms, worst first, in bins of 5 % up to twice the need and 15 % up
+to 3.5; worst Zigbee delivery in bins of 0.1 % up to 99.9 %; changes; airtime taken from neighbours in bins of 5 % for
+each radio. Bins are absolute, so the order is transitive. Inside one band the rank packs into two integers, for whole
+arrays at once.
 """
 
 from __future__ import annotations
@@ -14,10 +15,13 @@ import numpy as np
 from even_static.core.arrays import Floats, Ints
 
 HEADROOM_BIN = 0.05
-HEADROOM_BINS = 40
+# Up to twice the need in bins of 5 %, from there to what counts at all in bins of 15 %: a model that is wrong by a
+# factor of two needs that much in hand.
+FINE_BINS, COARSE_BIN, COARSE_BINS = 40, 0.15, 10
+HEADROOM_BINS = FINE_BINS + COARSE_BINS
 DELIVERY_BINS = 999
 # More headroom than this counts no further.
-MOST_COUNTED_HEADROOM = HEADROOM_BIN * HEADROOM_BINS
+MOST_COUNTED_HEADROOM = HEADROOM_BIN * FINE_BINS + COARSE_BIN * COARSE_BINS
 AIRTIME_BIN = 0.05
 MOST_RADIOS = 10
 
@@ -30,7 +34,7 @@ class Rank(NamedTuple):
     problems: int
     """Must-have devices whose demand is not carried, devices without a link, Zigbee devices below 99 % delivery."""
     headroom_shortfall: tuple[int, ...]
-    """Bins of 5 % by which each radio's headroom stays below the cap, the worst first; a radio that is off has none."""
+    """Bins by which each radio's headroom stays below the cap, the worst first; a radio that is off has none."""
     delivery_loss: int
     """Bins of 0.1 % by which the worst Zigbee delivery stays below 99.9 %."""
     changes: int
@@ -45,7 +49,7 @@ class Rank(NamedTuple):
 
     @property
     def worst_headroom_bin(self) -> int:
-        """Bin of the smallest headroom, 0 to 40; 40 where there is no radio."""
+        """Bin of the smallest headroom, 0 to 50; 50 where there is no radio."""
         return HEADROOM_BINS - (self.headroom_shortfall[0] if self.headroom_shortfall else 0)
 
 
@@ -57,8 +61,18 @@ WORST_RANK = Rank(
 
 
 def headroom_bin(headroom: Floats) -> Ints:
-    """Bin of a headroom, 0..40: 5 % each, capped at 2 (any shape)."""
-    return np.minimum(np.floor(np.minimum(headroom, 4.0) / HEADROOM_BIN + 1e-9), HEADROOM_BINS).astype(np.int64)
+    """Bin of a headroom, 0..50: 5 % each up to 2, 15 % each up to 3.5, capped there (any shape)."""
+    capped = np.minimum(headroom, MOST_COUNTED_HEADROOM + 1.0)
+    fine = np.floor(capped / HEADROOM_BIN + 1e-9)
+    coarse = FINE_BINS + np.floor((capped - FINE_BINS * HEADROOM_BIN) / COARSE_BIN + 1e-9)
+    return np.asarray(np.minimum(np.where(fine < FINE_BINS, fine, coarse), HEADROOM_BINS), dtype=np.int64)
+
+
+def headroom_of(headroom_bin: int) -> float:
+    """The headroom at which a bin begins."""
+    if headroom_bin <= FINE_BINS:
+        return headroom_bin * HEADROOM_BIN
+    return FINE_BINS * HEADROOM_BIN + (headroom_bin - FINE_BINS) * COARSE_BIN
 
 
 def counted_headroom(headroom: float | None) -> float:

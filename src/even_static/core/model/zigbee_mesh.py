@@ -145,7 +145,7 @@ class ZigbeeMesh:
             target, source = level[self.at_target], level[self.at_source]
             at_target = np.where(target > UNHEARD_DBM, target + into, UNHEARD_DBM)
             at_source = np.where(source > UNHEARD_DBM, source + into, UNHEARD_DBM)
-            self._own[key] = self.harm(at_target, at_source, np.array(min(duty, 1.0)))
+            self._own[key] = self.harm(at_target, at_source, np.array(min(duty, table.MOST_DUTY)))
         return self._own[key]
 
     def own_everywhere(
@@ -169,7 +169,7 @@ class ZigbeeMesh:
                 into[rows] = coupling_table_db("ofdm", int(width), "zigbee", 2)[offset[rows]]
             at_target = np.where(target > UNHEARD_DBM, target + into, UNHEARD_DBM)
             at_source = np.where(source > UNHEARD_DBM, source + into, UNHEARD_DBM)
-            self._all_channels[key] = self.harm(at_target, at_source, np.minimum(duty, 1.0)[:, None, None])
+            self._all_channels[key] = self.harm(at_target, at_source, np.minimum(duty, table.MOST_DUTY)[:, None, None])
         return self._all_channels[key]
 
     def hop_deliveries(self, log_ok: Floats, log_idle: Floats) -> Floats:

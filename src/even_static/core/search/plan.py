@@ -13,7 +13,7 @@ from even_static.core.model.evaluate import MOST_HEADROOM, evaluate
 from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House, link_ends
 from even_static.core.model.radio_state import radio_state
-from even_static.core.model.rank import HEADROOM_BIN, HEADROOM_BINS, Rank, headroom_bin
+from even_static.core.model.rank import HEADROOM_BINS, Rank, headroom_bin, headroom_of
 from even_static.core.progress import OnProgress
 from even_static.core.search.band_problem import band_problem
 from even_static.core.search.candidates import Rules, channel_sets, follows, start_of, with_lawful_power
@@ -35,7 +35,7 @@ SEARCH_SHARE, MODEL_SHARE, BESIDE_SHARE = 0.6, 0.4, 0.3
 
 @dataclass(frozen=True, slots=True)
 class Bound:
-    """What no setting can beat: the fewest problems, and the largest smallest headroom (capped at 2)."""
+    """What no setting can beat: the fewest problems, and the largest smallest headroom (capped at 3.5)."""
 
     problems: int
     headroom: float
@@ -109,7 +109,7 @@ def _whole(
     if _may_stay(house, rules, pinned) and now.rank <= evaluation.rank:
         settings, evaluation = house.job.settings, now
     rank = min(min(f.bound_rank for f in found), evaluation.rank)
-    bound = Bound(rank.problems, rank.worst_headroom_bin * HEADROOM_BIN)
+    bound = Bound(rank.problems, headroom_of(rank.worst_headroom_bin))
     steps, choices = sum(f.steps for f in found), sum(f.choices for f in found)
     return Found(
         settings=settings,
@@ -153,7 +153,7 @@ def _channels(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, 
     now = evaluate(house, job.settings)
     if _may_stay(house, rules, pinned) and now.rank <= best.evaluation.rank:
         bins = int(headroom_bin(np.array(MOST_HEADROOM if now.headroom is None else now.headroom)))
-        present = Bound(now.problems, bins * HEADROOM_BIN)
+        present = Bound(now.problems, headroom_of(bins))
         better = (present.problems, -present.headroom) <= (best.bound.problems, -best.bound.headroom)
         return replace(best, settings=job.settings, evaluation=now, bound=present if better else best.bound)
     return best
@@ -192,7 +192,7 @@ def _bound(house: House, start: Settings, results: list[BandResult]) -> Bound:
     figures = [r.bound_figures() for r in results]
     bins = [b for _, b in figures]
     homeless = radio_state(house, start).homeless
-    return Bound(homeless + sum(t for t, _ in figures), min(bins, default=HEADROOM_BINS) * HEADROOM_BIN)
+    return Bound(homeless + sum(t for t, _ in figures), headroom_of(min(bins, default=HEADROOM_BINS)))
 
 
 def make_plan(

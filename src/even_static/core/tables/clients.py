@@ -6,6 +6,10 @@ from typing import Final
 
 from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
 
+# What clients choose by, left to themselves: 5 and 6 GHz count so many dB more (3 to 12 by make) while they are good,
+# less and less below, nothing from poor on; above what is enough, a dB counts for less. Common practice.
+TASTE_DB: Final = 7.5
+GOOD_DBM, POOR_DBM, ENOUGH_DBM, BEYOND_ENOUGH = -68.0, -80.0, -45.0, 0.3
 # A client scans for another radio below this level, and roams for a gain of so much, in dBm and dB. Common practice
 # (-70 to -75).
 ROAM_SCAN_DBM: Final = -73.0

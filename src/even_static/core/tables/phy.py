@@ -54,6 +54,9 @@ MCS: Final[tuple[tuple[int, float], ...]] = (
 # IEEE 802.11ax-2021 table 27-51 (MCS 0..11); 802.11be-2024 for MCS 12, 13. From memory.
 SENSITIVITY_DBM_20MHZ: Final[tuple[float, ...]] = (-82, -79, -77, -74, -70, -66, -65, -64, -59, -57, -54, -52, -49, -46)
 
+# Usual chips hear 3 to 9 dB more than that. Common practice.
+CHIPS_HEAR_DB: Final = 5.0
+
 # Legacy OFDM: rate in Mb/s and required sensitivity in dBm at 20 MHz. IEEE 802.11-2020 table 17-18, from memory.
 LEGACY_OFDM: Final[tuple[tuple[float, float], ...]] = (
     (6, -82),

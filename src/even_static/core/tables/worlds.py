@@ -34,10 +34,11 @@ UNHEARD_LEVEL_DBM: Final = (-92.0, -78.0)
 UNHEARD_USE: Final = (0.02, 0.15)
 # Household: what each device wants beside what was said (spread of the logarithm).
 DEMAND_SPREAD: Final = 0.35
-# Clients: radiated power, how much better than the standard's sensitivity chips hear, taste for higher bands, whims,
-# share that ignores steering; and between which levels a band counts as good.
+# Clients: radiated power, how much better or worse than usual chips (which hear 5 dB more than the standard asks)
+# theirs hear, taste for higher bands, whims, share that ignores steering; and between which levels a band counts as
+# good.
 CLIENT_EIRP_DBM: Final = (10.0, 17.0)
-CHIP_DB: Final = (3.0, 9.0)
+CHIP_DB: Final = (-2.0, 4.0)
 TASTE_DB: Final[dict[Band, tuple[float, float]]] = {"2.4 GHz": (0.0, 0.0), "5 GHz": (3.0, 12.0), "6 GHz": (3.0, 12.0)}
 GOOD_DBM, POOR_DBM = -68.0, -80.0
 WHIM_DB: Final = 3.0

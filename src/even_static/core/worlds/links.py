@@ -17,11 +17,6 @@ LOW_DBM, STEP_DB, STEPS = -110.0, 0.5, 220
 Few = NDArray[np.float32]
 
 
-def spoken(generation: Generation, band: Band) -> Generation:
-    """What a device of a generation speaks in a band: 802.11ac has no 2.4 GHz and speaks 802.11n there."""
-    return "802.11n" if generation == "802.11ac" and band == "2.4 GHz" else generation
-
-
 @lru_cache(maxsize=2048)
 def faded_goodput(a: Generation, b: Generation, band: Band, width_mhz: int, streams: int) -> Few:
     """Mb/s of a second of own airtime by level in dBm: shape (steps,), from :data:`LOW_DBM` in :data:`STEP_DB`.
@@ -29,7 +24,7 @@ def faded_goodput(a: Generation, b: Generation, band: Band, width_mhz: int, stre
     The best of all rates, each for the share of frames that a fading link gets through at it: no receiver follows
     fading from frame to frame.
     """
-    steps = rate_steps(older(spoken(a, band), spoken(b, band)), band, width_mhz, streams)
+    steps = rate_steps(older(a, b), band, width_mhz, streams)
     level = LOW_DBM + STEP_DB * np.arange(STEPS)
     over = (level[:, None] - steps.level_dbm[None, 1:]) / table.FADING_DB
     arrives = 1 / (1 + np.exp(np.clip(-1.702 * over, -40, 40)))

@@ -181,7 +181,7 @@ class Living:
             device = house.job.devices[d]
             for k, r in enumerate(radios):
                 its = house.radios[r]
-                width = min(blocks[r].width_mhz, device.max_width_mhz)
+                width = min(blocks[r].width_mhz, device.widest_mhz(band))
                 streams = min(its.streams, device.streams)
                 rows[d, k] = self._row(its.generation, device.generation, band, width, streams)
         picked = np.array(able, dtype=np.intp)
