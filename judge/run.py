@@ -20,12 +20,12 @@ from even_static.core.model.prepared_house import House
 from even_static.core.search.candidates import with_lawful_power
 from even_static.core.search.rules_of_thumb import careful
 from even_static.core.worlds.outlook import Outlook, Span
+from even_static.instruments.simulated.truth_search import best_in_truth, worth
 from even_static.truth.drawn import drawn_house
 from even_static.truth.house import TrueHouse
 from even_static.truth.measured import walked
 from even_static.truth.outcome import Outcome, TruthAt
 from judge.planners import PLANNERS
-from judge.truth_search import best_in_truth, worth
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -17,6 +17,7 @@ import type {
   Settings,
   Stand,
   Task,
+  TruthView,
 } from '../lib/types'
 import { notices } from './notices.svelte'
 import { rules } from './rules.svelte'
@@ -453,6 +454,18 @@ export class CallState {
     )
   }
 
+  /** Of a practice house: what its settings really do. */
+  async showTruth(): Promise<TruthView | null> {
+    const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/truth', this.path())))
+    return done?.truth ?? null
+  }
+
+  /** Of a practice house: where something is to be gained, without saying how. */
+  async hint() {
+    const done = await this.run(() => ask(api.POST('/api/calls/{call_id}/hint', this.path())))
+    if (done) notices.say(`${done.notes[0]}.`)
+  }
+
   /** Do a step of the sheet on the nodes, or take it back there. */
   async sendStep(stepId: string, back: boolean) {
     const params = { path: { call_id: this.id, step_id: stepId }, query: { back } }
@@ -493,5 +506,6 @@ const waiting = (): Task => ({
   plan: null,
   placed: null,
   measure: null,
+  truth: null,
   stop_wanted: false,
 })

@@ -23,6 +23,7 @@ from even_static.core.explain.next_measurement import MeasureNext
 from even_static.core.house.job import Job
 from even_static.core.search.placement import PlacedPlan
 from even_static.core.search.plan import Plan
+from even_static.truth.view import TruthView
 
 LOG = logging.getLogger("even_static")
 KEPT = 100
@@ -58,6 +59,7 @@ class Task:
     plan: Plan | None = None
     placed: PlacedPlan | None = None
     measure: MeasureNext | None = None
+    truth: TruthView | None = None
     stop_wanted: bool = False
     """Somebody asked to end it with what there is so far."""
 

@@ -9,7 +9,7 @@ from fastapi.responses import PlainTextResponse
 
 from even_static.api.bodies import SettingsBody
 from even_static.api.common import CallReply, Serviced, call_body, download, offered, settings_of, stands_of
-from even_static.api.practice import setting
+from even_static.api.practice import setting, trainer
 from even_static.api.service import Service
 from even_static.api.tasks import Task
 from even_static.api.tuning_bodies import (
@@ -170,6 +170,18 @@ def apply(service: Serviced, call_id: int, body: ApplyBody) -> Task:
     call = service.get(call_id)
     validate_settings(call.job, body.settings)
     return setting.apply(service, call_id, body.settings, body.reason)
+
+
+@router.post("/calls/{call_id}/truth", status_code=202)
+def show_truth(service: Serviced, call_id: int) -> Task:
+    """Of a practice house: what its settings really do, the best that was possible, and what each thing costs."""
+    return trainer.show_truth(service, call_id)
+
+
+@router.post("/calls/{call_id}/hint", status_code=202)
+def ask_for_a_hint(service: Serviced, call_id: int) -> Task:
+    """Of a practice house: where something is to be gained, without saying how."""
+    return trainer.hint(service, call_id)
 
 
 @router.get("/calls/{call_id}/proof")

@@ -14,6 +14,7 @@
   import PlaceByPlace from './PlaceByPlace.svelte'
   import PredictedCard from './PredictedCard.svelte'
   import SettingsTable from './SettingsTable.svelte'
+  import TruthCard from './TruthCard.svelte'
   import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call }: { state: CallState } = $props()
@@ -148,6 +149,7 @@
     </section>
     <LevelTable state={call} {proof} />
     <PredictedCard {call} />
+    {#if call.practice}<TruthCard state={call} />{/if}
   {/if}
 {/if}
 

@@ -15,6 +15,15 @@
   const speedOf = (value: number) => value.toFixed(value < 10 ? 1 : 0)
   const range = (span: Span, text: (value: number) => string) =>
     text(span.low) === text(span.high) ? '' : `${text(span.low)} to ${text(span.high)}`
+  type Measured = NonNullable<Outlook['agreement']>['measurements'][number]
+  const missed = $derived(
+    (outlook.agreement?.measurements ?? []).filter((m) => m.measured < m.low || m.measured > m.high),
+  )
+  const deviceName = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
+  const asMeasured = (m: Measured) =>
+    m.kind === 'speed test'
+      ? `${placeName(m.subject_id)} (${speedOf(m.measured)} Mb/s measured, ${range(m, speedOf)} expected)`
+      : `${deviceName(m.subject_id)} (${(100 * m.measured).toFixed(1)} % arrived, ${range(m, (v) => `${(100 * v).toFixed(1)} %`)} expected)`
   const falling = $derived(outlook.speeds.filter((s) => s.falls))
 </script>
 
@@ -66,6 +75,14 @@
       {/each}
     </Ledger>
   </div>
+  {#if outlook.agreement}
+    {@const a = outlook.agreement}
+    <p class="mt-2">
+      Held to what was measured here: of {a.drawn} drawn worlds about {a.agreeing} agree with it; they say {a
+        .measurements.length - missed.length} of {plural(a.measurements.length, 'measurement')}.
+      {#if missed.length}What they do not say, and so cannot judge: {missed.map(asMeasured).join('; ')}.{/if}
+    </p>
+  {/if}
   <p class="mt-2">
     {#if outlook.hinge}It hangs most on {outlook.hinge.what}.
       <strong>To settle it: {prose(outlook.hinge.measure)}.</strong>{:else}No single unknown decides it.{/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { ListChecks, RotateCcw, Search, Send } from '@lucide/svelte'
+  import { Lightbulb, ListChecks, RotateCcw, Search, Send } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { onKeys } from '../../lib/keys'
   import { namesText } from '../../lib/settings'
@@ -126,6 +126,9 @@
       onclick={() => call.try(null)}><RotateCcw size={18} />Discard <kbd>R</kbd></button
     >
     {#if call.practice}
+      <button class="button" disabled={call.busy} onclick={() => void call.hint()}
+        ><Lightbulb size={18} />A hint</button
+      >
       <a class="button" href="#/call/{call.id}/change"
         ><ListChecks size={18} />Apply step by step <kbd>7</kbd></a
       >

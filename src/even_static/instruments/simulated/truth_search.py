@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Callable
 
 from even_static.core.house.settings import Settings
 from even_static.core.model.prepared_house import House
@@ -29,9 +30,16 @@ def worth(outcome: Outcome) -> Worth:
 
 
 def best_in_truth(
-    at: TruthAt, house: House, starts: list[Settings], seed: int, tries: int = 500
+    at: TruthAt,
+    house: House,
+    starts: list[Settings],
+    seed: int,
+    tries: int = 500,
+    on_progress: Callable[[float], bool] | None = None,
 ) -> tuple[Settings, Outcome]:
-    """From the best of some starts, one change after another as long as any helps, at most so many tries."""
+    """From the best of some starts, one change after another as long as any helps, at most so many tries.
+    ``on_progress`` gets the share of the tries that are made; once it says no, what was found so far is the answer."""
+    most = tries
     rng = random.Random(seed)
     settings = min(starts, key=lambda s: worth(at.outcome(s)))
     best = at.outcome(settings)
@@ -47,6 +55,8 @@ def best_in_truth(
         better = False
         for other in queue:
             tries -= 1
+            if on_progress is not None and not on_progress(1 - tries / most):
+                return settings, best
             outcome = at.outcome(other)
             if worth(outcome) < worth(best):
                 settings, best, better = other, outcome, True

@@ -1,0 +1,98 @@
+"""Worlds that say what was measured are kept: speed tests and hub's logs under the present settings."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from tests.houses import random_house
+
+from even_static.core.house.changes import Change
+from even_static.core.house.readings import SpeedTest, ZigbeeReport
+from even_static.core.model.prepared_house import House
+from even_static.core.tables import worlds as table
+from even_static.core.worlds.drawn import Worlds
+from even_static.core.worlds.living import Living
+from even_static.core.worlds.present import agreeing_worlds, at_hour
+
+AT = "2026-03-02T19:30:00Z"
+
+
+def job():
+    return random_house(3, nodes=2, neighbours=20, devices=8, zigbee_devices=8)
+
+
+def said(house: House, device: int) -> float:
+    return float(np.median(Living(Worlds(house)).lived(house.job.settings).deliveries[:, device]))
+
+
+def test_without_evidence_worlds_are_as_drawn():
+    house = House(job())
+    worlds, agreement = agreeing_worlds(house, 16)
+    assert agreement is None
+    assert np.array_equal(worlds.own_device_dbm, Worlds(house, 16).own_device_dbm)
+
+
+def test_a_hub_s_log_pulls_the_worlds_its_way():
+    bare = job()
+    ids = [d.id for d in bare.zigbee.devices]
+    base = [said(House(bare), i) for i in range(len(ids))]
+    # The device that is least certain, and a log that says the contrary of what is expected.
+    spread = Living(Worlds(House(bare))).lived(bare.settings).deliveries.std(axis=0)
+    n = int(spread.argmax())
+    measured = 0.95 if base[n] < 0.7 else 0.4
+    report = ZigbeeReport(device_id=ids[n], reported_at=AT, sent=200, delivered=round(200 * measured))
+    house = House(replace(bare, zigbee_reports=(report,)))
+    worlds, agreement = agreeing_worlds(house, 32)
+    (held,) = agreement.measurements
+    assert held.kind == "hub's log"
+    assert held.measured == pytest.approx(measured)
+    assert abs(held.middle - measured) < abs(held.before - measured)
+    assert worlds.count == 32
+    assert 8 <= agreement.agreeing <= agreement.drawn == 32 * table.DRAWN_FOR_EACH
+    assert agreement.held == int(held.low <= measured <= held.high)
+
+
+def test_a_speed_test_narrows_what_is_expected_at_its_spot():
+    bare = job()
+    place = bare.places[0].id
+    expected = Living(Worlds(House(bare))).lived(bare.settings).speed_mbps[:, 0]
+    low = float(np.quantile(expected, 0.1))
+    test = SpeedTest(place_id=place, tested_at=AT, down_mbps=(low, low * 1.1, low * 0.9), up_mbps=(low,) * 3)
+    _, agreement = agreeing_worlds(House(replace(bare, speed_tests=(test,))), 64)
+    (held,) = agreement.measurements
+    assert held.middle < held.before
+    assert held.high - held.low < np.quantile(expected, 0.95) - np.quantile(expected, 0.05)
+
+
+def test_what_was_measured_before_the_last_change_or_over_cable_says_nothing():
+    bare = job()
+    test = SpeedTest(place_id=bare.places[0].id, tested_at=AT, down_mbps=(5.0,), up_mbps=(5.0,))
+    cable = replace(test, over="cable")
+    assert agreeing_worlds(House(replace(bare, speed_tests=(cable,))), 8)[1] is None
+    change = Change("2026-03-03T10:00:00Z", bare.settings, bare.settings, "a change")
+    changed = replace(bare, speed_tests=(test,), changes=(change,))
+    assert agreeing_worlds(House(changed), 8)[1] is None
+
+
+def test_nothing_over_the_internet_is_faster_than_the_line():
+    from even_static.core.house.job import Subscription
+
+    bare = replace(job(), subscription=Subscription(20.0, 5.0))
+    test = SpeedTest(place_id=bare.places[0].id, tested_at=AT, down_mbps=(19.0,), up_mbps=(4.0,))
+    _, agreement = agreeing_worlds(House(replace(bare, speed_tests=(test,))), 16)
+    assert agreement.measurements[0].high <= 20.0
+    _, inside = agreeing_worlds(House(replace(bare, speed_tests=(replace(test, reach="this computer"),))), 16)
+    assert inside.measurements[0].high > 20.0
+
+
+def test_a_night_wants_less_and_hears_less():
+    worlds = Worlds(House(job()), 8)
+    night = at_hour(worlds, 3)
+    share = table.HOURLY_LOAD[3]
+    assert np.allclose(night.wanted_mbps, worlds.wanted_mbps * share)
+    for band, foreign in worlds.foreign.items():
+        wifi = foreign.wifi
+        assert np.allclose(night.foreign[band].use[:, wifi], foreign.use[:, wifi] * share)
+        assert np.array_equal(night.foreign[band].use[:, ~wifi], foreign.use[:, ~wifi])
