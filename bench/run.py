@@ -24,17 +24,25 @@ from bench import coverage, visit
 from bench.timing import best_of
 from even_static.api.app import create_app
 from even_static.core.house.readings import Reading
+from even_static.core.house.settings import SsidPlan
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.search.candidates import Rules, candidates
+from even_static.core.search.deadline import Deadline
+from even_static.core.search.decide import decide
 from even_static.core.search.everything import search_whole
 from even_static.core.search.plan import best_settings
-from even_static.core.search.rules_of_thumb import with_block
+from even_static.core.search.rules_of_thumb import careful, with_block
 from even_static.core.spectrum.channels import blocks
 from even_static.core.tables.bands import BANDS
+from even_static.core.tables.worlds import DECISION_S
+from even_static.core.worlds.drawn import Worlds
+from even_static.core.worlds.living import Living
 from even_static.formats.capture.reader import read_capture
 from even_static.formats.job_file import job_to_data
 from even_static.store.calls import Store
+
+EVERYTHING = Rules(power=True, switch_off=True, links=True, steering=True)
 
 
 def capture_file(folder: Path, networks: int = 60, beacons: int = 3000) -> tuple[Path, int]:
@@ -180,6 +188,30 @@ def whole() -> None:
         )
 
 
+def decisions() -> None:
+    """What lies between the best in the model and the plan: candidates lived in 64 worlds and improved there."""
+    for nodes, goal in ((1, 3), (2, 5), (3, 8), (4, 15)):
+        times, tried, one = [], [], []
+        for seed in range(4):
+            job = random_house(seed, nodes=nodes, neighbours=60, places=20, devices=5 * nodes, zigbee_devices=15)
+            house = House(job)
+            living = Living(Worlds(house))
+            living.lived(job.settings)
+            began = time.perf_counter()
+            living.lived(replace(job.settings, ssid_plan=SsidPlan(high_band_from_dbm=-70.0)))
+            one.append(time.perf_counter() - began)
+            deadline = Deadline(time.monotonic() + DECISION_S[nodes - 1])
+            began = time.perf_counter()
+            found = decide(house, EVERYTHING, {"careful": careful(house, job.settings)}, deadline)
+            times.append(time.perf_counter() - began)
+            tried.append(found.outlook.tried)
+        print(
+            f"decision over 64 worlds, {nodes} nodes: median {statistics.median(times):.2f} s,"
+            f" worst {max(times):.2f} s, {statistics.median(tried):.0f} settings tried, one never lived {statistics.median(one) * 1e3:.0f} ms;"
+            f" goal {goal} s"
+        )
+
+
 def five_nodes() -> None:
     """Best known within 5 s, and how far the bound is from it: headroom in per cent, problems by count."""
     rules = Rules(power=True, switch_off=True, links=True, steering=True)
@@ -231,6 +263,7 @@ def main() -> None:
         api(Path(folder))
         plans()
         whole()
+        decisions()
         five_nodes()
         solvers()
         visit.run(Path(folder))
