@@ -207,7 +207,8 @@ def decisions() -> None:
             tried.append(found.outlook.tried)
         print(
             f"decision over 64 worlds, {nodes} nodes: median {statistics.median(times):.2f} s,"
-            f" worst {max(times):.2f} s, {statistics.median(tried):.0f} settings tried, one never lived {statistics.median(one) * 1e3:.0f} ms;"
+            f" worst {max(times):.2f} s, {statistics.median(tried):.0f} settings tried,"
+            f" one never lived {statistics.median(one) * 1e3:.0f} ms;"
             f" goal {goal} s"
         )
 
