@@ -65,4 +65,6 @@ def wish(house: TrueHouse, device: int, radio: int, level_dbm: float) -> float:
     good = min(1.0, max(0.0, (level_dbm - gone) / (full - gone)))
     # Once a level is excellent more of it is no reason to choose.
     level = min(level_dbm, -45.0) + 0.3 * max(level_dbm + 45.0, 0.0)
-    return level + float(house.taste[device, band]) * good + float(house.whim[device, radio])
+    # A device clings to the radio that it joined in another room, as long as that one holds.
+    clings = float(house.sticky[device]) if radio == house.habit[device] and level_dbm >= ranges.CLINGS_DBM else 0.0
+    return level + float(house.taste[device, band]) * good + float(house.whim[device, radio]) + clings

@@ -91,6 +91,7 @@ class TrueHouse:
         self.device_body = np.empty(count)
         self.taste = np.zeros((count, len(BANDS)))
         self.sticky = np.empty(count)
+        self.habit = np.zeros(count, dtype=np.intp)
         self.deaf = np.zeros(count, dtype=bool)
         self.appetite = np.empty(count)
         self.whim = np.zeros((count, len(self.radios)))
@@ -106,6 +107,7 @@ class TrueHouse:
                 least, most = ranges.TASTE_DB[band]
                 self.taste[d, b] = least + (most - least) * min(1.0, max(0.0, maker + rng.gauss(0, 0.15)))
             self.sticky[d] = rng.uniform(*ranges.STICKY_DB)
+            self.habit[d] = rng.randrange(max(1, len(self.radios)))
             self.deaf[d] = rng.random() < ranges.DEAF_SHARE
             self.appetite[d] = rng.lognormvariate(0, ranges.DEMAND_SPREAD)
             for r in range(len(self.radios)):

@@ -65,6 +65,7 @@ TASTE_FULL_DBM: Final = -68.0
 TASTE_GONE_DBM: Final = -80.0
 CHOICE_NOISE_DB: Final = 3.0
 STICKY_DB: Final = (2.0, 8.0)
+CLINGS_DBM: Final = -76.0
 DEAF_SHARE: Final = 0.12
 DEVICE_OFF_SPOT_M: Final = 0.9
 BODY_DB: Final = (0.0, 5.0)

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
-  import { dbm, delivery, headroom, prose } from '../../lib/format'
+  import { dbm, delivery, headroom, mbps, prose } from '../../lib/format'
   import type { PredictedAndCame } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -12,7 +12,8 @@
     return ask(api.GET('/api/calls/{call_id}/predicted', { params: { path: { call_id: call.id } }, signal }))
   })
   const view = $derived(answer.value)
-  const value = (unit: string, x: number) => (unit === 'dBm' ? dbm(x) : delivery(x))
+  const value = (unit: string, x: number) =>
+    unit === 'dBm' ? dbm(x) : unit === 'Mb/s' ? mbps(x) : delivery(x)
 </script>
 
 {#if view}

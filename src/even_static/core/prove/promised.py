@@ -11,8 +11,10 @@ import numpy as np
 
 from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
+from even_static.core.house.changes import Change
+from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
-from even_static.core.house.readings import Reading
+from even_static.core.house.readings import Reading, SpeedTest
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import ZigbeeFigures
 from even_static.core.model.prepared_house import House
@@ -24,19 +26,23 @@ from even_static.core.survey.air import newest_scans
 from even_static.core.survey.walk import wall_fits
 from even_static.core.tables.bands import Band
 from even_static.core.tables.propagation import UNHEARD_DBM
+from even_static.core.worlds.living import Living
+from even_static.core.worlds.outlook import span
+from even_static.core.worlds.present import agreeing_worlds, at_hour
 
 # A level read again at its spot may differ by so much; a delivery by so much beyond its own interval. Common practice.
 SAME_LEVEL_DB, SAME_SHARE = 6.0, 0.02
 WALL_CHANGE = 0.05
+SPEED_WORLDS = 48
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Came:
     """One thing that was predicted: ``subject`` in words; both values in ``unit``; whether they agree."""
 
-    kind: Literal["level", "Zigbee delivery"]
+    kind: Literal["level", "Zigbee delivery", "speed test"]
     subject: str
-    unit: Literal["dBm", "of 1"]
+    unit: Literal["dBm", "of 1", "Mb/s"]
     predicted: float
     came: float
     low: float
@@ -92,7 +98,8 @@ def predicted_and_came(job: Job) -> PredictedAndCame:
     promised = evaluate(before, last.after)
     now = evaluate(House(job), last.after)
     entries = _levels(job, before, last.changed_at) + _zigbee(job, promised.zigbee, last.changed_at)
-    entries.sort(key=lambda e: (e.agrees, -abs(e.came - e.predicted) / (SAME_LEVEL_DB if e.kind == "level" else 0.1)))
+    entries += _speeds(job, first, last)
+    entries.sort(key=lambda e: (e.agrees, -_off_by(e)))
     right = sum(e.agrees for e in entries)
     text = f"{right} of {len(entries)} came as predicted" if entries else "nothing was measured since the change"
     wrong = [e for e in entries if not e.agrees]
@@ -107,6 +114,68 @@ def predicted_and_came(job: Job) -> PredictedAndCame:
         headroom_now=now.headroom,
         learnt=_learnt(job, first.changed_at, last.changed_at),
         text=text,
+    )
+
+
+def _off_by(entry: Came) -> float:
+    """How far something came off, in what counts as little for its kind."""
+    if entry.kind == "speed test":
+        return abs(math.log((entry.came + 1.0) / (entry.predicted + 1.0)))
+    return abs(entry.came - entry.predicted) / (SAME_LEVEL_DB if entry.kind == "level" else 0.1)
+
+
+def _speeds(job: Job, first: Change, last: Change) -> list[Came]:
+    """Speed tests over Wi-Fi since the last change beside what worlds of before the first one say of their place and
+    hour under the settings of now."""
+    since = datetime.fromisoformat(last.changed_at)
+    newest: dict[str, SpeedTest] = {}
+    for test in sorted(job.speed_tests, key=lambda t: datetime.fromisoformat(t.tested_at)):
+        if test.over == "wi-fi" and test.down_mbps and datetime.fromisoformat(test.tested_at) >= since:
+            newest[test.place_id] = test
+    known = _as_known_before(job, first)
+    if not newest or not known.air_known:
+        return []
+    house = House(known)
+    worlds, _ = agreeing_worlds(house, SPEED_WORLDS)
+    said: dict[int, Floats] = {}
+    found = []
+    for place_id, test in newest.items():
+        hour = at_the_house(job, test.tested_at).hour
+        if hour not in said:
+            said[hour] = Living(at_hour(worlds, hour)).lived(last.after).speed_mbps
+        expected = said[hour][:, house.places[place_id]]
+        if job.subscription is not None and test.reach == "the internet":
+            expected = np.minimum(expected, job.subscription.down_mbps)
+        range_of, came = span(expected), float(np.median(test.down_mbps))
+        found.append(
+            Came(
+                kind="speed test",
+                subject=next(p.name for p in job.places if p.id == place_id),
+                unit="Mb/s",
+                predicted=range_of.middle,
+                came=came,
+                low=range_of.low,
+                high=range_of.high,
+                agrees=range_of.low <= came <= range_of.high,
+            )
+        )
+    return found
+
+
+def _as_known_before(job: Job, first: Change) -> Job:
+    """The job with what was known before the first change, at the settings of then."""
+    cut = datetime.fromisoformat(first.changed_at)
+
+    def early(at: str) -> bool:
+        return datetime.fromisoformat(at) <= cut
+
+    return replace(
+        job,
+        settings=first.before,
+        changes=(),
+        scans=tuple(s for s in job.scans if early(s.heard_at)),
+        speed_tests=tuple(t for t in job.speed_tests if early(t.tested_at)),
+        zigbee_reports=tuple(r for r in job.zigbee_reports if early(r.reported_at)),
     )
 
 

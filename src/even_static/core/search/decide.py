@@ -35,8 +35,8 @@ DELIVERY_WEIGHT = 1.0
 TAIL_WEIGHT = 0.35
 CHANGE_WEIGHT = 0.03
 UNUSUAL_WEIGHT = 0.15
-# Worlds in which a plan may leave the house worse than now, and what each more costs.
-MOST_HARM, HARM_WEIGHT = 0.05, 8.0
+# Worlds in which a plan may leave the house worse than now, or than the careful recipe would, and what more costs.
+MOST_HARM, HARM_WEIGHT, RECIPE_WEIGHT = 0.05, 8.0, 2.0
 NOTICED_HEADROOM = 0.1
 SWEEPS = 6
 # What a part of the day in which it is worse counts, in problems; so many of the best are asked in each part.
@@ -101,24 +101,42 @@ def worse_in_worlds(lived: Lived, now: Lived) -> Bools:
 class Decider:
     """Lives settings in a few worlds, then in all, and remembers what came of it."""
 
-    def __init__(self, house: House, rules: Rules, deadline: Deadline, worlds: Worlds | None = None) -> None:
-        self.house, self.rules, self.deadline = house, rules, deadline
+    def __init__(
+        self,
+        house: House,
+        rules: Rules,
+        deadline: Deadline,
+        worlds: Worlds | None = None,
+        recipe: Settings | None = None,
+    ) -> None:
+        self.house, self.rules, self.deadline, self.recipe = house, rules, deadline, recipe
         all_of = worlds or Worlds(house)
         self.all = Living(all_of)
         self.few = Living(all_of.taken(np.arange(min(FEW, all_of.count))))
-        self.now_all, self.now_few = self.all.lived(house.job.settings), self.few.lived(house.job.settings)
+        self.now_all, self.now_few = self.bases(self.all), self.bases(self.few)
         self.kept_all: dict[Settings, Candidate] = {}
         self.kept_few: dict[Settings, float] = {}
         self.tried = 0
 
-    def total(self, lived: Lived, now: Lived, settings: Settings) -> tuple[float, float]:
+    def bases(self, living: Living) -> tuple[Lived, Lived | None]:
+        """What nothing may be worse than in worlds: the house as it is, and under the careful technician's recipe."""
+        recipe = None if self.recipe is None else living.lived(self.recipe)
+        return living.lived(self.house.job.settings), recipe
+
+    def total(self, lived: Lived, bases: tuple[Lived, Lived | None], settings: Settings) -> tuple[float, float]:
+        """(cost over the worlds, share of them in which the house is worse than it is)."""
+        now, recipe = bases
         each = costs(lived, now)
         tail = np.sort(each)[-max(1, round(table.TAIL * len(each))) :]
         harm = float(worse_in_worlds(lived, now).mean())
         cost = float(each.mean()) + TAIL_WEIGHT * float(tail.mean() - each.mean())
         cost += CHANGE_WEIGHT * count_changes(self.house.job.settings, settings)
         cost += UNUSUAL_WEIGHT * unusual(self.house, settings)
-        return cost + HARM_WEIGHT * max(0.0, harm - MOST_HARM), harm
+        cost += HARM_WEIGHT * max(0.0, harm - MOST_HARM)
+        if recipe is not None:
+            below = float(worse_in_worlds(lived, recipe).mean())
+            cost += RECIPE_WEIGHT * max(0.0, below - MOST_HARM)
+        return cost, harm
 
     def few_cost(self, settings: Settings) -> float:
         """The cost in a few worlds."""
@@ -198,7 +216,7 @@ def decide(
     """
     present = house.job.settings
     worlds, _ = agreeing_worlds(house, count)
-    decider = Decider(house, rules, deadline.part(0.85), worlds)
+    decider = Decider(house, rules, deadline.part(0.85), worlds, proposed.get("careful technician"))
     options = {"leave it": present, **proposed}
     may_stay = rules.held is None and not pinned and follows(house.job, present, rules)
     found = [
@@ -214,11 +232,11 @@ def decide(
         grown.append(decider.improved(start, pinned, decider.deadline.part(1 / (STARTS - n)), on_progress))
     unseen, agreement = agreeing_worlds(house, count, seed=1)
     fresh = Living(unseen)
-    now = fresh.lived(present)
+    bases = decider.bases(fresh)
     finals = []
     for candidate in {c.settings: c for c in [*starts, *grown]}.values():
         lived = fresh.lived(candidate.settings)
-        cost, harm = decider.total(lived, now, candidate.settings)
+        cost, harm = decider.total(lived, bases, candidate.settings)
         finals.append(replace(candidate, lived=lived, cost=cost, harm=harm))
     finals.sort(key=lambda c: c.cost)
     parts = heard_parts(house.job)
@@ -229,7 +247,9 @@ def decide(
     return Decision(
         taken=taken,
         others=tuple(c for c in finals if c is not taken),
-        outlook=_outlook(fresh, now, taken, decider, proposed, tuple(parts), worse_in[order[0]], finals, agreement),
+        outlook=_outlook(
+            fresh, bases[0], taken, decider, proposed, tuple(parts), worse_in[order[0]], finals, agreement
+        ),
     )
 
 

@@ -31,6 +31,7 @@ from even_static.core.worlds.outlook import Outlook
 
 # Shares of the time that is left: for the search, and for each of the two that are told beside it.
 SEARCH_SHARE, MODEL_SHARE, BESIDE_SHARE = 0.6, 0.4, 0.3
+RESERVE_S = 1.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -213,7 +214,8 @@ def make_plan(
     """
     rules = rules or Rules()
     began = time.monotonic()
-    deadline = Deadline(began + seconds, wanted)
+    # What is begun before the end is brought to its end: so much of the time is kept for that.
+    deadline = Deadline(began + seconds - min(RESERVE_S, 0.3 * seconds), wanted)
     in_worlds = in_worlds and house.job.air_known and house.levels_known
     found = best_settings(house, rules, deadline.part(MODEL_SHARE if in_worlds else SEARCH_SHARE), pinned, on_progress)
     beside = deadline.part(BESIDE_SHARE)
