@@ -16,7 +16,14 @@ from even_static.core.explain.reasons import radio_reasons, zigbee_reasons
 from even_static.core.house.readings import Reading, Scan
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
-from even_static.core.model.rank import headroom_bin, house_rank, pack
+from even_static.core.model.rank import (
+    HEADROOM_BINS,
+    MOST_COUNTED_HEADROOM,
+    headroom_bin,
+    headroom_of,
+    house_rank,
+    pack,
+)
 from even_static.core.model.violations import require_choosable
 from even_static.core.search.candidates import Rules, candidates
 from even_static.core.search.rules_of_thumb import with_block
@@ -272,3 +279,13 @@ def test_an_earlier_time_shows_the_air_of_then(house_job):
     assert sum(len(s.strips) for s in after.sheets) == 0
     assert before == air_view(House(house_job), job.settings, "p0")
     assert all(c.busy_fraction == 0 for s in after.sheets for c in s.channels)
+
+
+def test_bins_of_headroom_end_where_it_counts_no_further():
+    """5 % each up to twice the need, 15 % each up to 3.5."""
+    begins = [headroom_of(b) for b in range(HEADROOM_BINS + 1)]
+    assert begins == sorted(begins)
+    assert begins[40] == pytest.approx(2.0)
+    assert begins[-1] == pytest.approx(MOST_COUNTED_HEADROOM)
+    assert headroom_bin(np.array(begins) + 1e-6).tolist() == list(range(HEADROOM_BINS + 1))
+    assert headroom_bin(np.array([99.0]))[0] == HEADROOM_BINS

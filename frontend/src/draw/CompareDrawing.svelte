@@ -12,6 +12,8 @@
   let width = $state(800)
   const narrow = $derived(width < 560)
   const left = $derived(narrow ? 108 : 190)
+  /** More headroom than this is compared no further. */
+  const MOST = rules.offered.most_counted_headroom
   const most = $derived(Math.max(1, ...rows.map((r) => r.evaluation.problems)))
   const third = $derived((width - left - 24) / 3)
   const at = (column: number, share: number) => left + column * (third + 8) + share * (third - 24)
@@ -30,8 +32,9 @@
       text: 'headroom',
       ticks: [
         [0, '0'],
-        [0.5, '1×'],
-        [1, '2×'],
+        [1 / MOST, '1×'],
+        [2 / MOST, '2×'],
+        [1, `${MOST}×`],
       ] as [number, string][],
     },
     {
@@ -80,17 +83,17 @@
       {#if e.problems === 0}<text x={at(0, 0) + 4} y={y + 4} font-size="12" class="fill-soft">none</text>{/if}
       <line
         x1={at(1, 0)}
-        x2={at(1, Math.min(e.headroom ?? 2, 2) / 2)}
+        x2={at(1, Math.min(e.headroom ?? MOST, MOST) / MOST)}
         y1={y}
         y2={y}
         class="stroke-ink"
         stroke-width="3"><title>{headroom(e.headroom)}</title></line
       >
       <circle
-        cx={at(1, Math.min(e.headroom ?? 2, 2) / 2)}
+        cx={at(1, Math.min(e.headroom ?? MOST, MOST) / MOST)}
         cy={y}
         r="5"
-        class={(e.headroom ?? 2) < 1 ? 'fill-accent' : 'fill-ink'}
+        class={(e.headroom ?? MOST) < 1 ? 'fill-accent' : 'fill-ink'}
       />
       {#if e.worst_zigbee_delivery !== null}
         {@const z = at(2, zigbee(e.worst_zigbee_delivery))}

@@ -15,12 +15,12 @@ export const percent = (fraction: number | null | undefined, digits = 0) =>
 export const delivery = (fraction: number | null | undefined) =>
   fraction === null || fraction === undefined ? '–' : `${(Math.floor(fraction * 1000) / 10).toFixed(1)} %`
 
-/** Headroom, cut to two digits; the core compares up to 2×, so more is shown as 2×+. */
+/** Headroom, cut to two digits; to whole numbers where it is ten times the need or more. */
 export const headroom = (value: number | null | undefined) =>
   value === null || value === undefined
     ? '–'
-    : value >= 2
-      ? '2×+'
+    : value >= 10
+      ? `${Math.floor(value)}×`
       : `${(Math.floor(value * 100) / 100).toFixed(2)}×`
 
 export const mbps = (value: number) => `${value.toFixed(value < 10 ? 1 : 0)} Mb/s`

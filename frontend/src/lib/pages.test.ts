@@ -50,7 +50,7 @@ describe('figures as text', () => {
     )
   })
   it('caps headroom where the core does', () =>
-    expect([headroom(1.999), headroom(2)]).toEqual(['1.99×', '2×+']))
+    expect([headroom(1.999), headroom(12.7)]).toEqual(['1.99×', '12×']))
   it('gives small rates a digit', () => expect([mbps(2), mbps(312.4)]).toEqual(['2.0 Mb/s', '312 Mb/s']))
   it('counts in words', () =>
     expect([plural(1, 'change'), plural(2, 'change')]).toEqual(['1 change', '2 changes']))

@@ -7,6 +7,7 @@ const NOTHING: Offered = {
   zigbee_channels: [],
   usual_hub_channels: [],
   wanted_delivery: NaN,
+  most_counted_headroom: NaN,
   complaints: [],
   complaint_times: [],
   line_equipment: [],

@@ -34,24 +34,45 @@
     ranges.
   </p>
   <div class="grid gap-x-8 gap-y-3 lg:grid-cols-2">
-    <Ledger label="What will come" heads={['The house', ['Now', 'figure'], ['Then', 'figure']]}>
-      {#each outlook.figures as figure (figure.name)}
-        {@const shown = SHOWN[figure.name]}
-        {#if shown}
-          <tr
-            ><td>{shown.label}</td>
-            <td class="number"
-              >{shown.text(figure.now.middle)}
-              <span class="block text-xs text-soft">{range(figure.now, shown.text)}</span></td
+    <div>
+      <Ledger label="What will come" heads={['The house', ['Now', 'figure'], ['Then', 'figure']]}>
+        {#each outlook.figures as figure (figure.name)}
+          {@const shown = SHOWN[figure.name]}
+          {#if shown}
+            <tr
+              ><td>{shown.label}</td>
+              <td class="number"
+                >{shown.text(figure.now.middle)}
+                <span class="block text-xs text-soft">{range(figure.now, shown.text)}</span></td
+              >
+              <td class="number font-bold"
+                >{shown.text(figure.then.middle)}
+                <span class="block text-xs font-normal text-soft">{range(figure.then, shown.text)}</span></td
+              ></tr
             >
-            <td class="number font-bold"
-              >{shown.text(figure.then.middle)}
-              <span class="block text-xs font-normal text-soft">{range(figure.then, shown.text)}</span></td
-            ></tr
-          >
-        {/if}
-      {/each}
-    </Ledger>
+          {/if}
+        {/each}
+      </Ledger>
+      {#if outlook.agreement}
+        {@const a = outlook.agreement}
+        <p class="mt-3">
+          Held to what was measured here: of {a.drawn} drawn worlds about {a.agreeing} agree with it; they say {a
+            .measurements.length - missed.length} of {plural(a.measurements.length, 'measurement')}.
+          {#if missed.length}What they do not say, and so cannot judge: {missed
+              .map(asMeasured)
+              .join('; ')}.{/if}
+        </p>
+      {/if}
+      <p class="mt-3">
+        {#if outlook.hinge}It hangs most on {outlook.hinge.what}.
+          <strong>To settle it: {prose(outlook.hinge.measure)}.</strong>{:else}No single unknown decides it.{/if}
+        {#if falling.length}{plural(falling.length, 'place')} would be noticeably slower: the reason stands beside
+          {falling.length === 1 ? 'it' : 'each'}.{/if}
+        {#if outlook.parts.length}As heard in the {outlook.parts.join(', the ')}: {outlook.worse_in.length
+            ? `worse in the ${outlook.worse_in.join(' and the ')}`
+            : 'worse in none of them'}.{/if}
+      </p>
+    </div>
     <Ledger
       label="Speed to come"
       heads={['Speed test, down', ['Now, Mb/s', 'figure'], ['Then, Mb/s', 'figure']]}
@@ -75,23 +96,4 @@
       {/each}
     </Ledger>
   </div>
-  {#if outlook.agreement}
-    {@const a = outlook.agreement}
-    <p class="mt-2">
-      Held to what was measured here: of {a.drawn} drawn worlds about {a.agreeing} agree with it; they say {a
-        .measurements.length - missed.length} of {plural(a.measurements.length, 'measurement')}.
-      {#if missed.length}What they do not say, and so cannot judge: {missed.map(asMeasured).join('; ')}.{/if}
-    </p>
-  {/if}
-  <p class="mt-2">
-    {#if outlook.hinge}It hangs most on {outlook.hinge.what}.
-      <strong>To settle it: {prose(outlook.hinge.measure)}.</strong>{:else}No single unknown decides it.{/if}
-    {#if falling.length}{plural(falling.length, 'place')} would be noticeably slower: the reason stands beside {falling.length ===
-      1
-        ? 'it'
-        : 'each'}.{/if}
-    {#if outlook.parts.length}As heard in the {outlook.parts.join(', the ')}: {outlook.worse_in.length
-        ? `worse in the ${outlook.worse_in.join(' and the ')}`
-        : 'worse in none of them'}.{/if}
-  </p>
 </section>

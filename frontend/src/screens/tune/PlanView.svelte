@@ -107,9 +107,8 @@
     {#if !call.call.air_known}By the kit alone, with no neighbour known.
     {:else if modelBest}<strong
         >{plan.model_proven ? 'Proven best in the model' : 'Best found in the model'}</strong
-      >{#if plan.choices > 1}
-        among {plan.choices} choices of power, switches, links and steering{/if}: another setting, in the
-      table below; passed over, since {modelBest.reason}.
+      >{plan.choices > 1 ? ` among ${plan.choices} choices of power, switches, links and steering` : ''}:
+      another setting, in the table below; passed over, since {modelBest.reason}.
     {:else if plan.proven && plan.choices > 1}<strong>Proven</strong> in the model among {plan.choices} choices
       of power, switches, links and steering: under none of them is any lawful setting of channels and widths better.
     {:else if plan.proven}<strong>Proven</strong> in the model: no lawful setting of channels and widths at these

@@ -83,6 +83,11 @@
     <label class="flex min-h-10 items-center gap-2"
       ><input type="checkbox" class="size-5" bind:checked={avoidRadar} />avoid DFS channels</label
     >
+    {#if call.practice}
+      <button class="button slim" disabled={call.busy} onclick={() => void call.hint()}
+        ><Lightbulb size={15} />A hint for practising</button
+      >
+    {/if}
     <fieldset class="flex flex-wrap items-center gap-x-3">
       <legend class="float-left mr-3 text-sm text-soft">Also choose</legend>
       {#each Object.entries(FREE) as [key, label] (key)}
@@ -126,9 +131,6 @@
       onclick={() => call.try(null)}><RotateCcw size={18} />Discard <kbd>R</kbd></button
     >
     {#if call.practice}
-      <button class="button" disabled={call.busy} onclick={() => void call.hint()}
-        ><Lightbulb size={18} />A hint</button
-      >
       <a class="button" href="#/call/{call.id}/change"
         ><ListChecks size={18} />Apply step by step <kbd>7</kbd></a
       >

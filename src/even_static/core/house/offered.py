@@ -19,6 +19,7 @@ from even_static.core.tables.channel_plans import CHANNEL_PLANS, ChannelPlan
 from even_static.core.tables.levels_shown import UNITS, LevelUnit
 from even_static.core.tables.placing import SWITCH_RATES_MBPS
 from even_static.core.tables.work import WORTH_FRACTION, WORTH_FRACTIONS
+from even_static.core.tables.worlds import MOST_HEADROOM
 from even_static.core.tables.zigbee import USUAL_HUB_CHANNELS, WANTED_DELIVERY
 
 
@@ -33,6 +34,8 @@ class Offered:
     """802.15.4 channels that most hubs offer."""
     wanted_delivery: float
     """Share of a Zigbee device's reports below which it counts as a problem."""
+    most_counted_headroom: float
+    """More headroom than this counts no further when settings are compared."""
     complaints: tuple[What, ...]
     complaint_times: tuple[When, ...]
     line_equipment: tuple[LineEquipmentKind, ...]
@@ -64,6 +67,7 @@ def offered() -> Offered:
         zigbee_channels=ZIGBEE_CHANNELS,
         usual_hub_channels=USUAL_HUB_CHANNELS,
         wanted_delivery=WANTED_DELIVERY,
+        most_counted_headroom=MOST_HEADROOM,
         complaints=_values(What),
         complaint_times=_values(When),
         line_equipment=LINE_EQUIPMENT,

@@ -13,6 +13,7 @@ from typing import NamedTuple
 import numpy as np
 
 from even_static.core.arrays import Floats, Ints
+from even_static.core.tables.worlds import MOST_HEADROOM
 
 HEADROOM_BIN = 0.05
 # Up to twice the need in bins of 5 %, from there to what counts at all in bins of 15 %: a model that is wrong by a
@@ -20,8 +21,8 @@ HEADROOM_BIN = 0.05
 FINE_BINS, COARSE_BIN, COARSE_BINS = 40, 0.15, 10
 HEADROOM_BINS = FINE_BINS + COARSE_BINS
 DELIVERY_BINS = 999
-# More headroom than this counts no further.
-MOST_COUNTED_HEADROOM = HEADROOM_BIN * FINE_BINS + COARSE_BIN * COARSE_BINS
+# More headroom than this counts no further: where the bins end.
+MOST_COUNTED_HEADROOM = MOST_HEADROOM
 AIRTIME_BIN = 0.05
 MOST_RADIOS = 10
 

@@ -101,18 +101,10 @@ def worse_in_worlds(lived: Lived, now: Lived) -> Bools:
 class Decider:
     """Lives settings in a few worlds, then in all, and remembers what came of it."""
 
-    def __init__(
-        self,
-        house: House,
-        rules: Rules,
-        deadline: Deadline,
-        worlds: Worlds | None = None,
-        recipe: Settings | None = None,
-    ) -> None:
-        self.house, self.rules, self.deadline, self.recipe = house, rules, deadline, recipe
-        all_of = worlds or Worlds(house)
-        self.all = Living(all_of)
-        self.few = Living(all_of.taken(np.arange(min(FEW, all_of.count))))
+    def __init__(self, house: House, rules: Rules, worlds: Worlds, recipe: Settings | None = None) -> None:
+        self.house, self.rules, self.recipe = house, rules, recipe
+        self.all = Living(worlds)
+        self.few = Living(worlds.taken(np.arange(min(FEW, worlds.count))))
         self.now_all, self.now_few = self.bases(self.all), self.bases(self.few)
         self.kept_all: dict[Settings, Candidate] = {}
         self.kept_few: dict[Settings, float] = {}
@@ -216,7 +208,8 @@ def decide(
     """
     present = house.job.settings
     worlds, _ = agreeing_worlds(house, count)
-    decider = Decider(house, rules, deadline.part(0.85), worlds, proposed.get("careful technician"))
+    searching = deadline.part(0.85)
+    decider = Decider(house, rules, worlds, proposed.get("careful technician"))
     options = {"leave it": present, **proposed}
     may_stay = rules.held is None and not pinned and follows(house.job, present, rules)
     found = [
@@ -229,7 +222,7 @@ def decide(
     starts = sorted(found, key=lambda c: c.cost)
     grown = []
     for n, start in enumerate(starts[:STARTS]):
-        grown.append(decider.improved(start, pinned, decider.deadline.part(1 / (STARTS - n)), on_progress))
+        grown.append(decider.improved(start, pinned, searching.part(1 / (STARTS - n)), on_progress))
     unseen, agreement = agreeing_worlds(house, count, seed=1)
     fresh = Living(unseen)
     bases = decider.bases(fresh)

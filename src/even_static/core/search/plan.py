@@ -221,14 +221,7 @@ def make_plan(
     beside = deadline.part(BESIDE_SHARE)
     alternatives = _channel_plans(house, rules, found, beside.part(0.5), pinned)
     if rules.whole:
-        channels = Rules(channel_plan=rules.channel_plan, avoid_dfs=rules.avoid_dfs, held=rules.held)
-        only = best_settings(house, channels, beside, pinned)
-        reason = "power, links and steering stay as they are"
-        alternatives.append(
-            Alternative(
-                kind="kind", name="channels only", reason=reason, settings=only.settings, evaluation=only.evaluation
-            )
-        )
+        alternatives.append(_channels_only(house, rules, beside, pinned))
     alternatives += _rules_of_thumb(house)
     settings, evaluation, outlook = found.settings, found.evaluation, None
     if in_worlds:
@@ -256,6 +249,16 @@ def make_plan(
         choices=found.choices,
         model_proven=found.proven,
         outlook=outlook,
+    )
+
+
+def _channels_only(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Block] | None) -> Alternative:
+    """What channels and widths alone would bring."""
+    channels = Rules(channel_plan=rules.channel_plan, avoid_dfs=rules.avoid_dfs, held=rules.held)
+    only = best_settings(house, channels, deadline, pinned)
+    reason = "power, links and steering stay as they are"
+    return Alternative(
+        kind="kind", name="channels only", reason=reason, settings=only.settings, evaluation=only.evaluation
     )
 
 

@@ -124,4 +124,5 @@ def _told(house: House, setting: RadioSetting) -> str:
 
 def _steered(level_dbm: float | None, apart: int) -> str:
     text = "no steering" if level_dbm is None else f"steered from {level_dbm:g} dBm"
-    return text + (f", {apart} devices on a band's own SSID" if apart else "")
+    who = "1 device" if apart == 1 else f"{apart} devices"
+    return text + (f", {who} on a band's own SSID" if apart else "")
