@@ -13,11 +13,12 @@ from even_static.core.house.settings import DeviceBand, SsidPlan, setting_block
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.violations import require_choosable
-from even_static.core.search.candidates import Held, Rules, follows
+from even_static.core.search.candidates import Held, Rules, follows, kept_to
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.decide import costs, decide, worse_in_worlds
 from even_static.core.search.moves import carried_over, may_be_set, moves
 from even_static.core.search.plan import make_plan
+from even_static.core.search.rules_of_thumb import careful
 from even_static.core.tables import worlds as table
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Living
@@ -154,6 +155,26 @@ def test_what_the_rules_hold_stays_in_the_worlds_too():
     assert plan.settings.zigbee_channel == job.settings.zigbee_channel
     assert follows(job, plan.settings, rules)
     assert plan.outlook is not None
+
+
+@pytest.mark.parametrize("free", ["power", "switch_off", "links", "steering"])
+def test_what_is_not_left_free_stays_as_it_is(free):
+    """Whatever is proposed: a recipe that lowers powers is taken without them where powers are not to be chosen."""
+    job = random_house(7, nodes=2, neighbours=18, devices=8, radio_link=True)
+    plan = make_plan(House(job), Rules(**{free: True}), 6.0)
+    now, then = job.settings, plan.settings
+    if free != "power":
+        assert [s.eirp_dbm for s in then.radios] == [s.eirp_dbm for s in now.radios]
+    if free != "switch_off":
+        assert [s.enabled for s in then.radios] == [s.enabled for s in now.radios]
+    if free != "links":
+        assert then.link_bands == now.link_bands
+    if free != "steering":
+        assert then.ssid_plan == now.ssid_plan
+    for other in (careful(House(job), now), replace(now, ssid_plan=SsidPlan(high_band_from_dbm=-60.0))):
+        kept = kept_to(job, other, Rules())
+        assert [(s.eirp_dbm, s.enabled) for s in kept.radios] == [(s.eirp_dbm, s.enabled) for s in now.radios]
+        assert kept.ssid_plan == now.ssid_plan
 
 
 def test_the_outlook_is_what_the_worlds_say():

@@ -124,6 +124,28 @@ def follows(job: Job, settings: Settings, rules: Rules) -> bool:
     )
 
 
+def kept_to(job: Job, settings: Settings, rules: Rules) -> Settings:
+    """Settings with everything that the rules do not leave free put back to where a search starts: powers, switches,
+    links, names and steering, and what is held by hand."""
+    start, held = start_of(job, rules), held_radios(rules)
+    by_hand = rules.held
+    radios = []
+    for was, wanted in zip(start.radios, settings.radios, strict=True):
+        if wanted.radio_id in held or job.radio(wanted.radio_id).locked:
+            radios.append(was)
+            continue
+        kept = wanted if rules.power else replace(wanted, eirp_dbm=was.eirp_dbm)
+        radios.append(kept if rules.switch_off else replace(kept, enabled=was.enabled))
+    free_names = rules.steering and not (by_hand is not None and by_hand.ssid_plan)
+    free_links = rules.links and not (by_hand is not None and by_hand.links)
+    return Settings(
+        tuple(radios),
+        start.zigbee_channel if by_hand is not None and by_hand.zigbee else settings.zigbee_channel,
+        settings.ssid_plan if free_names else start.ssid_plan,
+        settings.link_bands if free_links else start.link_bands,
+    )
+
+
 def with_lawful_power(job: Job, settings: Settings) -> Settings:
     """Settings with each free radio's power lowered to its highest step that some lawful block allows.
 

@@ -16,10 +16,11 @@ from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import HEADROOM_BINS, Rank, headroom_bin, headroom_of
 from even_static.core.progress import OnProgress
 from even_static.core.search.band_problem import band_problem
-from even_static.core.search.candidates import Rules, channel_sets, follows, start_of, with_lawful_power
+from even_static.core.search.candidates import Rules, channel_sets, follows, kept_to, start_of, with_lawful_power
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.decide import decide
 from even_static.core.search.everything import search_whole
+from even_static.core.search.moves import may_be_set
 from even_static.core.search.near_settings import Alternative, other_choices, runners_up
 from even_static.core.search.one_band import BandResult, solve
 from even_static.core.search.rules_of_thumb import careful, fewest_networks, furthest_number, with_block
@@ -275,9 +276,9 @@ def _decided(
     in the model, that joins the alternatives."""
     proposed = {"best in the model": found.settings}
     for other in alternatives:
-        free = rules.held is None and not pinned
-        if (other.kind == "kind" or free) and other.evaluation.lawful and follows(house.job, other.settings, rules):
-            proposed.setdefault(other.name, other.settings)
+        settings = kept_to(house.job, other.settings, rules)
+        if not pinned and may_be_set(house, settings) and follows(house.job, settings, rules):
+            proposed.setdefault(other.name, settings)
     most = DECISION_S[min(len(house.job.nodes), len(DECISION_S)) - 1]
     limit = deadline.sooner(time.monotonic() + most)
     decision = decide(house, rules, proposed, limit, frozenset(pinned or ()), on_progress)
