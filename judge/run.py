@@ -1,6 +1,6 @@
 """Plans in houses of another make: left alone, a careful technician, our plan, the best that was possible.
 
-    python judge/run.py [--houses 60] [--first 1000] [--seconds 20]
+    python judge/run.py [--houses 60] [--first 5000] [--seconds 20]
 
 The planner sees the walk only; what comes out is told by the truth. Nothing here passes or fails.
 """
@@ -131,7 +131,7 @@ def table(verdicts: list[Verdict]) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--houses", type=int, default=60)
-    parser.add_argument("--first", type=int, default=1000)
+    parser.add_argument("--first", type=int, default=5000)
     parser.add_argument("--seconds", type=float, default=15.0)
     parser.add_argument("--planner", default="plan", choices=sorted(PLANNERS))
     parser.add_argument("--tries", type=int, default=500)
