@@ -132,7 +132,7 @@ def read_at_every_spot(job: Job) -> Job:
         series = tuple(
             Series(r.bssid, (float(np.clip(level, -95, -20)),)) for r, level in zip(job.radios, levels, strict=True)
         )
-        scans.append(scan_of(job, f"l-{place.id}", place.id, "2026-03-02T19:00:00Z", series, source="bench"))
+        scans.append(scan_of(job, f"l-{place.id}", place.id, "2026-03-02T19:00:00Z", series))
     return replace(job, scans=tuple(scans))
 
 
