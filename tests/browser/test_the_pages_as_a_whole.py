@@ -118,7 +118,7 @@ def test_the_whole_job_by_keyboard(open_page, running_app):
     page.keyboard.press("6")
     expect(page.get_by_role("button", name="Find the best")).to_be_enabled()
     page.keyboard.press("t")
-    expect(page.get_by_label("The plan", exact=True)).to_contain_text("Proven", timeout=60_000)
+    expect(page.get_by_label("The plan", exact=True)).to_contain_text("In the model", timeout=60_000)
     page.keyboard.press("s")
     expect(page.get_by_role("alertdialog")).to_be_visible()
     page.keyboard.press("Escape")

@@ -60,7 +60,7 @@ def test_everything_is_searched_at_once_and_sent(open_page, running_app):
     page = open_page(f"call/{call}/tune")
     page.keyboard.press("t")
     plan = page.get_by_label("The plan")
-    expect(plan).to_contain_text("choices of power, switches, links and steering", timeout=60_000)
+    expect(plan).to_contain_text("In the model", timeout=60_000)
     expect(plan).to_contain_text("drawn worlds")
     expect(plan).to_contain_text("careful technician")
     promised = int(figure(page, "problems", "trial").inner_text())

@@ -31,7 +31,7 @@ from even_static.core.tables.worlds import DECISION_S
 from even_static.core.worlds.outlook import Outlook
 
 # Shares of the time that is left: for the search, and for each of the two that are told beside it.
-SEARCH_SHARE, MODEL_SHARE, BESIDE_SHARE = 0.6, 0.4, 0.3
+SEARCH_SHARE, MODEL_SHARE, BESIDE_SHARE = 0.6, 0.5, 0.3
 RESERVE_S = 1.5
 
 
