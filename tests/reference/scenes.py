@@ -109,7 +109,8 @@ def _hop(same: bool, load: float) -> Scene:
     level = {
         ("r", "n"): -55.0,
         ("m", "d"): -50.0,
-        ("n", "m"): -20.0,
+        # Two radios of one box on two channels are shielded from each other; on one channel they are one radio.
+        ("n", "m"): -20.0 if same else -60.0,
         ("r", "m"): -55.0,
         ("n", "d"): -50.0,
         ("r", "d"): -75.0,

@@ -8,13 +8,13 @@ import numpy as np
 import pytest
 from scripts.write_scene_errors import PAGE, with_table
 from tests.contention import fixed_point
-from tests.reference.predicted import alone_mbps, errors, told_by_ns3
+from tests.reference.predicted import errors, model_alone_mbps, simulator_alone_mbps, told_by_ns3
 from tests.reference.scenes import main as write_scenes
 from tests.reference.scenes import scenes
 
 from even_static.truth import ranges
 from even_static.truth.medium import Flows, Senders, settle
-from even_static.truth.rates import Options, options
+from even_static.truth.rates import Options
 
 FOUND = errors()
 
@@ -31,29 +31,50 @@ def test_there_are_scenes_of_every_kind_and_each_was_told_by_ns3(capsys):
     assert capsys.readouterr().out == (Path(__file__).parent.parent / "reference" / "ns3_scenes.in").read_text()
 
 
-# How far the simulator may be off in the middle and at worst, as a share of ns-3's figure (of reports: in points).
-# "apart" at -45 dBm and off by 5 MHz: ns-3 knows no receive filter, a neighbour there is all noise or all heard.
-BOUNDS = {
-    "one cell": (0.08, 0.1),
-    "cells in hearing": (0.08, 0.16),
-    "hidden": (0.1, 0.3),
-    "exposed": (0.2, 0.22),
-    "20 under 40": (0.2, 0.3),
-    "802.15.4": (0.07, 0.25),
+# How far the simulator, and the model, may be off in the middle and at worst, as a share of ns-3's figure (of reports:
+# in points). The model has no second hop. Its 802.15.4 feels energy from -75 dBm on where ns-3's does from -96, so that
+# it is compared where both feel the Wi-Fi: below.
+SIMULATOR = {
+    "one cell": (0.015, 0.02),
+    "cells in hearing": (0.06, 0.12),
+    "hidden": (0.1, 0.25),
+    "exposed": (0.15, 0.15),
+    "apart": (0.1, 0.21),
+    "20 under 40": (0.12, 0.25),
+    "mesh hop": (0.02, 0.15),
+    "802.15.4": (0.05, 0.13),
+}
+MODEL = {
+    "one cell": (0.12, 0.12),
+    "cells in hearing": (0.06, 0.12),
+    "hidden": (0.2, 0.35),
+    "exposed": (0.17, 0.17),
+    "apart": (0.06, 0.21),
+    "20 under 40": (0.15, 0.27),
 }
 
 
-@pytest.mark.parametrize("kind", BOUNDS)
+def off(kind: str, column: int) -> list[float]:
+    rows = [(row[2], row[column]) for row in FOUND if row[0] == kind]
+    return [abs(said - theirs) / (1.0 if kind == "802.15.4" else theirs) for theirs, said in rows if said is not None]
+
+
+def test_every_kind_of_scene_has_its_bounds():
+    assert set(SIMULATOR) == {kind for kind, *_ in FOUND}
+
+
+@pytest.mark.parametrize("kind", SIMULATOR)
 def test_the_simulator_is_near_ns3(kind):
-    off = [abs(ours - theirs) / (1.0 if kind == "802.15.4" else theirs) for k, _, theirs, ours, _ in FOUND if k == kind]
-    assert np.median(off) <= BOUNDS[kind][0]
-    assert max(off) <= BOUNDS[kind][1]
+    found = off(kind, 3)
+    assert np.median(found) <= SIMULATOR[kind][0]
+    assert max(found) <= SIMULATOR[kind][1]
 
 
-@pytest.mark.parametrize(("kind", "most"), [("one cell", 0.01), ("cells in hearing", 0.25), ("hidden", 0.7)])
-def test_the_model_is_near_ns3(kind, most):
-    off = [abs(model - theirs) / theirs for k, _, theirs, _, model in FOUND if k == kind and model is not None]
-    assert max(off) <= most
+@pytest.mark.parametrize("kind", MODEL)
+def test_the_model_is_near_ns3(kind):
+    found = off(kind, 4)
+    assert np.median(found) <= MODEL[kind][0]
+    assert max(found) <= MODEL[kind][1]
 
 
 def test_the_model_s_zigbee_suffers_as_ns3_s_does():
@@ -69,19 +90,18 @@ def test_the_page_shows_what_is_computed():
     assert with_table(text) == text, "run scripts/write_scene_errors.py"
 
 
-def test_a_hop_on_one_channel_carries_half_of_what_two_channels_carry():
-    told, found = told_by_ns3(), {name: ours for _, name, _, ours, _ in FOUND}
-    assert found["hop-one-0"] == pytest.approx(told["hop-one-0"][0], rel=0.3)
-    assert found["hop-one-10"] == pytest.approx(10, rel=0.05)
-    assert told["hop-two-0"][0] > 2 * told["hop-one-0"][0]
+def test_hops_on_one_channel_carry_half_of_what_two_channels_carry():
+    found = {name: (theirs, ours) for kind, name, theirs, ours, _ in FOUND if kind == "mesh hop"}
+    for one, two in zip(found["hop-one-0"], found["hop-two-0"], strict=True):
+        assert one == pytest.approx(two / 2, rel=0.05)
 
 
-def test_a_burst_s_overhead_is_ns3_s():
-    """HE MCS 5 at 20 MHz: 68.8 Mb/s with the guard interval that the simulator takes, 58.5 with that of ns-3."""
-    five = options("802.11ax", 20, 1, 1500.0)
-    assert five.good_mbps.max() < 143.4
-    mine = Options(half_dbm=np.zeros(1), good_mbps=np.array([58.5 * 0.96]), width_mhz=np.array([20.0]))
-    assert alone_mbps(5) == pytest.approx(float(mine.good_mbps[0]), rel=0.06)
+@pytest.mark.parametrize("mcs", [1, 3, 5, 7])
+def test_frame_times_are_ns3_s(mcs):
+    """A cell alone at a fixed rate, by the simulator's frame times and by the model's, which takes bursts of 2 ms."""
+    theirs = told_by_ns3()[f"one-mcs{mcs}"][0]
+    assert simulator_alone_mbps(mcs) == pytest.approx(theirs, rel=0.02)
+    assert model_alone_mbps(mcs) == pytest.approx(theirs, rel=0.12)
 
 
 @pytest.mark.parametrize("stations", [2, 3, 5])
@@ -112,7 +132,7 @@ def test_saturated_senders_in_hearing_share_as_bianchi_says(stations):
         body_db=np.zeros(stations),
         user=np.arange(stations),
     )
-    air = settle(senders, flows, (-82.0, -62.0, 1500.0, 0.0))
+    air = settle(senders, flows, preamble_dbm=-82.0, energy_dbm=-62.0, below_mask_db=0.0)
     share = air.may_use[0]
     assert share == pytest.approx(1 / stations, rel=0.12)
     # Collisions: the chance that a sender's burst meets another one, as the saturation model has it.

@@ -82,8 +82,14 @@ class Bands:
         if key not in self._kept:
             senders = self._senders(settings, band, home, rows)
             flows = self._flows(settings, home, mine, asked, rows)
-            physics = (house.preamble_dbm, house.energy_dbm, house.burst_us, house.below_mask_db)
-            self._kept[key] = (senders, flows, settle(senders, flows, physics))
+            air = settle(
+                senders,
+                flows,
+                preamble_dbm=house.preamble_dbm,
+                energy_dbm=house.energy_dbm,
+                below_mask_db=house.below_mask_db,
+            )
+            self._kept[key] = (senders, flows, air)
             while len(self._kept) > MOST_KEPT:
                 self._kept.pop(next(iter(self._kept)))
         return BandLife(*self._kept[key], radios, rows)

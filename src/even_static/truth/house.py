@@ -175,6 +175,10 @@ class TrueHouse:
             gain = self._radio_gain_db(r)
             loss[b, r, :] -= gain
             loss[b, : self.senders, r] -= np.where(np.arange(self.senders) == r, 0.0, gain[: self.senders])
+        nodes = [self.job.node_of(r.id).id for r in self.radios]
+        for r, node in enumerate(nodes):
+            together = [q for q, other in enumerate(nodes) if other == node]
+            loss[:, r, together] = np.maximum(loss[:, r, together], ranges.SAME_BOX_DB)
         self.loss_db: dict[Band, Floats] = {band: loss[b] for b, band in enumerate(BANDS)}
         self._take_given()
 

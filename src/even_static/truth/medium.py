@@ -44,8 +44,8 @@ class Senders:
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Flows:
     """Own traffic in a band: from sender to receiver, wanted Mb/s, what the link may choose from, how much better its
-    receiver hears than usual in dB; ``user`` numbers who wants it (a device or a link), ``weight`` its share of
-    contention. All of shape (flows,)."""
+    receiver hears than usual and what a body takes in dB; ``user`` numbers who wants it (a device or a link). All of
+    shape (flows,)."""
 
     source: Indices
     target: Indices
@@ -58,9 +58,10 @@ class Flows:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Air:
-    """What came out: by sender its share of each second, what it senses of others and of foreign ones alone, how much
-    it may use; by flow the payload of a second of its own airtime and the airtime it needs; by cell how often over it
-    could carry what it is asked for, with own and foreign traffic."""
+    """What came out. By sender: its share of each second, what it senses of others and of foreign ones alone, how many
+    contend with it, how much of each second it may use, what it would need; how much of each other's time it senses
+    (senders, sensing senders). By flow: payload in Mb/s of a second of own airtime, airtime needed, chance of a
+    collision."""
 
     on_air: Floats
     sensed: Floats
@@ -72,7 +73,6 @@ class Air:
     load: Floats
     senses: Floats
     collide: Floats
-    hidden: Floats
 
 
 def coupling(senders: Senders, below_mask_db: float) -> Floats:
@@ -111,9 +111,9 @@ def sensing(senders: Senders, into_db: Floats, preamble_dbm: float, energy_dbm: 
     return found
 
 
-def settle(senders: Senders, flows: Flows, house: tuple[float, float, float, float]) -> Air:
-    """The fixed point. ``house``: (level of preambles, level of energy, burst in microseconds, dB below the mask)."""
-    preamble_dbm, energy_dbm, burst_us, below_mask_db = house
+def settle(senders: Senders, flows: Flows, *, preamble_dbm: float, energy_dbm: float, below_mask_db: float) -> Air:
+    """The fixed point. Levels from which on preambles and energy are sensed, in dBm; how far senders stay below their
+    mask beyond the neighbouring channel, in dB."""
     into_db = coupling(senders, below_mask_db)
     senses = sensing(senders, into_db, preamble_dbm, energy_dbm)
     count = len(senders.load)
@@ -126,18 +126,20 @@ def settle(senders: Senders, flows: Flows, house: tuple[float, float, float, flo
     contenders, load = np.zeros(count), senders.load.copy()
     pairs = _Pairs.of(senders, flows, into_db, senses)
     rate, collide = np.zeros(len(flows.source)), np.zeros(len(flows.source))
-    need, may_use, hidden = rate, np.ones(count), np.zeros(len(flows.source))
+    need, may_use = rate, np.ones(count)
     for turn in range(ROUNDS):
         busy = _sensed(across, overlap, on_air)
         backlog = np.minimum(1.0, load / np.maximum(1 - busy, 0.05))
         contenders = across.T @ backlog
         may_use = np.maximum(1 - busy, 1 / (1 + contenders))
-        collide = np.minimum(0.55, 1 - 0.895 ** (0.78 * contenders))[flows.source]
+        collide = np.minimum(ranges.MOST_COLLISIONS, 1 - ranges.MISSES_ONE ** (ranges.CONTENDER_POWER * contenders))[
+            flows.source
+        ]
         if turn in RATE_ROUNDS:
-            rate, hidden = pairs.rates(on_air, burst_us)
+            rate = pairs.rates(on_air)
         # A collision costs a burst; some are captured all the same.
         with np.errstate(divide="ignore", invalid="ignore"):
-            need = np.where(rate > 0.05, flows.wanted_mbps / (rate * (1 - 0.8 * collide)), 0.0)
+            need = np.where(rate > 0.05, flows.wanted_mbps / (rate * (1 - ranges.COLLISION_COST * collide)), 0.0)
         load = senders.load + np.bincount(flows.source, weights=need, minlength=count)
         wants = np.bincount(senders.cell, weights=load / may_use, minlength=cells)
         given = load * np.minimum(1.0, 1 / np.maximum(wants, 1e-9))[senders.cell]
@@ -149,12 +151,11 @@ def settle(senders: Senders, flows: Flows, house: tuple[float, float, float, flo
         sensed_foreign=foreign,
         contenders=contenders,
         may_use=may_use,
-        rate_mbps=rate * (1 - 0.8 * collide),
+        rate_mbps=rate * (1 - ranges.COLLISION_COST * collide),
         need=need,
         load=load,
         senses=senses,
         collide=collide,
-        hidden=hidden,
     )
 
 
@@ -203,10 +204,10 @@ class _Pairs:
             noise_mw=noise,
         )
 
-    def rates(self, on_air: Floats, burst_us: float) -> tuple[Floats, Floats]:
-        """(payload in Mb/s of a second of own airtime, share of bursts that something hidden hits): shape (flows,)."""
+    def rates(self, on_air: Floats) -> Floats:
+        """Payload in Mb/s of a second of own airtime: shape (flows,)."""
         if not len(self.flows.source):
-            return np.zeros(0), np.zeros(0)
+            return np.zeros(0)
         share = np.minimum(self.unheard * on_air[None, :], 0.95)
         # A burst is hit by what sends when it begins, and by what begins before it ends; hit in part, a part is lost.
         begins = 1 - (1 - share) * np.exp(-share / np.maximum(1 - share, 0.05))
@@ -230,5 +231,4 @@ class _Pairs:
         value = np.where(arrives > 0.25, self.good_mbps * arrives, 0.0)
         best = value.argmax(axis=1)
         taken = value[rows[:, 0], best]
-        hit = 1 - np.prod(1 - strong_on, axis=1)
-        return 0.93 * taken, hit
+        return np.asarray(ranges.ADAPTS * taken)

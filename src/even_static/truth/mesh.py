@@ -33,7 +33,6 @@ class TrueMesh:
 
     def __init__(self, house: TrueHouse) -> None:
         self.ids, self.mains = house.mesh_ids, house.mesh_mains
-        self.channel_offset_db = 0.0
         count = len(self.ids)
         rng = house.chance("mesh")
         self.noise_dbm = ranges.MESH_NOISE_DBM
@@ -151,8 +150,11 @@ def hop_delivery(
     in_spell = min(0.92, max(spell, held))
     spells = held / in_spell if in_spell > 0 else 0.0
     tries = 1 + (ranges.MESH_TRIES - 1) * alike
-    starts = 1 - np.exp(-ranges.MESH_FRAME_US / 1000.0 * in_spell / max(1 - in_spell, 0.08) / 1.5)
-    loud = (1 - in_spell**tries) * (1 - starts * later) * (1 - unheld) * clean
+    pause_ms = ranges.SPELL_BURST_MS * max(1 - in_spell, 0.04) / max(in_spell, 0.01)
+    # The channel counts as clear where nothing is felt for the whole assessment; what then begins may hit the frame.
+    found_clear = (1 - in_spell) * np.exp(-ranges.MESH_ASSESSMENT_MS / pause_ms)
+    starts = 1 - np.exp(-ranges.MESH_FRAME_MS / pause_ms)
+    loud = (1 - (1 - found_clear) ** tries) * (1 - starts * later) * (1 - unheld) * clean
     quiet = (1 - unheld) * clean
     # How many tries count as new ones: the longer a spell, the more of them fall into the same one.
     return float(1 - (spells * (1 - loud) + (1 - spells) * (1 - quiet)) ** (1 + (ranges.MESH_SENT - 1) * alike))

@@ -49,6 +49,11 @@ PREAMBLE_US: Final[dict[Generation, float]] = {
     "802.11ax": 52.0,
     "802.11be": 56.0,
 }
+# What rate adaptation reaches of the best fixed rate.
+ADAPTS: Final = 0.93
+# Chance of a collision with n contenders 1 - 0.895^(0.78 n), after Bianchi's fixed point (IEEE JSAC 18 (3), 2000), up
+# to so much; what of a burst one costs, since some are captured all the same.
+MISSES_ONE, CONTENDER_POWER, MOST_COLLISIONS, COLLISION_COST = 0.895, 0.78, 0.55, 0.8
 BEACON_SHARE: Final[dict[Band, float]] = {"2.4 GHz": 0.012, "5 GHz": 0.004, "6 GHz": 0.004}
 # Real transmitters stay below their mask by so much beyond the neighbouring channel, in dB.
 BELOW_MASK_DB: Final = (2.0, 8.0)
@@ -84,6 +89,8 @@ OUTER_WALL_DB: Final[dict[Band, float]] = {"2.4 GHz": 7.0, "5 GHz": 10.0, "6 GHz
 STOREY_DB: Final[dict[Band, float]] = {"2.4 GHz": 11.0, "5 GHz": 16.0, "6 GHz": 18.0}
 STOREY_M: Final = 2.7
 LOUDEST_DBM: Final = -18.0
+# Radios of one box are shielded from each other: filters and antennas, at least so much loss in dB.
+SAME_BOX_DB: Final = 62.0
 
 # Neighbours: the share of their airtime that their clients send, from elsewhere in their home.
 STATION_SHARE: Final = 0.3
@@ -96,12 +103,14 @@ MESH_NOISE_DBM: Final = -101.0
 MESH_HALF_DB: Final = 1.0
 MESH_FADING_DB: Final = 1.6
 MESH_CLEAR_DBM: Final = (-78.0, -72.0)
-MESH_FRAME_US: Final = 2500.0
+# A frame of 60 bytes with its acknowledgement; an assessment takes eight symbols (IEEE 802.15.4, from memory).
+MESH_FRAME_MS, MESH_ASSESSMENT_MS = 2.5, 0.128
 MESH_TRIES: Final = 5
 MESH_SENT: Final = 4
 # Wi-Fi comes in spells: the share of a spell that is on the air, and how far tries and retries are new ones: half of
 # them where spells are as short as tens of milliseconds (ns-3, see tests/reference), fewer in long ones.
 SPELL_DUTY: Final = (0.55, 0.8)
+SPELL_BURST_MS: Final = 1.5
 TRIES_ALIKE: Final = (0.2, 0.6)
 # Routes are kept from when a device joined: its choice of parent errs by so many dB.
 PARENT_NOISE_DB: Final = 5.0

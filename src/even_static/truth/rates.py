@@ -48,9 +48,11 @@ def options(generation: Generation, width_mhz: int, streams: int, burst_us: floa
     """The choices of a link of a generation, of which none is beaten by a more robust one."""
     found: list[tuple[float, float, int]] = []
     if generation in ("802.11b",):
-        found = [(noise_dbm(20) + half, _good(rate, generation, 300.0), 20) for rate, half in ranges.DSSS_HALF_DB]
+        found = _single(generation, ranges.DSSS_HALF_DB)
     elif generation in ("802.11a", "802.11g"):
-        found = [(noise_dbm(20) + half, _good(rate, generation, 300.0), 20) for rate, half in ranges.LEGACY_HALF_DB]
+        found = [
+            (noise_dbm(20) + half, clear_mbps(rate, generation, 300.0), 20) for rate, half in ranges.LEGACY_HALF_DB
+        ]
     else:
         family = "ht" if generation in ("802.11n", "802.11ac") else "he"
         for width in (20, 40, 80, 160, 320):
@@ -61,7 +63,7 @@ def options(generation: Generation, width_mhz: int, streams: int, burst_us: floa
                     bits, coding = MCS[mcs]
                     rate = DATA_SUBCARRIERS[family][width] * bits * coding * n / SYMBOL_US[family]
                     half = noise_dbm(width) + ranges.HALF_ARRIVE_DB[mcs] + ranges.STREAM_DB * np.log2(n)
-                    found.append((float(half), _good(rate, generation, burst_us), width))
+                    found.append((float(half), clear_mbps(rate, generation, burst_us), width))
     kept: list[tuple[float, float, int]] = []
     for point in sorted(found):
         if not kept or point[1] > kept[-1][1] * 1.04:
@@ -70,7 +72,12 @@ def options(generation: Generation, width_mhz: int, streams: int, burst_us: floa
     return Options(half_dbm=columns[:, 0], good_mbps=columns[:, 1], width_mhz=columns[:, 2])
 
 
-def _good(phy_mbps: float, generation: Generation, burst_us: float) -> float:
+def _single(generation: Generation, half_db: tuple[tuple[float, float], ...]) -> list[tuple[float, float, int]]:
+    """The options of a generation that sends frames one by one, from its rates and the ratios that they need."""
+    return [(noise_dbm(20) + half, clear_mbps(rate, generation, 0.0), 20) for rate, half in half_db]
+
+
+def clear_mbps(phy_mbps: float, generation: Generation, burst_us: float) -> float:
     """Payload in Mb/s when a burst, its preamble, arbitration and acknowledgement follow each other."""
     data_us = max(burst_us, MPDU_BYTES * 8 / phy_mbps)
     beside = ranges.ARBITRATION_US + ranges.BACKOFF_SLOTS * ranges.SLOT_US + ranges.PREAMBLE_US[generation]
