@@ -27,7 +27,7 @@ from even_static.core.house.readings import Reading
 from even_static.core.house.settings import SsidPlan
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
-from even_static.core.search.candidates import Rules, candidates
+from even_static.core.search.candidates import EVERYTHING, Rules, candidates
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.decide import decide
 from even_static.core.search.everything import search_whole
@@ -41,8 +41,6 @@ from even_static.core.worlds.living import Living
 from even_static.formats.capture.reader import read_capture
 from even_static.formats.job_file import job_to_data
 from even_static.store.calls import Store
-
-EVERYTHING = Rules(power=True, switch_off=True, links=True, steering=True)
 
 
 def capture_file(folder: Path, networks: int = 60, beacons: int = 3000) -> tuple[Path, int]:

@@ -9,14 +9,13 @@ from even_static.core.house.job import Job
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
-from even_static.core.search.candidates import Rules, with_lawful_power
+from even_static.core.search.candidates import EVERYTHING, with_lawful_power
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.decide import decide
 from even_static.core.search.plan import best_settings, make_plan
 from even_static.core.search.rules_of_thumb import careful
 from even_static.core.worlds.outlook import Outlook
 
-EVERYTHING = Rules(power=True, switch_off=True, links=True, steering=True)
 Planner = Callable[[Job, float], tuple[Settings, tuple[float, float], Outlook | None]]
 
 

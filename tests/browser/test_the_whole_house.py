@@ -10,7 +10,7 @@ from tests.browser.test_the_first_call import copy_of, figure
 
 from even_static.core.explain.backhaul import tree
 from even_static.core.explain.neighbours import neighbours_view
-from even_static.core.explain.ssids import ssid_view
+from even_static.core.explain.ssids import compare_ssid_plans, ssid_view
 from even_static.core.explain.zigbee_help import zigbee_help
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
@@ -113,13 +113,24 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
         expect(page.get_by_label("The note")).to_contain_text("Hello neighbour")
 
 
-def test_a_school_is_tried_and_undone(open_page, running_app):
+def test_an_ssid_plan_is_tried_and_undone(open_page, running_app):
+    job = running_app.store.get(2).job
+    house = House(job)
+    first = compare_ssid_plans(house, job.settings)[0]
+    assert first.ssid_plan != job.settings.ssid_plan, "trying it must change something"
     page = open_page("call/2/tune")
-    page.get_by_label("SSID plans").get_by_role("button", name="Try").first.click()
-    expect(figure(page, "problems", "trial")).to_be_visible()
-    expect(page.get_by_label("SSIDs and steering")).to_contain_text("steering off")
+    card = page.get_by_label("SSIDs and steering")
+    row = page.get_by_label("SSID plans").locator("tbody tr").first
+    expect(row).to_contain_text(f"{first.kind}, best here")
+    row.get_by_role("button", name="Try").click()
+    expect(card).to_contain_text(
+        f"{len(first.ssid_plan.bands)} devices on a band's own name; devices are steered up from"
+    )
+    expect(card).to_contain_text("now: One SSID; devices are steered up from −65 dBm")
+    expect(figure(page, "problems", "trial")).to_have_text(str(first.evaluation.problems))
     page.keyboard.press("Control+z")
     expect(figure(page, "problems", "trial")).to_have_count(0)
+    expect(card).not_to_contain_text("now:")
 
 
 def test_a_link_table_is_read(open_page, running_app):

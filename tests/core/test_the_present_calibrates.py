@@ -12,6 +12,7 @@ from even_static.core.house.changes import Change
 from even_static.core.house.readings import SpeedTest, ZigbeeReport
 from even_static.core.model.prepared_house import House
 from even_static.core.tables import worlds as table
+from even_static.core.tables.daily import HOURLY_LOAD
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Living
 from even_static.core.worlds.present import agreeing_worlds, at_hour
@@ -90,7 +91,7 @@ def test_nothing_over_the_internet_is_faster_than_the_line():
 def test_a_night_wants_less_and_hears_less():
     worlds = Worlds(House(job()), 8)
     night = at_hour(worlds, 3)
-    share = table.HOURLY_LOAD[3]
+    share = HOURLY_LOAD[3]
     assert np.allclose(night.wanted_mbps, worlds.wanted_mbps * share)
     for band, foreign in worlds.foreign.items():
         wifi = foreign.wifi

@@ -6,6 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+Floats32 = NDArray[np.float32]
 Bools = NDArray[np.bool_]
 Ints = NDArray[np.int64]
 Indices = NDArray[np.intp]

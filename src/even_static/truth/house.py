@@ -14,6 +14,7 @@ from even_static.core.house.kit import HUB_ID
 from even_static.core.propagation.loss import antenna_gain_db
 from even_static.core.propagation.stands import place_point, stand_of, stand_point
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.daily import HOURLY_LOAD
 from even_static.core.tables.materials import MOUNTING_DB
 from even_static.truth import ranges
 from even_static.truth.neighbours import Neighbour
@@ -29,6 +30,11 @@ class Given:
     levels_dbm: dict[str, float] = field(default_factory=dict)
     eirp_dbm: dict[str, float] = field(default_factory=dict)
     mesh_dbm: tuple[float, ...] = ()
+
+
+def share_of_busiest(seed: int, who: str, hour: int) -> float:
+    """Share of its busiest hour's traffic that a household carries at an hour of the day: its own day, by the seed."""
+    return float(HOURLY_LOAD[hour] ** random.Random(f"{seed}/day/{who}").uniform(*ranges.DAY_POWER))
 
 
 class TrueHouse:
@@ -229,4 +235,5 @@ class TrueHouse:
 
     def load_of(self, n: int, hour: int) -> float:
         """How busy a neighbour is at an hour, as a fraction of one second."""
-        return min(0.9, self.neighbours[n].busy_fraction * ranges.HOURLY_LOAD[hour])
+        other = self.neighbours[n]
+        return min(0.9, other.busy_fraction * share_of_busiest(self.seed, other.reading.bssid, hour))

@@ -12,7 +12,7 @@ from even_static.core.tables.bands import BANDS, Band
 from even_static.truth import ranges
 from even_static.truth.bands import ACCESS_POINT, BandLife, Bands, Link, block_of
 from even_static.truth.clients import homes, received
-from even_static.truth.house import TrueHouse
+from even_static.truth.house import TrueHouse, share_of_busiest
 from even_static.truth.mesh import OnAir, TrueMesh
 from even_static.truth.rates import options
 from even_static.truth.speed import phone_speed
@@ -71,7 +71,7 @@ class TruthAt:
         self.nodes = {n.id: i for i, n in enumerate(house.job.nodes)}
         self.node_of = [self.nodes[house.job.node_of(r.id).id] for r in house.radios]
         self.parents = [-1 if n.uplink is None else self.nodes[n.uplink.to_node_id] for n in house.job.nodes]
-        scale = ranges.HOURLY_LOAD[hour]
+        scale = share_of_busiest(house.seed, "household", hour)
         self.wanted = np.array(
             [
                 (d.demand_down_mbps * a * scale, d.demand_up_mbps * a * scale)

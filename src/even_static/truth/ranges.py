@@ -7,11 +7,9 @@ from typing import Final
 from even_static.core.tables.bands import Band
 from even_static.core.tables.phy import Generation
 
-# Share of its busiest hour's traffic that a household carries at each hour of the day.
-HOURLY_LOAD: Final = (
-    *(0.15, 0.1, 0.08, 0.08, 0.08, 0.12, 0.25, 0.4, 0.45, 0.45, 0.45, 0.5),
-    *(0.5, 0.5, 0.5, 0.55, 0.65, 0.75, 0.85, 0.95, 1.0, 1.0, 0.8, 0.45),
-)
+# Each household's day is steeper or flatter than the usual one: the usual share of an hour to such a power, so that an
+# evening carries 1.5 to 2.8 times an afternoon's traffic.
+DAY_POWER: Final = (0.6, 1.5)
 BUSIEST_HOUR: Final = 20
 
 # Signal-to-noise ratio in dB at which half of the frames of an MCS arrive at 20 MHz and one stream: what usual chips

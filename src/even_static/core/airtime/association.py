@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from even_static.core.arrays import Floats, Indices
+from even_static.core.arrays import Floats, Floats32, Indices
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.clients import BEYOND_ENOUGH, ENOUGH_DBM, GOOD_DBM, POOR_DBM, TASTE_DB
 
@@ -14,6 +14,14 @@ from even_static.core.tables.clients import BEYOND_ENOUGH, ENOUGH_DBM, GOOD_DBM,
 def band_numbers(bands: Sequence[Band]) -> Indices:
     """Each radio's band as a number that rises with frequency: shape (radios,)."""
     return np.array([BANDS.index(b) for b in bands], dtype=np.intp)
+
+
+def wished(level_dbm: Floats | Floats32, taste_db: Floats | Floats32 | float) -> Floats:
+    """How much a device left to itself wants a radio, in dB: the loudest, where a taste for its band counts as long as
+    that is good, and more than enough hardly counts (any shapes, broadcast)."""
+    good = np.clip((level_dbm - POOR_DBM) / (GOOD_DBM - POOR_DBM), 0.0, 1.0)
+    enough = np.minimum(level_dbm, ENOUGH_DBM) + BEYOND_ENOUGH * np.maximum(level_dbm - ENOUGH_DBM, 0.0)
+    return np.asarray(enough + taste_db * good)
 
 
 def chosen(level_dbm: Floats, bands: Indices, high_band_from_dbm: float | None = None) -> Indices:
@@ -27,9 +35,7 @@ def chosen(level_dbm: Floats, bands: Indices, high_band_from_dbm: float | None =
     known = np.where(np.isnan(level_dbm), -np.inf, level_dbm)
     if known.shape[-1] == 0:
         return np.full(known.shape[:-1], -1, dtype=np.intp)
-    good = np.clip((known - POOR_DBM) / (GOOD_DBM - POOR_DBM), 0.0, 1.0)
-    enough = np.minimum(known, ENOUGH_DBM) + BEYOND_ENOUGH * np.maximum(known - ENOUGH_DBM, 0.0)
-    wish = enough + np.where(bands > 0, TASTE_DB, 0.0) * good
+    wish = wished(known, np.where(bands > 0, TASTE_DB, 0.0))
     result = np.where(known.max(axis=-1) > -np.inf, wish.argmax(axis=-1), -1)
     if high_band_from_dbm is not None:
         for band in range(1, len(BANDS)):

@@ -194,7 +194,7 @@ def steering_level(house: House, settings: Settings) -> SteeringAdvice:
 
 def _goodput(house: House, settings: Settings, device: Device, radio: int, level_dbm: float) -> float:
     r = house.radios[radio]
-    width = min(settings.of(r.id).width_mhz, device.max_width_mhz)
+    width = min(settings.of(r.id).width_mhz, device.widest_mhz(r.band))
     steps = rate_steps(older(r.generation, device.generation), r.band, width, min(r.streams, device.streams))
     return float(steps.goodput(np.array(level_dbm)))
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from typing import Final
 
 from even_static.core.house.job import Job
 from even_static.core.house.settings import RadioSetting, Settings, setting_block
@@ -47,6 +48,9 @@ class Rules:
     def whole(self) -> bool:
         """Whether anything is chosen beyond channels and widths."""
         return self.power or self.switch_off or self.links or self.steering
+
+
+EVERYTHING: Final = Rules(power=True, switch_off=True, links=True, steering=True)
 
 
 def offered_blocks(job: Job, radio_id: str) -> list[LawfulBlock]:

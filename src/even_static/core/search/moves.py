@@ -189,15 +189,16 @@ def carried_over(base: Settings, move: Move, current: Settings) -> Settings:
     )
 
 
+def ends_agree(house: House, settings: Settings) -> bool:
+    """Whether both ends of every radio link are on one block."""
+    job = house.linked_by(settings.link_bands).job
+    ends = [e for e in (link_ends(job, n.id) for n in job.nodes) if e is not None]
+    return all(len({setting_block(job.radio(e), settings.of(e)) for e in pair}) == 1 for pair in ends)
+
+
 def may_be_set(house: House, settings: Settings) -> bool:
     """Whether a setting is lawful and supported, and both ends of every radio link are on, and on one block."""
-    job = house.linked_by(settings.link_bands).job
-    for node in job.nodes:
-        ends = link_ends(job, node.id)
-        if ends is not None:
-            near, far = (settings.of(e) for e in ends)
-            if not (near.enabled and far.enabled):
-                return False
-            if setting_block(job.radio(ends[0]), near) != setting_block(job.radio(ends[1]), far):
-                return False
+    needed = needed_by_links(house, settings.link_bands)
+    if not ends_agree(house, settings) or not all(settings.of(r).enabled for r in needed):
+        return False
     return not any(radio_violations(house.job, s) for s in settings.radios)

@@ -11,7 +11,7 @@ import numpy as np
 from even_static.core.house.settings import Settings, setting_block
 from even_static.core.model.evaluate import MOST_HEADROOM, evaluate
 from even_static.core.model.figures import Evaluation
-from even_static.core.model.prepared_house import House, link_ends
+from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import HEADROOM_BINS, Rank, headroom_bin, headroom_of
 from even_static.core.progress import OnProgress
@@ -20,7 +20,7 @@ from even_static.core.search.candidates import Rules, channel_sets, follows, kep
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.decide import decide
 from even_static.core.search.everything import search_whole
-from even_static.core.search.moves import may_be_set
+from even_static.core.search.moves import ends_agree, may_be_set
 from even_static.core.search.near_settings import Alternative, other_choices, runners_up
 from even_static.core.search.one_band import BandResult, solve
 from even_static.core.search.rules_of_thumb import careful, fewest_networks, furthest_number, with_block
@@ -164,18 +164,7 @@ def _channels(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, 
 def _may_stay(house: House, rules: Rules, pinned: dict[str, Block] | None) -> bool:
     """Whether the present settings are an answer too: nothing else is held by hand, and they keep to the rules."""
     settings = house.job.settings
-    return rules.held is None and not pinned and _tied(house, settings) and follows(house.job, settings, rules)
-
-
-def _tied(house: House, settings: Settings) -> bool:
-    """Whether both ends of every radio link are on one block."""
-    for node in house.job.nodes:
-        ends = link_ends(house.job, node.id)
-        if ends is not None:
-            near, far = (setting_block(house.job.radio(e), settings.of(e)) for e in ends)
-            if near != far:
-                return False
-    return True
+    return rules.held is None and not pinned and ends_agree(house, settings) and follows(house.job, settings, rules)
 
 
 def _merge(house: House, start: Settings, results: list[BandResult]) -> Settings:

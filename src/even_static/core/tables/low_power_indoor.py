@@ -23,6 +23,18 @@ class LowPowerIndoor:
     source: str
 
 
+def _opened(high_mhz: float, rule: str) -> LowPowerIndoor:
+    """What the US and Canada allow alike, up to a frequency."""
+    return LowPowerIndoor(
+        low_mhz=5925.0,
+        high_mhz=high_mhz,
+        max_eirp_dbm=30.0,
+        max_dbm_per_mhz=5.0,
+        opens=True,
+        source=f"{rule}: low-power indoor access points, 5 dBm/MHz, at most 30 dBm e.i.r.p. (from memory)",
+    )
+
+
 _EU_AND_EEA: Final = (
     *("AT", "BE", "BG", "CY", "CZ", "DE", "DK", "EE", "ES", "FI", "FR", "GR", "HR", "HU", "IE", "IT"),
     *("LT", "LU", "LV", "MT", "NL", "PL", "PT", "RO", "SE", "SI", "SK", "NO", "IS", "LI"),
@@ -36,21 +48,7 @@ _EU: Final = LowPowerIndoor(
     source="Commission Implementing Decision (EU) 2021/1067, low power indoor: 23 dBm, 10 dBm/MHz (from memory)",
 )
 LOW_POWER_INDOOR: Final[dict[str, LowPowerIndoor]] = {
-    "US": LowPowerIndoor(
-        low_mhz=5925.0,
-        high_mhz=7125.0,
-        max_eirp_dbm=30.0,
-        max_dbm_per_mhz=5.0,
-        opens=True,
-        source="47 CFR 15.407(a)(5): low-power indoor access points, 5 dBm/MHz, at most 30 dBm e.i.r.p. (from memory)",
-    ),
-    "CA": LowPowerIndoor(
-        low_mhz=5925.0,
-        high_mhz=6875.0,
-        max_eirp_dbm=30.0,
-        max_dbm_per_mhz=5.0,
-        opens=True,
-        source="ISED RSS-248: low-power indoor access points, 5 dBm/MHz, at most 30 dBm e.i.r.p. (from memory)",
-    ),
+    "US": _opened(7125.0, "47 CFR 15.407(a)(5)"),
+    "CA": _opened(6875.0, "ISED RSS-248"),
     **dict.fromkeys(_EU_AND_EEA, _EU),
 }

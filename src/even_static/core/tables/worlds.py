@@ -19,10 +19,7 @@ LINK_DB: Final = 3.0
 UNREAD_DB: Final = 5.0
 # The evening's traffic beside what was heard: from where to where by the hour in which somebody listened, and how far
 # each network differs from that (standard deviation of the logarithm).
-HOURLY_LOAD: Final = (
-    *(0.15, 0.1, 0.08, 0.08, 0.08, 0.12, 0.25, 0.4, 0.45, 0.45, 0.45, 0.5),
-    *(0.5, 0.5, 0.5, 0.55, 0.65, 0.75, 0.85, 0.95, 1.0, 1.0, 0.8, 0.45),
-)
+MOST_EVENING: Final = 3.0
 EVENING_SPREAD: Final = 0.25
 NETWORK_SPREAD: Final = 0.5
 # A network whose channel use nobody broadcasts may be idle or busy: spread of the logarithm around what is assumed.
@@ -35,16 +32,12 @@ UNHEARD_USE: Final = (0.02, 0.15)
 # Household: what each device wants beside what was said (spread of the logarithm).
 DEMAND_SPREAD: Final = 0.35
 # Clients: radiated power, how much better or worse than usual chips (which hear 5 dB more than the standard asks)
-# theirs hear, taste for higher bands, whims, share that ignores steering; and between which levels a band counts as
-# good.
+# theirs hear, taste for higher bands, whims, share that ignores steering.
 CLIENT_EIRP_DBM: Final = (10.0, 17.0)
 CHIP_DB: Final = (-2.0, 4.0)
 TASTE_DB: Final[dict[Band, tuple[float, float]]] = {"2.4 GHz": (0.0, 0.0), "5 GHz": (3.0, 12.0), "6 GHz": (3.0, 12.0)}
-GOOD_DBM, POOR_DBM = -68.0, -80.0
 WHIM_DB: Final = 3.0
 DEAF_SHARE: Final = 0.12
-# Above this a level is good enough to all: more of it hardly counts when a client chooses.
-ENOUGH_DBM: Final = -45.0
 # What a second of airtime really carries beside what frame times say (aggregation, rate adaptation, drivers), by radio,
 # and what phones and servers make of a speed test at a place: spread of the logarithm.
 EFFICIENCY_SPREAD: Final = 0.3

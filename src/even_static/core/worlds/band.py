@@ -9,12 +9,13 @@ from numpy.typing import NDArray
 
 from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.airtime.rates import noise_floor_dbm
+from even_static.core.arrays import Floats32
 from even_static.core.spectrum.channels import Block
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.spectrum.deference import per_20_mhz_db
 from even_static.core.tables import worlds as table
 from even_static.core.tables.bands import Band
-from even_static.core.worlds.drawn import Few, Worlds
+from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.links import looked_up, soft
 
 LEAST_MBPS = 0.05
@@ -28,12 +29,12 @@ class Users:
     down and up; row of its rate table; chips at both ends in dB; ``device``: its number, -1 for a link."""
 
     radio: NDArray[np.intp]
-    down_dbm: Few
-    up_dbm: Few
-    wanted_mbps: Few
+    down_dbm: Floats32
+    up_dbm: Floats32
+    wanted_mbps: Floats32
     row: NDArray[np.intp]
-    tables: Few
-    chip_db: Few
+    tables: Floats32
+    chip_db: Floats32
     device: NDArray[np.intp]
 
 
@@ -43,13 +44,13 @@ class BandLived:
     need, headroom; ``granted`` (worlds, users): share of its need that each gets; ``rate_mbps`` (worlds, users) down;
     ``duty`` (worlds, radios): share of each second that a radio's cell is on the air."""
 
-    available: Few
-    need: Few
-    shared: Few
-    headroom: Few
-    granted: Few
-    duty: Few
-    contenders: Few
+    available: Floats32
+    need: Floats32
+    shared: Floats32
+    headroom: Floats32
+    granted: Floats32
+    duty: Floats32
+    contenders: Floats32
 
 
 class BandWorlds:
@@ -60,9 +61,9 @@ class BandWorlds:
         foreign = worlds.foreign[band]
         self.at_device_mw = 10 ** (foreign.at_device_dbm.transpose(0, 2, 1) / 10)
         self.at_radio_mw = 10 ** (foreign.at_radio_dbm / 10)
-        self._kept: dict[tuple[int, Block], tuple[Few, Few, Few, Few, Few]] = {}
+        self._kept: dict[tuple[int, Block], tuple[Floats32, Floats32, Floats32, Floats32, Floats32]] = {}
 
-    def alone(self, radio: int, block: Block) -> tuple[Few, Few, Few, Few, Few]:
+    def alone(self, radio: int, block: Block) -> tuple[Floats32, Floats32, Floats32, Floats32, Floats32]:
         """(coupling of each network into the block as a ratio, share of the time that each sends and this radio does
         not wait, airtime left, contenders, power of each at the node in mW): shapes (networks,), (worlds, networks),
         (worlds,), (worlds,), (worlds, networks)."""
@@ -95,7 +96,7 @@ class BandWorlds:
         self._kept[key] = found
         return found
 
-    def _coupling_db(self, block: Block) -> Few:
+    def _coupling_db(self, block: Block) -> Floats32:
         foreign = self.worlds.foreign[self.band]
         spectra = self.worlds.house.spectra(self.band)
         heard = spectra.coupling(np.array([block.centre_mhz], dtype=np.intp), block.width_mhz)[0]
@@ -109,8 +110,8 @@ class BandWorlds:
 
 
 def own_pairs(
-    worlds: Worlds, radios: list[int], blocks: list[Block], eirp_dbm: Few
-) -> tuple[Few, Few, NDArray[np.bool_]]:
+    worlds: Worlds, radios: list[int], blocks: list[Block], eirp_dbm: Floats32
+) -> tuple[Floats32, Floats32, NDArray[np.bool_]]:
     """Own radios of a band to each other: how much of b's time a waits (worlds, a, b), coupling of b into a as a ratio
     (a, b), whether the two are on one block (a, b)."""
     n = len(radios)
@@ -137,7 +138,7 @@ def own_pairs(
     return np.maximum(share, share.transpose(0, 2, 1)), ratio, same
 
 
-def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_dbm: Few, users: Users) -> BandLived:
+def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_dbm: Floats32, users: Users) -> BandLived:
     """A band of a setting: ``radios`` that are on, their blocks, all radios' powers, and who uses them."""
     worlds, count, n = kept.worlds, kept.worlds.count, len(radios)
     alone = [kept.alone(r, b) for r, b in zip(radios, blocks, strict=True)]
@@ -176,7 +177,7 @@ def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_db
     )
 
 
-def _summed(values: Few, radio: NDArray[np.intp], radios: int) -> Few:
+def _summed(values: Floats32, radio: NDArray[np.intp], radios: int) -> Floats32:
     """Values of users summed by their radio: (worlds, radios)."""
     found = np.zeros((values.shape[0], radios), dtype=np.float32)
     for a in range(radios):
@@ -184,7 +185,7 @@ def _summed(values: Few, radio: NDArray[np.intp], radios: int) -> Few:
     return found
 
 
-def _needs(users: Users, on: NDArray[np.bool_], down: Few, up: Few) -> tuple[Few, NDArray[np.bool_]]:
+def _needs(users: Users, on: NDArray[np.bool_], down: Floats32, up: Floats32) -> tuple[Floats32, NDArray[np.bool_]]:
     """(airtime that each user needs, users whose link is dead), with what a second of their airtime carries."""
     dead = on & ((down <= LEAST_MBPS) | (up <= LEAST_MBPS))
     wanted = users.wanted_mbps
@@ -195,15 +196,15 @@ def _needs(users: Users, on: NDArray[np.bool_], down: Few, up: Few) -> tuple[Few
 def _interference(
     kept: BandWorlds,
     radios: list[int],
-    alone: list[tuple[Few, Few, Few, Few, Few]],
-    share: Few,
-    ratio: Few,
-    duty: Few,
-    eirp_dbm: Few,
+    alone: list[tuple[Floats32, Floats32, Floats32, Floats32, Floats32]],
+    share: Floats32,
+    ratio: Floats32,
+    duty: Floats32,
+    eirp_dbm: Floats32,
     users: Users,
     at: NDArray[np.intp],
     blocks: list[Block],
-) -> tuple[list[Few], list[Few]]:
+) -> tuple[list[Floats32], list[Floats32]]:
     """What hidden senders do to each user's link down and up, as :func:`_lost` tells it: networks that its radio does
     not wait for, and own radios."""
     worlds, n = kept.worlds, len(radios)
@@ -239,7 +240,7 @@ def _interference(
     return down, up
 
 
-def _lost(hidden: Few, power_mw: Few, floor_mw: Few) -> list[Few]:
+def _lost(hidden: Floats32, power_mw: Floats32, floor_mw: Floats32) -> list[Floats32]:
     """[rise of the noise in dB with nothing strong sending, with the second, with the strongest; share of the time in
     which the second does not send either, in which the strongest does not]: each without the last axis."""
     weight = hidden * np.minimum(power_mw / floor_mw[..., None], 1e3)
@@ -259,7 +260,7 @@ def _lost(hidden: Few, power_mw: Few, floor_mw: Few) -> list[Few]:
     return [*rise, (1 - h1) * (1 - h2), 1 - h1]
 
 
-def _carried(users: Users, level: Few, chip_db: Few | np.float32, lost: list[Few]) -> Few:
+def _carried(users: Users, level: Floats32, chip_db: Floats32 | np.float32, lost: list[Floats32]) -> Floats32:
     """Mb/s of a second of own airtime at the best single rate: one that what is hidden spoils, or one that it does
     not."""
     r0, r2, r1, q0, q2 = lost
@@ -270,14 +271,14 @@ def _carried(users: Users, level: Few, chip_db: Few | np.float32, lost: list[Few
 
 def _granted(
     users: Users,
-    need: Few,
+    need: Floats32,
     dead: NDArray[np.bool_],
     on: NDArray[np.bool_],
-    available: Few,
-    per_radio: Few,
-    shared: Few,
+    available: Floats32,
+    per_radio: Floats32,
+    shared: Floats32,
     radios: int,
-) -> Few:
+) -> Floats32:
     """Share of its need that each user gets when airtime is dealt out evenly, a radio link counting as several."""
     got = np.where(on & ~dead, 1.0, 0.0).astype(np.float32)
     weight = np.where(users.device >= 0, 1.0, LINK_USERS).astype(np.float32)[None, :]

@@ -10,15 +10,16 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.arrays import Bools, Floats
+from even_static.core.arrays import Bools, Floats32
 from even_static.core.house.clock import at_the_house
 from even_static.core.model.prepared_house import House
 from even_static.core.spectrum.channels import blocks
 from even_static.core.tables import worlds as table
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.daily import HOURLY_LOAD
+from even_static.core.tables.phy import CLIENT_EIRP_DBM
 from even_static.core.tables.propagation import UNHEARD_DBM
 
-Few = NDArray[np.float32]
 # What was listened for and not heard is weaker than this, in dBm.
 NOT_HEARD_DBM = -98.0
 
@@ -30,9 +31,9 @@ class Foreign:
     counted at each radio (worlds, networks, radios); centre and width in MHz, first subchannel's low edge; whether it
     is Wi-Fi; its mask and width as tables name them."""
 
-    at_radio_dbm: Few
-    at_device_dbm: Few
-    use: Few
+    at_radio_dbm: Floats32
+    at_device_dbm: Floats32
+    use: Floats32
     centre_mhz: NDArray[np.intp]
     width_mhz: NDArray[np.intp]
     wifi: Bools
@@ -107,7 +108,7 @@ class Worlds:
         drawn = rng.uniform(*table.CLIENT_EIRP_DBM, (count, devices))
         said = house.device_eirp[None, :]
         # What somebody knows of a device's power is kept; the usual value only stands for not knowing.
-        self.client_eirp_dbm = np.where(said == 15.0, drawn, said).astype(np.float32)
+        self.client_eirp_dbm = np.where(said == CLIENT_EIRP_DBM, drawn, said).astype(np.float32)
         self.chip_db = rng.uniform(*table.CHIP_DB, (count, devices)).astype(np.float32)
         maker = rng.uniform(0, 1, (count, devices))
         taste = np.zeros((count, devices, len(house.radios)))
@@ -128,8 +129,8 @@ class Worlds:
         """How much more the busiest hour carries than the hours in which somebody listened."""
         job = self.house.job
         hours = [at_the_house(job, s.heard_at).hour for s in job.scans] or [20]
-        heard = float(np.mean([table.HOURLY_LOAD[h] for h in hours]))
-        ratio = min(max(table.HOURLY_LOAD, default=1.0) / max(heard, 0.3), 3.0)
+        heard = float(np.mean([HOURLY_LOAD[h] for h in hours]))
+        ratio = min(1 / heard, table.MOST_EVENING)
         self.evening = ratio * np.exp(rng.normal(0, table.EVENING_SPREAD, (self.count, 1)))
 
     def _foreign(self, rng: np.random.Generator, band: Band) -> Foreign:
@@ -203,8 +204,3 @@ class Worlds:
             for band, f in self.foreign.items()
         }
         return found
-
-
-def mean_of(values: Floats) -> float:
-    """The mean of some values, 0 of none."""
-    return float(values.mean()) if values.size else 0.0

@@ -8,17 +8,16 @@ import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.airtime.rates import older, rate_steps
-from even_static.core.arrays import Floats
+from even_static.core.arrays import Floats, Floats32
 from even_static.core.tables import worlds as table
 from even_static.core.tables.bands import Band
 from even_static.core.tables.phy import Generation
 
 LOW_DBM, STEP_DB, STEPS = -110.0, 0.5, 220
-Few = NDArray[np.float32]
 
 
 @lru_cache(maxsize=2048)
-def faded_goodput(a: Generation, b: Generation, band: Band, width_mhz: int, streams: int) -> Few:
+def faded_goodput(a: Generation, b: Generation, band: Band, width_mhz: int, streams: int) -> Floats32:
     """Mb/s of a second of own airtime by level in dBm: shape (steps,), from :data:`LOW_DBM` in :data:`STEP_DB`.
 
     The best of all rates, each for the share of frames that a fading link gets through at it: no receiver follows
@@ -32,13 +31,13 @@ def faded_goodput(a: Generation, b: Generation, band: Band, width_mhz: int, stre
     return np.asarray(good.max(axis=1), dtype=np.float32)
 
 
-def looked_up(tables: Few, row: NDArray[np.intp], level_dbm: Few) -> Few:
+def looked_up(tables: Floats32, row: NDArray[np.intp], level_dbm: Floats32) -> Floats32:
     """Entries of stacked tables (tables, steps) by row and level (any shape, broadcast)."""
     index = ((level_dbm - LOW_DBM) / STEP_DB).astype(np.int32)
     np.clip(index, 0, STEPS - 1, out=index)
     return np.asarray(tables[row, index])
 
 
-def soft(over_db: Floats | Few, by_db: float = table.SOFT_DB) -> Few:
+def soft(over_db: Floats | Floats32, by_db: float = table.SOFT_DB) -> Floats32:
     """From 0 well below to 1 well above, half where level and limit meet (any shape)."""
     return np.asarray(1 / (1 + np.exp(np.clip(-over_db / by_db, -30, 30))), dtype=np.float32)

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.airtime.association import band_numbers
-from even_static.core.arrays import Floats
+from even_static.core.airtime.association import band_numbers, wished
+from even_static.core.arrays import Floats, Floats32
 from even_static.core.house.settings import Settings, SsidPlan, setting_block
 from even_static.core.model.evaluate import ssid_problems
 from even_static.core.model.prepared_house import House
@@ -18,7 +18,7 @@ from even_static.core.tables import worlds as table
 from even_static.core.tables import zigbee as zigbee_table
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.worlds.band import LEAST_MBPS, BandLived, BandWorlds, Users, lived_band
-from even_static.core.worlds.drawn import Few, Worlds
+from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.links import faded_goodput, looked_up
 from even_static.core.worlds.mesh import MeshWorlds
 
@@ -28,8 +28,9 @@ KEPT = 400
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Lived:
     """A setting in every world, by world: problems, smallest headroom (counted to 3.5), worst Zigbee delivery, share of
-    the must-have devices that are carried, speed at each place in Mb/s down (worlds, places). ``changes``: settings
-    that differ from the present ones."""
+    the must-have devices that are carried; speed at each place in Mb/s down (worlds, places); the radio of each device,
+    -1 for none, and the share of its demand that it gets (worlds, devices); the share of reports that arrives, by
+    Zigbee device (worlds, devices)."""
 
     problems: Floats
     headroom: Floats
@@ -41,7 +42,7 @@ class Lived:
     deliveries: Floats
 
 
-Homes = tuple[NDArray[np.intp], Few, Few]
+Homes = tuple[NDArray[np.intp], Floats32, Floats32]
 
 
 class Living:
@@ -60,12 +61,12 @@ class Living:
         self._homes: OrderedDict[object, Homes] = OrderedDict()
         self._lived: OrderedDict[object, BandLived] = OrderedDict()
         self._rows: dict[tuple[object, ...], int] = {}
-        self._tables: list[Few] = []
+        self._tables: list[Floats32] = []
         self._stacked = np.zeros((0, 1), dtype=np.float32)
 
     # -- who uses which radio --------------------------------------------------------------------------------------
 
-    def homes(self, eirp: Few, enabled: NDArray[np.bool_], names: SsidPlan) -> Homes:
+    def homes(self, eirp: Floats32, enabled: NDArray[np.bool_], names: SsidPlan) -> Homes:
         """(radio of each device, -1 for none; level that it receives, that its radio receives): (worlds, devices)."""
         key = (eirp.tobytes(), enabled.tobytes(), names)
         if key in self._homes:
@@ -90,9 +91,7 @@ class Living:
         if house.own_name.any():
             reached = (usable & ~house.own_name).any(axis=2)
             usable &= ~house.own_name | ~reached[:, :, None]
-        good = np.clip((down - table.POOR_DBM) / (table.GOOD_DBM - table.POOR_DBM), 0, 1)
-        level = np.minimum(down, table.ENOUGH_DBM) + 0.3 * np.maximum(down - table.ENOUGH_DBM, 0)
-        wish = np.where(usable, level + worlds.taste_db * good + worlds.whim_db, -np.inf)
+        wish = np.where(usable, wished(down, worlds.taste_db) + worlds.whim_db, -np.inf)
         home = wish.argmax(axis=2) if wish.shape[2] else np.zeros(wish.shape[:2], dtype=np.intp)
         home = np.where(usable.any(axis=2), home, -1)
         fixed = house.known_radio
@@ -144,7 +143,7 @@ class Living:
             found[band] = (radios, users, self._lived[key])
         return self._summed(settings, linked, homes[0], links, found, eirp, blocks, speeds)
 
-    def _asked(self, linked: House, home: NDArray[np.intp]) -> Few:
+    def _asked(self, linked: House, home: NDArray[np.intp]) -> Floats32:
         """What each node's uplink has to carry down and up, in Mb/s: (worlds, nodes, 2)."""
         nodes = len(linked.job.nodes)
         passes = np.zeros((nodes + 1, nodes), dtype=np.float32)
@@ -168,9 +167,9 @@ class Living:
         radios: list[int],
         blocks: list[Block],
         homes: Homes,
-        links: list[tuple[int, int, int, Few]],
-        asked: Few,
-        eirp: Few,
+        links: list[tuple[int, int, int, Floats32]],
+        asked: Floats32,
+        eirp: Floats32,
     ) -> Users:
         house, worlds = self.house, self.worlds
         local = np.full(len(house.radios) + 1, -1, dtype=np.intp)
@@ -223,9 +222,9 @@ class Living:
         settings: Settings,
         linked: House,
         home: NDArray[np.intp],
-        links: list[tuple[int, int, int, Few]],
+        links: list[tuple[int, int, int, Floats32]],
         found: dict[Band, tuple[list[int], Users, BandLived]],
-        eirp: Few,
+        eirp: Floats32,
         blocks: list[Block],
         speeds: bool,
     ) -> Lived:
@@ -237,7 +236,7 @@ class Living:
             if node.uplink is not None and node.uplink.band is not None:
                 linkage[:, i] = 0.0
         headroom = np.full(count, np.float32(table.MOST_HEADROOM))
-        own: list[tuple[int, Block, float, Few]] = []
+        own: list[tuple[int, Block, float, Floats32]] = []
         for band, (radios, users, lived) in found.items():
             here = users.device >= 0
             which = users.device[here]
@@ -280,9 +279,9 @@ class Living:
         self,
         settings: Settings,
         linked: House,
-        links: list[tuple[int, int, int, Few]],
+        links: list[tuple[int, int, int, Floats32]],
         found: dict[Band, tuple[list[int], Users, BandLived]],
-        eirp: Few,
+        eirp: Floats32,
         blocks: list[Block],
     ) -> Floats:
         """Mb/s down that a good phone gets at each place while the household goes on: (worlds, places)."""
@@ -293,7 +292,7 @@ class Living:
         speed = np.zeros((worlds.count, places), dtype=np.float32)
         chip = np.float32(np.mean(table.CHIP_DB))
         steer = settings.ssid_plan.high_band_from_dbm
-        left: dict[int, Few] = {}
+        left: dict[int, Floats32] = {}
         for radios, _, lived in found.values():
             for k, r in enumerate(radios):
                 free = lived.available[:, k] - lived.need[:, k] - lived.shared[:, k]
@@ -304,8 +303,7 @@ class Living:
             if r not in left or radio.link_only:
                 continue
             here = level[:, :, r]
-            good = np.clip((here - table.POOR_DBM) / (table.GOOD_DBM - table.POOR_DBM), 0, 1)
-            wish = np.minimum(here, table.ENOUGH_DBM) + np.float32(sum(table.TASTE_DB[radio.band]) / 2) * good
+            wish = wished(here, float(np.mean(table.TASTE_DB[radio.band])))
             if steer is not None and radio.band != "2.4 GHz":
                 wish = wish + np.where(here >= steer, 30.0, 0.0)
             width = min(blocks[r].width_mhz, table.PHONE_WIDTH_MHZ)

@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.arrays import Floats
+from even_static.core.arrays import Floats, Floats32
 from even_static.core.house.kit import HUB_ID
 from even_static.core.spectrum.channels import Block, zigbee_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.tables import worlds as table
 from even_static.core.tables import zigbee as zigbee_table
-from even_static.core.worlds.drawn import Few, Worlds
+from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.links import soft
 
 ROUNDS = 6
@@ -43,10 +43,10 @@ class MeshWorlds:
         self.clear_dbm, self.chip_db = worlds.mesh_clear_dbm, worlds.mesh_chip_db
         self.spell, self.alike, self.again = worlds.mesh_spell, worlds.mesh_alike, worlds.mesh_again
         self.parent, self.signal_dbm = self._routes()
-        self._foreign: dict[int, tuple[Few, Few, Few]] = {}
-        self._own: dict[tuple[int, Block, float, int], tuple[Few, Few]] = {}
+        self._foreign: dict[int, tuple[Floats32, Floats32, Floats32]] = {}
+        self._own: dict[tuple[int, Block, float, int], tuple[Floats32, Floats32]] = {}
 
-    def _routes(self) -> tuple[NDArray[np.intp], Few]:
+    def _routes(self) -> tuple[NDArray[np.intp], Floats32]:
         """Each joins by what looks best: a weak link counts for more than a hop; one that is not heard is none. Those
         with strong offers join first, and may be parents of the others."""
         count, n = self.level_dbm.shape[:2]
@@ -71,7 +71,7 @@ class MeshWorlds:
 
     # -- who is in the way -----------------------------------------------------------------------------------------
 
-    def _harm(self, inside_dbm: Few) -> tuple[Few, Few]:
+    def _harm(self, inside_dbm: Floats32) -> tuple[Floats32, Floats32]:
         """(how much of a sender's time a device feels, what it does to a frame that its parent receives): both of the
         shape of ``inside_dbm``, (worlds, ..., devices), levels inside the Zigbee channel at every device."""
         lead = inside_dbm.ndim - 2
@@ -86,7 +86,7 @@ class MeshWorlds:
         hit = _arrive(signal - 10 * np.log10(noise + 10 ** (there / 10)))
         return felt, (1 - hit / np.maximum(clean, 1e-6)).astype(np.float32)
 
-    def foreign(self, channel: int) -> tuple[Few, Few, Few]:
+    def foreign(self, channel: int) -> tuple[Floats32, Floats32, Floats32]:
         """(log of the time not held by others, log of the frames not spoilt unheld, what spoils weighed by holding):
         shape (worlds, devices)."""
         if channel not in self._foreign:
@@ -104,12 +104,12 @@ class MeshWorlds:
         return self._foreign[channel]
 
     @staticmethod
-    def _combined(use: Few, felt: Few, spoils: Few) -> tuple[Few, Few, Few]:
+    def _combined(use: Floats32, felt: Floats32, spoils: Floats32) -> tuple[Floats32, Floats32, Floats32]:
         held = np.log1p(-np.minimum(use * felt, 0.98)).sum(axis=1)
         unheld = np.log1p(-np.minimum(use * (1 - felt) * spoils, 0.98)).sum(axis=1)
         return held, unheld, (use * felt * spoils).sum(axis=1)
 
-    def own(self, radio: int, block: Block, eirp_dbm: float, channel: int) -> tuple[Few, Few]:
+    def own(self, radio: int, block: Block, eirp_dbm: float, channel: int) -> tuple[Floats32, Floats32]:
         """What an own radio does while it sends, as :meth:`_harm`: shape (worlds, devices)."""
         key = (radio, block, eirp_dbm, channel)
         if key not in self._own:
@@ -119,7 +119,7 @@ class MeshWorlds:
             self._own[key] = self._harm(np.minimum(level, -15.0))
         return self._own[key]
 
-    def deliveries(self, channel: int, own: list[tuple[int, Block, float, Few]]) -> Floats:
+    def deliveries(self, channel: int, own: list[tuple[int, Block, float, Floats32]]) -> Floats:
         """Share of reports that arrive, by world and device (the hub left out); own radios as (radio, block, power,
         duty in each world)."""
         held, unheld, weighed = (x.copy() for x in self.foreign(channel))
@@ -140,7 +140,7 @@ class MeshWorlds:
         arrived = 1 - (1 - arrived) ** np.where(self.again, 2, 1)
         return np.asarray(arrived[:, 1:])
 
-    def _hops(self, held: Few, unheld: Few, later: Few) -> Few:
+    def _hops(self, held: Floats32, unheld: Floats32, later: Floats32) -> Floats32:
         """Delivery of each device's own hop: inside a spell of Wi-Fi and outside of one."""
         inside = np.minimum(np.maximum(self.spell, held), 0.93)
         spells = held / inside
@@ -154,5 +154,5 @@ class MeshWorlds:
         return np.asarray(1 - fails ** (1 + zigbee_table.RETRIES * self.alike), dtype=np.float32)
 
 
-def _arrive(ratio_db: Few) -> Few:
+def _arrive(ratio_db: Floats32) -> Floats32:
     return soft(ratio_db - table.MESH_HALF_DB, table.MESH_SOFT_DB / 1.7)

@@ -9,7 +9,7 @@ import numpy as np
 
 from even_static.core.arrays import Floats
 from even_static.core.house.settings import Settings
-from even_static.core.tables.worlds import GOOD_DBM
+from even_static.core.tables.clients import GOOD_DBM
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Lived
 from even_static.core.worlds.present import Agreement
@@ -125,9 +125,10 @@ def expected_speeds(worlds: Worlds, now: Lived, then: Lived, settings: Settings)
 def _why_slower(worlds: Worlds, settings: Settings, place: int) -> str:
     """What a plan changes on the way from the router to a place: at the radio that is loudest there, or on a link."""
     house, job = worlds.house, worlds.house.job
-    level = worlds.own_place_dbm[:, place, :].mean(axis=0)
+    power = np.array([job.settings.of(x.id).eirp_dbm for x in house.radios])
+    level = worlds.own_place_dbm[:, place, :].mean(axis=0) + power
     on = [r for r, x in enumerate(house.radios) if job.settings.of(x.id).enabled and not x.link_only]
-    high = [r for r in on if house.radios[r].band != "2.4 GHz" and level[r] + 20 >= GOOD_DBM]
+    high = [r for r in on if house.radios[r].band != "2.4 GHz" and level[r] >= GOOD_DBM]
     usual = max(high or on, key=lambda r: level[r], default=None)
     if usual is None:
         return "no radio reaches it"

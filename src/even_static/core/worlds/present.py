@@ -19,6 +19,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.readings import SpeedTest, ZigbeeReport
 from even_static.core.model.prepared_house import House
 from even_static.core.tables import worlds as table
+from even_static.core.tables.daily import HOURLY_LOAD
 from even_static.core.worlds.drawn import Foreign, Worlds
 from even_static.core.worlds.living import Living
 
@@ -185,7 +186,7 @@ def _taken(weight: Floats, count: int, seed: int) -> NDArray[np.intp]:
 
 def at_hour(worlds: Worlds, hour: int) -> Worlds:
     """The worlds at another hour of the day than the busiest: less wanted, less of others' traffic."""
-    share = table.HOURLY_LOAD[hour] / max(table.HOURLY_LOAD)
+    share = HOURLY_LOAD[hour]
     found = worlds.taken(np.arange(worlds.count))
     found.wanted_mbps = worlds.wanted_mbps * np.float32(share)
     found.foreign = {band: _quieter(f, share) for band, f in found.foreign.items()}

@@ -7,12 +7,11 @@ from collections.abc import Callable
 
 from even_static.core.house.settings import Settings
 from even_static.core.model.prepared_house import House
-from even_static.core.search.candidates import Rules
+from even_static.core.search.candidates import EVERYTHING
 from even_static.core.search.moves import moves
 from even_static.truth.outcome import Outcome, TruthAt
 
 MOST_COUNTED = 3.5
-EVERYTHING = Rules(power=True, switch_off=True, links=True, steering=True)
 Worth = tuple[int, int, int, int]
 
 

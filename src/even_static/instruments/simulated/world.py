@@ -23,16 +23,16 @@ from even_static.core.house.readings import Reading, Scan, own_reading
 from even_static.core.house.settings import Settings
 from even_static.core.propagation.loss import antenna_gain_db
 from even_static.core.propagation.stands import place_point, stand_of, stand_point, with_stand_places
+from even_static.core.spectrum.channels import block_for
 from even_static.core.survey.other_sources import others_of
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.materials import MOUNTING_DB
 from even_static.core.tables.propagation import UNHEARD_DBM
 from even_static.instruments.simulated.neighbourhood import STOREY_M, invent_neighbours
-from even_static.truth.house import Given, TrueHouse
+from even_static.truth.house import Given, TrueHouse, share_of_busiest
 from even_static.truth.neighbours import Neighbour
 from even_static.truth.outcome import TruthAt
 from even_static.truth.propagation import Propagation
-from even_static.truth.ranges import HOURLY_LOAD
 
 # Loss per metre of furnished rooms, per storey and through an outer wall, in dB by band. Common practice.
 CLUTTER_DB_PER_M: dict[Band, float] = {"2.4 GHz": 1.0, "5 GHz": 1.4, "6 GHz": 1.5}
@@ -186,7 +186,8 @@ class World:
 
     def use_fraction(self, neighbour: Neighbour) -> float:
         """How busy a neighbour is now."""
-        return min(0.95, neighbour.busy_fraction * HOURLY_LOAD[self.now.hour])
+        share = share_of_busiest(self.state.seed, neighbour.reading.bssid, self.now.hour)
+        return min(0.95, neighbour.busy_fraction * share)
 
     # -- the truth as a job --------------------------------------------------------------------------------------
 
@@ -241,7 +242,6 @@ class World:
     def true_house(self) -> TrueHouse:
         """The house for the simulator of what settings do, at the levels that the scanner hears."""
         settings = self.state.settings
-        neighbours = (*self.state.neighbours, *self._other_sources())
         levels: dict[str, float] = {}
         for place in self.job.places:
             for radio in self.job.radios:
@@ -249,36 +249,41 @@ class World:
                 levels[f"{radio.bssid} {place.id}"] = level
             for neighbour in self.state.neighbours:
                 levels[f"{neighbour.reading.bssid} {place.id}"] = self.neighbour_level_dbm(neighbour, place.id)
-        levels |= self._other_levels
+        others, heard_dbm = self._other_sources()
         given = Given(
             positions={p.id: self.position(p.id) for p in self.job.places},
-            levels_dbm=levels,
+            levels_dbm=levels | heard_dbm,
             eirp_dbm={r.id: settings.of(r.id).eirp_dbm for r in self.job.radios},
             mesh_dbm=self.state.zigbee_links_dbm,
         )
-        return TrueHouse(self.job, neighbours, self.state.seed, given)
+        return TrueHouse(self.job, (*self.state.neighbours, *others), self.state.seed, given)
 
     def truth(self) -> TruthAt:
         """The house at work at its present hour."""
         return TruthAt(self.true_house, self.now.hour)
 
-    def _other_sources(self) -> list[Neighbour]:
-        """What else sends at 2.4 GHz in the house now, as senders that no scanner hears and that wait for nobody."""
-        self._other_levels: dict[str, float] = {}
-        found = []
+    def _other_sources(self) -> tuple[list[Neighbour], dict[str, float]]:
+        """What else sends at 2.4 GHz in the house now, as senders that no scanner hears and that wait for nobody; and
+        their levels in dBm by "address place"."""
         others = others_of(self.job, self.now.hour)
         spots = {s.id: self.position(s.place_id) for s in self.job.other_sources}
-        for n in range(len(others)):
+        found = list[Neighbour]()
+        levels: dict[str, float] = {}
+        for n, source in enumerate(others.ids):
             bssid = f"0a:00:00:00:fe:{n & 0xFF:02x}"
-            x, y, z = spots.get(others.ids[n], (5.0, 3.0, 1.2))
+            x, y, z = spots.get(source, (5.0, 3.0, 1.2))
             kind, width = others.kinds[n]
             centre = int(others.centre_mhz[n])
+            channel = min(13, max(1, round((centre - 2407) / 5)))
+            block = block_for("2.4 GHz", channel, 20)
+            # It sends now as it does, and not by the hour of the day.
+            usual = share_of_busiest(self.state.seed, bssid, self.now.hour)
             reading = Reading(
                 bssid=bssid,
                 ssid="",
                 band="2.4 GHz",
-                channel=min(13, max(1, round((centre - 2407) / 5))),
-                centre_mhz=min(2472, max(2412, centre)),
+                channel=channel,
+                centre_mhz=block.centre_mhz,
                 width_mhz=20,
                 rssi_dbm=-80.0,
             )
@@ -289,16 +294,15 @@ class World:
                     y_m=y,
                     z_m=z,
                     eirp_dbm=20.0,
-                    busy_fraction=min(0.9, float(others.use_fraction[n]) / HOURLY_LOAD[self.now.hour]),
+                    busy_fraction=min(0.9, float(others.use_fraction[n]) / usual),
                     announces_load=False,
                     hidden=True,
                     line=(centre, width),
                     mask=kind,
                 )
             )
-            for p, place in enumerate(self.job.places):
-                self._other_levels[f"{bssid} {place.id}"] = float(others.level_dbm[n, p])
-        return found
+            levels |= {f"{bssid} {p.id}": float(others.level_dbm[n, k]) for k, p in enumerate(self.job.places)}
+        return found, levels
 
 
 def build_world(job: Job, seed: int, clock: str) -> World:
@@ -319,7 +323,7 @@ def build_world(job: Job, seed: int, clock: str) -> World:
     for bssid in heard:
         for place in job.places:
             levels.setdefault(f"{bssid} {place.id}", UNHEARD_DBM)
-    hour = HOURLY_LOAD[datetime.fromisoformat(clock).hour]
+    hour = datetime.fromisoformat(clock).hour
     neighbours = tuple(
         Neighbour(
             reading=replace(r, samples=1, spread_db=None, first_heard_at=None, last_heard_at=None),
@@ -328,7 +332,9 @@ def build_world(job: Job, seed: int, clock: str) -> World:
             z_m=rng.choice((1.2, 3.9)),
             eirp_dbm=20.0,
             busy_fraction=min(
-                0.95, (r.channel_use_fraction if r.channel_use_fraction is not None else rng.uniform(0.02, 0.2)) / hour
+                0.95,
+                (r.channel_use_fraction if r.channel_use_fraction is not None else rng.uniform(0.02, 0.2))
+                / share_of_busiest(seed, r.bssid, hour),
             ),
             announces_load=r.channel_use_fraction is not None,
         )
