@@ -39,11 +39,11 @@ class Verdict:
     held: dict[str, list[bool]]
 
 
-def judged(seed: int, planner: str, seconds: float, tries: int) -> Verdict:
-    """Draw, walk, plan and look."""
+def judged(seed: int, planner: str, seconds: float, tries: int, lists: bool = True) -> Verdict:
+    """Draw, walk, plan and look; with ``lists`` the plan knows what the router's pages show."""
     drawn = drawn_house(seed)
     true = TrueHouse(drawn.job, drawn.neighbours, seed)
-    job: Job = walked(true)
+    job: Job = walked(true, lists=lists)
     at, house = TruthAt(true), House(job)
     began = time.perf_counter()
     plan, promised, outlook = PLANNERS[planner](job, seconds)
@@ -80,7 +80,7 @@ def held_by(outlook: Outlook, now: Outcome, then: Outcome) -> dict[str, list[boo
     return found
 
 
-def _judged(arguments: tuple[int, str, float, int]) -> Verdict:
+def _judged(arguments: tuple[int, str, float, int, bool]) -> Verdict:
     return judged(*arguments)
 
 
@@ -135,9 +135,12 @@ def main() -> None:
     parser.add_argument("--seconds", type=float, default=15.0)
     parser.add_argument("--planner", default="plan", choices=sorted(PLANNERS))
     parser.add_argument("--tries", type=int, default=500)
+    parser.add_argument("--no-lists", action="store_true", help="without the router's client list and channel use")
     parser.add_argument("--one-by-one", action="store_true")
     asked = parser.parse_args()
-    work = [(asked.first + n, asked.planner, asked.seconds, asked.tries) for n in range(asked.houses)]
+    work = [
+        (asked.first + n, asked.planner, asked.seconds, asked.tries, not asked.no_lists) for n in range(asked.houses)
+    ]
     with multiprocessing.get_context("spawn").Pool(1 if asked.one_by_one else 2) as pool:
         verdicts = list(pool.imap(_judged, work))
     table(verdicts)

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of
+from tests.browser.test_the_first_call import copy_of, searched
 
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -117,8 +117,7 @@ def test_the_whole_job_by_keyboard(open_page, running_app):
     expect(page.get_by_role("heading", name="by keyboard")).to_be_visible()
     page.keyboard.press("6")
     expect(page.get_by_role("button", name="Find the best")).to_be_enabled()
-    page.keyboard.press("t")
-    expect(page.get_by_label("The plan", exact=True)).to_contain_text("In the model", timeout=60_000)
+    searched(page, running_app)
     page.keyboard.press("s")
     expect(page.get_by_role("alertdialog")).to_be_visible()
     page.keyboard.press("Escape")

@@ -100,7 +100,7 @@ def test_problems_and_worst_headroom_against_a_constraint_solver(seed):
     pick = [[model.new_bool_var(f"{v}-{i}") for i in range(len(b))] for v, b in enumerate(problem.blocks)]
     for row in pick:
         model.add_exactly_one(row)
-    worst = model.new_int_var(0, 40, "worst")
+    worst = model.new_int_var(0, 70, "worst")
     scale = 10**7
     for v, group in enumerate(problem.groups):
         (r,) = group
@@ -125,11 +125,12 @@ def test_problems_and_worst_headroom_against_a_constraint_solver(seed):
     solver.parameters.num_workers = 2
     assert solver.solve(model) == cp_model.OPTIMAL
     assert result.proven
+    # The solver counts twentieths up to 3.5 times the need; each bin begins at one of them.
+    solved = int(headroom_bin(np.array(solver.value(worst) / 20)))
     if problems == 0:
-        # In twentieths up to twice the need, as far as both go.
-        assert min(best_bin, 40) == solver.value(worst)
+        assert best_bin == solved
     else:
-        assert best_bin <= solver.value(worst)
+        assert best_bin <= solved
 
 
 @settings(max_examples=12, deadline=None)

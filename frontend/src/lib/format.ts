@@ -80,3 +80,6 @@ export const signed = (value: number, digits = 1) =>
 
 /** Text from the core with real minus signs before its numbers. */
 export const prose = (text: string) => text.replace(/(^|[\s(])-(?=\d)/g, '$1−')
+
+/** A text of the core as the beginning of a sentence, with minus signs. */
+export const sentence = (text: string) => prose(`${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`)

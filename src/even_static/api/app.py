@@ -32,6 +32,7 @@ from even_static.api.kit import router as kit_router
 from even_static.api.link import router as link_router
 from even_static.api.live import router as live_router
 from even_static.api.other_sources import router as other_sources_router
+from even_static.api.router_lists import router as router_lists_router
 from even_static.api.service import Service
 from even_static.api.share import Share
 from even_static.api.tasks import ErrorBody, error_body
@@ -72,6 +73,7 @@ ROUTERS = (
     live_router,
     other_sources_router,
     ab_tests_router,
+    router_lists_router,
     tuning_router,
     work_router,
     calls_router,

@@ -25,8 +25,9 @@ LOG = logging.getLogger("even_static")
 MOST_MEMORY_BYTES = 3 << 30
 # Lets light requests go first where processors are few.
 NICENESS = 5
-# After its time, or after it was asked to end, so long until it is ended from outside.
-GRACE_S = 12.0
+# After its time, or after it was asked to end, so long until it is ended from outside, without a result: it looks at
+# the clock itself, and only one that hangs comes to that.
+GRACE_S = 30.0
 TELL_EVERY_S = 0.1
 
 _ERRORS: dict[str, type[EvenStaticError]] = {e.__name__: e for e in (BadInput, Busy, NotFound, Unlawful)}

@@ -48,6 +48,8 @@ ROOM = {
     "plans": "forget a plan under Tune",
     "complaints": "remove a complaint under Ask",
     "follow_ups": "remove a follow-up under Prove",
+    "client_list": "open the next visit: its lists begin anew",
+    "channel_uses": "open the next visit: its lists begin anew",
     "drop_outs": "remove old drop-outs under Prove, or open the next visit",
     "works": "tick off or remove cables under Change",
 }

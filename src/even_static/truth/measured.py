@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import random
 from dataclasses import replace
+from datetime import datetime, timedelta
 
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Place
@@ -13,6 +14,7 @@ from even_static.core.tables.bands import BANDS
 from even_static.truth import ranges
 from even_static.truth.house import TrueHouse
 from even_static.truth.outcome import TruthAt
+from even_static.truth.router import channel_uses, client_list
 
 READING_NOISE_DB = 2.0
 PHONE_OFF_DB = (-5.0, 1.0)
@@ -20,10 +22,15 @@ LEAST_HEARD_DBM = -92.0
 LINK_NOISE_DB = 3.0
 PHONE_SPREAD, RUN_SPREAD = 0.2, 0.12
 REPORTS = 120
+# From 14 h on: the evening before, the late evening, the morning.
+USES_BACK_H = (0, 6, 15, 18, 20)
 
 
-def walked(house: TrueHouse, hour: int = 14, seed: int = 1, heard_at: str = "2026-03-02T14:00:00+01:00") -> Job:
-    """The house's job with a scan and a speed test at every spot, link levels and the log as the hub's page shows them.
+def walked(
+    house: TrueHouse, hour: int = 14, seed: int = 1, heard_at: str = "2026-03-02T14:00:00+01:00", *, lists: bool = True
+) -> Job:
+    """The house's job with a scan and a speed test at every spot, link levels and the log as the hub's page shows them,
+    and with ``lists`` what the router's pages show: who is on which radio, how busy channels were in the last day.
 
     Levels err by 2 dB and by what the phone reads wrong everywhere; loads are those of the hour, as access points
     broadcast them; what is hidden or too weak is not heard.
@@ -70,7 +77,17 @@ def walked(house: TrueHouse, hour: int = 14, seed: int = 1, heard_at: str = "202
         zigbee=zigbee,
         speed_tests=tuple(_tested(rng, place, outcome.speed[place.id], heard_at) for place in job.places),
         zigbee_reports=tuple(_reported(rng, name, share, heard_at) for name, share in outcome.delivery.items()),
+        client_list=client_list(house, settings, heard_at, f"{house.seed}/{seed}") if lists else (),
+        channel_uses=tuple(use for at in _last_day(heard_at) for use in channel_uses(house, settings, at))
+        if lists
+        else (),
     )
+
+
+def _last_day(heard_at: str) -> list[str]:
+    """Hours of the last day for which a box shows how busy its channels were."""
+    end = datetime.fromisoformat(heard_at)
+    return [(end - timedelta(hours=back)).isoformat() for back in USES_BACK_H]
 
 
 def _tested(rng: random.Random, place: Place, speed: tuple[float, float, float], tested_at: str) -> SpeedTest:

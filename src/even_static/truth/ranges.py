@@ -115,3 +115,8 @@ PARENT_NOISE_DB: Final = 5.0
 LEAST_MESH_DBM: Final = -90.0
 # Share of devices that ask for an acknowledgement end to end and send a lost report once more, a second later.
 MESH_ASKS_AGAIN: Final = 0.6
+
+# The router's own list: what a box reads wrong of all levels, and noise of each, in dB; how far a day's traffic differs
+# from a usual one.
+BOX_READS_DB, LIST_NOISE_DB = 2.0, 2.0
+DAY_DIFFERS: Final = (0.7, 1.4)

@@ -3,6 +3,7 @@
   import Devices from './Devices.svelte'
   import Nodes from './Nodes.svelte'
   import Places from './Places.svelte'
+  import RouterLists from './RouterLists.svelte'
   import Senders from './Senders.svelte'
   import ThreadKit from './ThreadKit.svelte'
   import Wiring from './Wiring.svelte'
@@ -16,6 +17,7 @@
   <Nodes {state} />
   <Wiring {state} />
   <Devices {state} />
+  {#if state.job.devices.length}<RouterLists {state} />{/if}
   <ZigbeeKit {state} />
   <ThreadKit {state} />
   <Senders {state} />

@@ -16,22 +16,26 @@
   const range = (span: Span, text: (value: number) => string) =>
     text(span.low) === text(span.high) ? '' : `${text(span.low)} to ${text(span.high)}`
   type Measured = NonNullable<Outlook['agreement']>['measurements'][number]
-  const missed = $derived(
-    (outlook.agreement?.measurements ?? []).filter((m) => m.measured < m.low || m.measured > m.high),
-  )
+  const missed = $derived((outlook.agreement?.measurements ?? []).filter((m) => !m.held))
+  const listed = $derived(outlook.agreement?.listed ?? [])
+  const onListed = (share: 'share_before' | 'share_after') =>
+    listed.filter((d) => (d[share] ?? 0) >= 0.5).length
   const deviceName = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
   const asMeasured = (m: Measured) =>
     m.kind === 'speed test'
       ? `${placeName(m.subject_id)} (${speedOf(m.measured)} Mb/s measured, ${range(m, speedOf)} expected)`
-      : `${deviceName(m.subject_id)} (${(100 * m.measured).toFixed(1)} % arrived, ${range(m, (v) => `${(100 * v).toFixed(1)} %`)} expected)`
+      : m.kind === 'channel use'
+        ? `${m.subject_id} (${percent(m.measured)} busy, ${range(m, (v) => percent(v))} expected)`
+        : `${deviceName(m.subject_id)} (${(100 * m.measured).toFixed(1)} % arrived, ${range(m, (v) => `${(100 * v).toFixed(1)} %`)} expected)`
   const falling = $derived(outlook.speeds.filter((s) => s.falls))
 </script>
 
 <section class="mb-3" aria-label="What will come">
   <p class="mb-2">
     Tried in {outlook.worlds} drawn worlds that agree with what was measured: better than now in
-    <strong>{outlook.better}</strong>, worse in <strong>{outlook.worse}</strong>. Nine of ten lie in the
-    ranges.
+    <strong>{outlook.better}</strong>, worse in <strong>{outlook.worse}</strong>. Each range holds {percent(
+      outlook.held_share,
+    )} of them.
   </p>
   <div class="grid gap-x-8 gap-y-3 lg:grid-cols-2">
     <div>
@@ -61,6 +65,9 @@
           {#if missed.length}What they do not say, and so cannot judge: {missed
               .map(asMeasured)
               .join('; ')}.{/if}
+          {#if listed.length}Of {plural(listed.length, 'device')} on the router’s list {onListed(
+              'share_before',
+            )} were expected on the radio that it shows, now {onListed('share_after')}.{/if}
         </p>
       {/if}
       <p class="mt-3">

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Ruler } from '@lucide/svelte'
   import CompareDrawing from '../../draw/CompareDrawing.svelte'
-  import { delivery, headroom, percent, plural } from '../../lib/format'
+  import { delivery, headroom, percent, plural, sentence } from '../../lib/format'
   import { namesText } from '../../lib/settings'
   import type { Plan, RadioSetting, Settings } from '../../lib/types'
   import { rules } from '../../state/rules.svelte'
@@ -15,7 +15,6 @@
   /** The middle over the worlds, to the half. */
   const about = (count: number) => `about ${(Math.round(count * 2) / 2).toLocaleString()}`
   const inWords = (count: number) => `About ${plural(Math.round(count * 2) / 2, 'problem')}`
-  const sentence = (text: string) => `${text[0]?.toUpperCase()}${text.slice(1)}`
   const runnersUp = $derived(plan.alternatives.filter((a) => a.kind === 'next best'))
   const rows = $derived([
     {

@@ -16,7 +16,12 @@ from even_static.core.house.other_sources import EnergyScan
 from even_static.core.house.readings import Scan
 from even_static.core.survey.walk import Series, with_one_more
 from even_static.core.tables.bands import BANDS, Band
-from even_static.instruments.simulated.stand_ins import SimulatedHub, SimulatedScanner, SimulatedSpeedTest
+from even_static.instruments.simulated.stand_ins import (
+    SimulatedHub,
+    SimulatedRouter,
+    SimulatedScanner,
+    SimulatedSpeedTest,
+)
 from even_static.store.steps import StoredCall
 
 SCAN_S, SPEED_RUNS, LOG_HOURS = 12.0, 5, 2.0
@@ -130,3 +135,16 @@ def _with_links(zigbee: Zigbee | None, measured: dict[tuple[str, str], MeshLink]
     if zigbee is None:
         return None
     return replace(zigbee, links=tuple(measured.get((li.a_id, li.b_id), li) for li in zigbee.links))
+
+
+def ask_router(service: Service, call_id: int) -> StoredCall:
+    """A practice house's router: its client list and channel uses are kept with the call."""
+    call = practice_call(service, call_id)
+    world = world_of(service, call)
+    clients, uses = SimulatedRouter(world).client_list(), SimulatedRouter(world).channel_uses()
+    keep_world(service, call_id, world)
+
+    def add(job: Job) -> Job:
+        return replace(job, client_list=(*job.client_list, *clients), channel_uses=(*job.channel_uses, *uses))
+
+    return service.amend(call_id, add, f"read the router's list: {len(clients)} devices")

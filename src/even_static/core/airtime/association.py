@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from even_static.core.arrays import Floats, Floats32, Indices
+from even_static.core.arrays import Bools, Floats, Floats32, Indices
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.clients import BEYOND_ENOUGH, ENOUGH_DBM, GOOD_DBM, POOR_DBM, TASTE_DB
 
@@ -24,23 +24,33 @@ def wished(level_dbm: Floats | Floats32, taste_db: Floats | Floats32 | float) ->
     return np.asarray(enough + taste_db * good)
 
 
-def chosen(level_dbm: Floats, bands: Indices, high_band_from_dbm: float | None = None) -> Indices:
+def chosen(
+    level_dbm: Floats,
+    bands: Indices,
+    high_band_from_dbm: float | None = None,
+    *,
+    whim_db: Floats | float = 0.0,
+    deaf: Bools | bool = False,
+) -> Indices:
     """The radio that a device associates with, -1 for none: shape (...,).
 
     ``level_dbm`` has shape (..., radios), NaN or minus infinity where a radio cannot be used; ``bands`` is from
     :func:`band_numbers`. Left to itself a device takes the loudest, where 5 and 6 GHz count some dB more as long as
     they are good and more than enough hardly counts; ``high_band_from_dbm`` is the steering level, from which on it is
     moved to the highest band that it receives so well. Within a band the loudest. Common practice (docs/model.md).
+    ``whim_db`` (..., radios): what a device is known to want a radio more; ``deaf`` (...,): it does not listen to
+    steering.
     """
     known = np.where(np.isnan(level_dbm), -np.inf, level_dbm)
     if known.shape[-1] == 0:
         return np.full(known.shape[:-1], -1, dtype=np.intp)
-    wish = wished(known, np.where(bands > 0, TASTE_DB, 0.0))
+    wish = wished(known, np.where(bands > 0, TASTE_DB, 0.0)) + whim_db
     result = np.where(known.max(axis=-1) > -np.inf, wish.argmax(axis=-1), -1)
     if high_band_from_dbm is not None:
         for band in range(1, len(BANDS)):
             rows = np.flatnonzero(bands == band)
             if len(rows):
                 here = known[..., rows]
-                result = np.where(here.max(axis=-1) >= high_band_from_dbm, rows[here.argmax(axis=-1)], result)
+                moved = (here.max(axis=-1) >= high_band_from_dbm) & ~np.asarray(deaf)
+                result = np.where(moved, rows[here.argmax(axis=-1)], result)
     return np.asarray(result, dtype=np.intp)

@@ -266,7 +266,8 @@ def _without_wishes_of(job: Job, device: Device) -> Job:
         device_network=tuple(d for d in plan.device_network if d != device.id),
     )
     devices = tuple(replace(d, relayed_by_id=None) if d.relayed_by_id == device.id else d for d in job.devices)
-    return replace(job, devices=devices, settings=replace(job.settings, ssid_plan=plan))
+    listed = tuple(c for c in job.client_list if c.device_id != device.id)
+    return replace(job, devices=devices, client_list=listed, settings=replace(job.settings, ssid_plan=plan))
 
 
 def _without_cables_through(job: Job, switch: Switch) -> Job:

@@ -31,6 +31,7 @@ from even_static.core.house.kit import (
     Switch,
     Zigbee,
 )
+from even_static.core.house.lists import MOST_LISTED, ChannelUse, ClientSeen
 from even_static.core.house.other_sources import EnergyScan, OtherSource, PanHeard, Thread
 from even_static.core.house.readings import (
     Instrument,
@@ -109,6 +110,10 @@ class Job:
     """Speed tests."""
     zigbee_reports: tuple[ZigbeeReport, ...] = ()
     """What the hub logged."""
+    client_list: Annotated[tuple[ClientSeen, ...], Len(0, MOST_LISTED)] = ()
+    """What the router's client list said of the devices, at one time or several."""
+    channel_uses: Annotated[tuple[ChannelUse, ...], Len(0, MOST_LISTED)] = ()
+    """How busy the own radios found their channels, hour by hour."""
     changes: tuple[Change, ...] = ()
     """Changes made."""
     building: Building | None = None

@@ -15,6 +15,7 @@ CameFrom = Literal[
     "iperf3",
     "hub's file",
     "Zigbee coordinator",
+    "router's list",
     "simulated",
     "not said",
 ]
@@ -31,6 +32,7 @@ IN_WORDS: Final[dict[CameFrom, str]] = {
     "iperf3": "measured by iperf3",
     "hub's file": "read from the hub's file",
     "Zigbee coordinator": "read by the Zigbee coordinator",
+    "router's list": "read from the router's own list",
     "simulated": "simulated",
     "not said": "source not kept",
 }

@@ -119,6 +119,10 @@ def validate_job(job: Job) -> None:
 def _tests(job: Job, places: set[str]) -> None:
     for i, test in enumerate(job.speed_tests):
         require_known(f"speed_tests[{i}].place_id", test.place_id, places)
+    # A radio that was listed may have gone since, as one that was heard may; a device goes with its lines.
+    devices = {d.id for d in job.devices}
+    for i, seen in enumerate(job.client_list):
+        require_known(f"client_list[{i}].device_id", seen.device_id, devices)
     zigbee_ids = {d.id for d in job.zigbee.devices} if job.zigbee else set()
     for i, report in enumerate(job.zigbee_reports):
         require_known(f"zigbee_reports[{i}].device_id", report.device_id, zigbee_ids)

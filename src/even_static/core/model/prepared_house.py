@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.airtime.association import band_numbers, chosen
+from even_static.core.airtime.association import band_numbers, chosen, wished
 from even_static.core.airtime.rates import older, rate_steps
 from even_static.core.arrays import Bools, Floats, Indices
 from even_static.core.house.job import Job
@@ -22,12 +22,16 @@ from even_static.core.propagation.stands import with_stand_places
 from even_static.core.spectrum.channels import channel_of_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.survey.air import Air, air, layered_use, modulation_of
+from even_static.core.survey.listed import newest_lines
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.clients import TASTE_DB
 from even_static.core.tables.placing import ASSUMED_LINK_DBM
 from even_static.core.tables.propagation import UNHEARD_DBM
 
 # So many different loads of a radio are remembered before all are forgotten.
 MOST_LOADS = 20_000
+# A device that is listed on another radio than its levels suggest wants that one by so much more than its next best.
+CLEARLY_DB = 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -185,6 +189,29 @@ class House:
         self.own_at_0_dbm = np.where(heard, self.air.own_rssi_dbm - self.air.own_eirp_dbm, UNHEARD_DBM)
         # Where no own level was read or predicted anywhere, nobody knows who has a link: nothing is said of it.
         self.levels_known = bool(heard.any())
+        self.whim_db = np.zeros((len(devices), count))
+        self.deaf = np.zeros(len(devices), dtype=bool)
+        self._believe_the_list()
+
+    def _believe_the_list(self) -> None:
+        """Devices that the router lists on another radio than their levels suggest want that one so much more, and do
+        not listen to steering where it would have moved them."""
+        job, settings = self.job, self.job.settings
+        index = {d.id: i for i, d in enumerate(job.devices)}
+        at = {r.id: i for i, r in enumerate(self.radios)}
+        listed = [(index[c.device_id], at[c.radio_id]) for c in newest_lines(job) if c.radio_id in at]
+        if not listed:
+            return
+        eirp = np.array([[settings.of(r.id).eirp_dbm for r in self.radios]])
+        enabled = np.array([[settings.of(r.id).enabled for r in self.radios]], dtype=bool)
+        level = self._usable_levels(eirp, enabled, settings.ssid_plan)[0]
+        bands = band_numbers([r.band for r in self.radios])
+        wish = wished(level, np.where(bands > 0, TASTE_DB, 0.0))
+        home = self.homes(eirp, enabled, settings.ssid_plan)[0]
+        for d, r in listed:
+            if home[d] != r and level[d, r] > -np.inf:
+                self.whim_db[d, r] = max(0.0, float(wish[d].max() - wish[d, r])) + CLEARLY_DB
+                self.deaf[d] = settings.ssid_plan.high_band_from_dbm is not None
 
     def own_levels(self, eirp_dbm: Sequence[float] | Floats) -> Floats:
         """Levels of the own radios at all places in dBm at these powers: shape (radios, places)."""
@@ -195,9 +222,19 @@ class House:
         """The radio of each device, -1 for none, for many choices of power at once: shape (choices, devices).
 
         ``eirp_dbm`` and ``enabled``: shape (choices, radios). A device holds the radio that it is known to hold; a band
-        whose name it joins; else the highest band at the steering level (without steering its own, -70 dBm) or better,
-        else the loudest radio; within a band the loudest. Common practice.
+        whose name it joins; else what :func:`chosen` says, with what the router's client list has shown of it.
         """
+        known = self._usable_levels(eirp_dbm, enabled, names)
+        bands = band_numbers([r.band for r in self.radios])
+        result = chosen(known, bands, names.high_band_from_dbm, whim_db=self.whim_db, deaf=self.deaf)
+        fixed = self.known_radio
+        for d in map(int, np.flatnonzero(fixed >= 0)):
+            if names.band_of(self.job.devices[d].id) is None:
+                result[:, d] = np.where(known[:, d, fixed[d]] > -np.inf, fixed[d], result[:, d])
+        return np.asarray(result, dtype=np.intp)
+
+    def _usable_levels(self, eirp_dbm: Floats, enabled: Bools, names: SsidPlan) -> Floats:
+        """Level of each radio at each device, minus infinity where it cannot use it: (choices, devices, radios)."""
         at_0 = self.own_at_0_dbm[:, self.device_place].T
         level = np.where(at_0 > UNHEARD_DBM, at_0[None] + eirp_dbm[:, None, :], UNHEARD_DBM)
         back = level - eirp_dbm[:, None, :] + self.device_eirp[None, :, None]
@@ -212,13 +249,7 @@ class House:
             reached = (usable & ~self.own_name).any(axis=2)
             kept = np.arange(usable.shape[2])[None, :] == self.known_radio[:, None]
             usable &= ~self.own_name | ~reached[:, :, None] | kept[None]
-        known = np.where(usable, level, -np.inf)
-        result = chosen(known, bands, names.high_band_from_dbm)
-        fixed = self.known_radio
-        for d in map(int, np.flatnonzero(fixed >= 0)):
-            if joined[d] is None:
-                result[:, d] = np.where(usable[:, d, fixed[d]], fixed[d], result[:, d])
-        return np.asarray(result, dtype=np.intp)
+        return np.asarray(np.where(usable, level, -np.inf))
 
     def homeless(self, homes: Sequence[int]) -> int:
         """Devices that would be on the air and have no radio; 0 where no own level is known."""

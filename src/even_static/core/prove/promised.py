@@ -14,7 +14,7 @@ from even_static.core.errors import BadInput
 from even_static.core.house.changes import Change
 from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
-from even_static.core.house.readings import Reading, SpeedTest
+from even_static.core.house.readings import Reading
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import ZigbeeFigures
 from even_static.core.model.prepared_house import House
@@ -26,9 +26,10 @@ from even_static.core.survey.air import newest_scans
 from even_static.core.survey.walk import wall_fits
 from even_static.core.tables.bands import Band
 from even_static.core.tables.propagation import UNHEARD_DBM
+from even_static.core.worlds.hours import at_hour
 from even_static.core.worlds.living import Living
-from even_static.core.worlds.outlook import span
-from even_static.core.worlds.present import agreeing_worlds, at_hour
+from even_static.core.worlds.present import agreeing_worlds, newest_tests
+from even_static.core.worlds.span import span
 
 # A level read again at its spot may differ by so much; a delivery by so much beyond its own interval. Common practice.
 SAME_LEVEL_DB, SAME_SHARE = 6.0, 0.02
@@ -127,30 +128,25 @@ def _off_by(entry: Came) -> float:
 def _speeds(job: Job, first: Change, last: Change) -> list[Came]:
     """Speed tests over Wi-Fi since the last change beside what worlds of before the first one say of their place and
     hour under the settings of now."""
-    since = datetime.fromisoformat(last.changed_at)
-    newest: dict[str, SpeedTest] = {}
-    for test in sorted(job.speed_tests, key=lambda t: datetime.fromisoformat(t.tested_at)):
-        if test.over == "wi-fi" and test.down_mbps and datetime.fromisoformat(test.tested_at) >= since:
-            newest[test.place_id] = test
-    known = _as_known_before(job, first)
-    if not newest or not known.air_known:
+    tests, known = newest_tests(job), _as_known_before(job, first)
+    if not tests or not known.air_known:
         return []
     house = House(known)
     worlds, _ = agreeing_worlds(house, SPEED_WORLDS)
     said: dict[int, Floats] = {}
     found = []
-    for place_id, test in newest.items():
+    for test in tests:
         hour = at_the_house(job, test.tested_at).hour
         if hour not in said:
             said[hour] = Living(at_hour(worlds, hour)).lived(last.after).speed_mbps
-        expected = said[hour][:, house.places[place_id]]
+        expected = said[hour][:, house.places[test.place_id]]
         if job.subscription is not None and test.reach == "the internet":
             expected = np.minimum(expected, job.subscription.down_mbps)
         range_of, came = span(expected), float(np.median(test.down_mbps))
         found.append(
             Came(
                 kind="speed test",
-                subject=next(p.name for p in job.places if p.id == place_id),
+                subject=next(p.name for p in job.places if p.id == test.place_id),
                 unit="Mb/s",
                 predicted=range_of.middle,
                 came=came,
@@ -176,6 +172,8 @@ def _as_known_before(job: Job, first: Change) -> Job:
         scans=tuple(s for s in job.scans if early(s.heard_at)),
         speed_tests=tuple(t for t in job.speed_tests if early(t.tested_at)),
         zigbee_reports=tuple(r for r in job.zigbee_reports if early(r.reported_at)),
+        client_list=tuple(c for c in job.client_list if early(c.listed_at)),
+        channel_uses=tuple(u for u in job.channel_uses if early(u.seen_at)),
     )
 
 

@@ -24,26 +24,9 @@ from even_static.core.tables import worlds as table
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Lived, Living
 from even_static.core.worlds.outlook import Outlook, expected_figures, expected_speeds, hinge
-from even_static.core.worlds.present import Agreement, agreeing_worlds
+from even_static.core.worlds.present import agreeing_worlds
+from even_static.core.worlds.span import HELD
 
-FEW = 16
-# Of what a setting costs, in problems: headroom up to what carries a bad evening and beyond it, each doubling of the
-# speed at the middle and at the worst place, the worst Zigbee link's distance from certain, and one more change.
-HEADROOM_WEIGHT, MORE_WEIGHT, ENOUGH_HEADROOM = 0.8, 0.3, 1.5
-SPEED_WEIGHT, WORST_SPEED_WEIGHT = 0.1, 0.2
-DELIVERY_WEIGHT = 1.0
-TAIL_WEIGHT = 0.35
-CHANGE_WEIGHT = 0.03
-UNUSUAL_WEIGHT = 0.15
-# Worlds in which a plan may leave the house worse than now, or than the careful recipe would, and what more costs.
-MOST_HARM, HARM_WEIGHT, RECIPE_WEIGHT = 0.05, 8.0, 2.0
-NOTICED_HEADROOM = 0.1
-SWEEPS = 6
-# What a part of the day in which it is worse counts, in problems; so many of the best are asked in each part.
-PART_WEIGHT, MOST_BY_PART = 1.0, 4
-# What is at most so much worse in a few worlds is tried in all.
-NEARLY = 0.05
-STARTS = 2
 ORDER = ("zigbee", "block", "names", "switch", "link", "power", "device")
 
 
@@ -69,15 +52,20 @@ class Decision:
 
 def costs(lived: Lived, now: Lived) -> Floats:
     """What a setting costs in each world, in problems: the smaller the better, shape (worlds,)."""
-    up_to = np.minimum(lived.headroom, ENOUGH_HEADROOM)
-    more = np.maximum(lived.headroom - ENOUGH_HEADROOM, 0.0)
-    found = lived.problems - HEADROOM_WEIGHT * up_to - MORE_WEIGHT * more + DELIVERY_WEIGHT * (1 - lived.delivery)
+    up_to = np.minimum(lived.headroom, table.ENOUGH_HEADROOM)
+    more = np.maximum(lived.headroom - table.ENOUGH_HEADROOM, 0.0)
+    found = (
+        lived.problems
+        - table.HEADROOM_WEIGHT * up_to
+        - table.MORE_WEIGHT * more
+        + table.DELIVERY_WEIGHT * (1 - lived.delivery)
+    )
     if lived.speed_mbps.shape[1]:
         gain = np.log2(np.maximum(lived.speed_mbps, 1.0)) - np.log2(np.maximum(now.speed_mbps, 1.0))
-        found = found - SPEED_WEIGHT * np.clip(gain, -3, 3).mean(axis=1)
+        found = found - table.SPEED_WEIGHT * np.clip(gain, -3, 3).mean(axis=1)
         worst = np.log2(np.maximum(lived.speed_mbps.min(axis=1), 1.0))
         worst -= np.log2(np.maximum(now.speed_mbps.min(axis=1), 1.0))
-        found = found - WORST_SPEED_WEIGHT * np.clip(worst, -4, 4)
+        found = found - table.WORST_SPEED_WEIGHT * np.clip(worst, -4, 4)
     return np.asarray(found)
 
 
@@ -94,7 +82,7 @@ def unusual(house: House, settings: Settings) -> int:
 
 def worse_in_worlds(lived: Lived, now: Lived) -> Bools:
     """Worlds in which a setting leaves the house worse than another: more problems, or as many and less headroom."""
-    less = (lived.problems == now.problems) & (lived.headroom < now.headroom * (1 - NOTICED_HEADROOM) - 0.02)
+    less = (lived.problems == now.problems) & (lived.headroom < now.headroom * (1 - table.NOTICED_HEADROOM) - 0.02)
     return np.asarray((lived.problems > now.problems) | less)
 
 
@@ -104,7 +92,7 @@ class Decider:
     def __init__(self, house: House, rules: Rules, worlds: Worlds, recipe: Settings | None = None) -> None:
         self.house, self.rules, self.recipe = house, rules, recipe
         self.all = Living(worlds)
-        self.few = Living(worlds.taken(np.arange(min(FEW, worlds.count))))
+        self.few = Living(worlds.taken(np.arange(min(table.FEW, worlds.count))))
         self.now_all, self.now_few = self.bases(self.all), self.bases(self.few)
         self.kept_all: dict[Settings, Candidate] = {}
         self.kept_few: dict[Settings, float] = {}
@@ -121,13 +109,13 @@ class Decider:
         each = costs(lived, now)
         tail = np.sort(each)[-max(1, round(table.TAIL * len(each))) :]
         harm = float(worse_in_worlds(lived, now).mean())
-        cost = float(each.mean()) + TAIL_WEIGHT * float(tail.mean() - each.mean())
-        cost += CHANGE_WEIGHT * count_changes(self.house.job.settings, settings)
-        cost += UNUSUAL_WEIGHT * unusual(self.house, settings)
-        cost += HARM_WEIGHT * max(0.0, harm - MOST_HARM)
+        cost = float(each.mean()) + table.TAIL_WEIGHT * float(tail.mean() - each.mean())
+        cost += table.CHANGE_WEIGHT * count_changes(self.house.job.settings, settings)
+        cost += table.UNUSUAL_WEIGHT * unusual(self.house, settings)
+        cost += table.HARM_WEIGHT * max(0.0, harm - table.MOST_HARM)
         if recipe is not None:
             below = float(worse_in_worlds(lived, recipe).mean())
-            cost += RECIPE_WEIGHT * max(0.0, below - MOST_HARM)
+            cost += table.RECIPE_WEIGHT * max(0.0, below - table.MOST_HARM)
         return cost, harm
 
     def few_cost(self, settings: Settings) -> float:
@@ -151,7 +139,7 @@ class Decider:
     ) -> Candidate:
         """From a candidate on, one thing after another set as it does best, as long as anything helps."""
         best = start
-        for sweep in range(SWEEPS):
+        for sweep in range(table.SWEEPS):
             before = best.cost
             base = best.settings
             things: dict[tuple[str, str], list[Move]] = {}
@@ -185,7 +173,7 @@ class Decider:
                 found.append((self.few_cost(option), option))
         found.sort(key=lambda f: f[0])
         for cost, option in found[:2]:
-            if cost < here + NEARLY:
+            if cost < here + table.NEARLY:
                 other = self.weighed(best.name, option)
                 if other.cost < best.cost - 1e-6:
                     best = other
@@ -206,44 +194,72 @@ def decide(
 
     ``pinned``: radios that keep the block that every proposal gives them. ``on_progress``: as the search calls it.
     """
-    present = house.job.settings
     worlds, _ = agreeing_worlds(house, count)
     searching = deadline.part(0.85)
     decider = Decider(house, rules, worlds, proposed.get("careful technician"))
-    options = {"leave it": present, **proposed}
+    starts = _starts(decider, proposed, pinned)
+    grown = []
+    for n, start in enumerate(starts[: table.STARTS]):
+        grown.append(decider.improved(start, pinned, searching.part(1 / (table.STARTS - n)), on_progress))
+    unseen, agreement = agreeing_worlds(house, count, seed=1)
+    fresh = Living(unseen)
+    bases = decider.bases(fresh)
+    finals = _in_unseen(decider, fresh, bases, [*starts, *grown])
+    parts = heard_parts(house.job)
+    parts = parts if len(parts) > 1 else []
+    foremost = finals[: table.MOST_BY_PART]
+    by_part = {c.settings: c.cost + table.PART_WEIGHT * len(_worse_parts(house, parts, c.settings)) for c in foremost}
+    taken = min(foremost, key=lambda c: by_part[c.settings])
+    first = next(iter(proposed.values()), taken.settings)
+    passed = next((c for c in finals if c.settings == first), None)
+    gain = costs(bases[0], bases[0]) - costs(taken.lived, bases[0])
+    worse, better = worse_in_worlds(taken.lived, bases[0]), worse_in_worlds(bases[0], taken.lived)
+    return Decision(
+        taken=taken,
+        others=tuple(c for c in finals if c is not taken),
+        outlook=Outlook(
+            worlds=len(worse),
+            held_share=HELD,
+            better=int(better.sum()),
+            worse=int(worse.sum()),
+            name=taken.name,
+            tried=decider.tried,
+            figures=expected_figures(bases[0], taken.lived, bool(taken.lived.deliveries.shape[1])),
+            speeds=expected_speeds(unseen, bases[0], taken.lived, taken.settings),
+            hinge=None if taken.settings == house.job.settings else hinge(unseen, taken.settings, gain),
+            passed_over="" if passed is None else _passed_over(passed, taken, bases[0], house, parts),
+            agreement=agreement,
+            parts=tuple(parts),
+            worse_in=_worse_parts(house, parts, taken.settings),
+        ),
+    )
+
+
+def _starts(decider: Decider, proposed: dict[str, Settings], pinned: frozenset[str]) -> list[Candidate]:
+    """What is proposed, and leaving everything as it is, in all worlds; the best first."""
+    house, rules = decider.house, decider.rules
+    present = house.job.settings
     may_stay = rules.held is None and not pinned and follows(house.job, present, rules)
     found = [
         decider.weighed(name, s)
-        for name, s in options.items()
+        for name, s in {"leave it": present, **proposed}.items()
         if (name != "leave it" or may_stay) and (may_be_set(house, s) or s == present)
     ]
     if not found:
         found = [decider.weighed(name, s) for name, s in proposed.items()]
-    starts = sorted(found, key=lambda c: c.cost)
-    grown = []
-    for n, start in enumerate(starts[:STARTS]):
-        grown.append(decider.improved(start, pinned, searching.part(1 / (STARTS - n)), on_progress))
-    unseen, agreement = agreeing_worlds(house, count, seed=1)
-    fresh = Living(unseen)
-    bases = decider.bases(fresh)
+    return sorted(found, key=lambda c: c.cost)
+
+
+def _in_unseen(
+    decider: Decider, fresh: Living, bases: tuple[Lived, Lived | None], candidates: list[Candidate]
+) -> list[Candidate]:
+    """The candidates in worlds that nobody searched in, the best first."""
     finals = []
-    for candidate in {c.settings: c for c in [*starts, *grown]}.values():
+    for candidate in {c.settings: c for c in candidates}.values():
         lived = fresh.lived(candidate.settings)
         cost, harm = decider.total(lived, bases, candidate.settings)
         finals.append(replace(candidate, lived=lived, cost=cost, harm=harm))
-    finals.sort(key=lambda c: c.cost)
-    parts = heard_parts(house.job)
-    parts = parts if len(parts) > 1 else []
-    worse_in = [_worse_parts(house, parts, c.settings) for c in finals[:MOST_BY_PART]]
-    order = sorted(range(len(finals[:MOST_BY_PART])), key=lambda i: finals[i].cost + PART_WEIGHT * len(worse_in[i]))
-    taken = finals[order[0]]
-    return Decision(
-        taken=taken,
-        others=tuple(c for c in finals if c is not taken),
-        outlook=_outlook(
-            fresh, bases[0], taken, decider, proposed, tuple(parts), worse_in[order[0]], finals, agreement
-        ),
-    )
+    return sorted(finals, key=lambda c: c.cost)
 
 
 def _worse_parts(house: House, parts: list[str], settings: Settings) -> tuple[str, ...]:
@@ -256,41 +272,30 @@ def _worse_parts(house: House, parts: list[str], settings: Settings) -> tuple[st
     return tuple(found)
 
 
-def _outlook(
-    fresh: Living,
-    now: Lived,
-    taken: Candidate,
-    decider: Decider,
-    proposed: dict[str, Settings],
-    parts: tuple[str, ...],
-    worse_in: tuple[str, ...],
-    finals: list[Candidate],
-    agreement: Agreement | None,
-) -> Outlook:
-    house, then = fresh.house, taken.lived
-    worse, better = worse_in_worlds(then, now), worse_in_worlds(now, then)
-    first = next(iter(proposed.values()), taken.settings)
-    passed = next((c for c in finals if c.settings == first), None)
-    text = ""
-    if taken.settings != first and passed is not None:
-        harm = int(worse_in_worlds(passed.lived, now).sum())
-        mean, ours = float(passed.lived.problems.mean()), float(then.problems.mean())
-        text = f"it leaves {mean:.1f} problems on average where this one leaves {ours:.1f}"
-        if harm > MOST_HARM * len(worse):
-            text += f", and the house worse than now in {harm} of {len(worse)} worlds"
-    gain = costs(now, now) - costs(then, now)
-    has_zigbee = bool(then.deliveries.shape[1])
-    return Outlook(
-        worlds=len(worse),
-        better=int(better.sum()),
-        worse=int(worse.sum()),
-        name=taken.name,
-        tried=decider.tried,
-        figures=expected_figures(now, then, has_zigbee),
-        speeds=expected_speeds(fresh.worlds, now, then, taken.settings),
-        hinge=None if taken.settings == house.job.settings else hinge(fresh.worlds, taken.settings, gain),
-        passed_over=text,
-        agreement=agreement,
-        parts=parts,
-        worse_in=worse_in,
-    )
+def _passed_over(passed: Candidate, taken: Candidate, now: Lived, house: House, parts: list[str]) -> str:
+    """Why a candidate was passed over for the one that was taken; empty where the two are one."""
+    if passed.settings == taken.settings:
+        return ""
+    text = _told_apart(passed.lived, taken.lived)
+    harmed = worse_in_worlds(passed.lived, now)
+    if harmed.mean() > table.MOST_HARM:
+        text += f", and the house worse than now in {int(harmed.sum())} of {len(harmed)} worlds"
+    worse_in = _worse_parts(house, parts, passed.settings)
+    if worse_in:
+        text += f", and by what was heard then, worse than now in the {' and the '.join(worse_in)}"
+    return text
+
+
+def _told_apart(passed: Lived, taken: Lived) -> str:
+    """What one setting does worse than another on average: problems, else headroom, else the slowest place."""
+    problems = float(passed.problems.mean()), float(taken.problems.mean())
+    if f"{problems[0]:.1f}" != f"{problems[1]:.1f}":
+        return f"it leaves {problems[0]:.1f} problems on average where this one leaves {problems[1]:.1f}"
+    headroom = float(passed.headroom.mean()), float(taken.headroom.mean())
+    if headroom[1] - headroom[0] >= table.TOLD_HEADROOM:
+        return f"it leaves as many problems and a headroom of {headroom[0]:.2f} where this one leaves {headroom[1]:.2f}"
+    if passed.speed_mbps.shape[1]:
+        slowest = tuple(float(np.median(x.speed_mbps.min(axis=1))) for x in (passed, taken))
+        if slowest[1] > slowest[0] * table.TOLD_SPEED:
+            return f"with it the slowest place gets {slowest[0]:.0f} Mb/s, with this one {slowest[1]:.0f}"
+    return "it brings no more than this one and changes more, or counts on more going well"

@@ -33,6 +33,8 @@ from even_static.core.worlds.outlook import Outlook
 # Shares of the time that is left: for the search, and for each of the two that are told beside it.
 SEARCH_SHARE, MODEL_SHARE, BESIDE_SHARE = 0.6, 0.5, 0.3
 RESERVE_S = 1.5
+# A search that ended so long after its time would again: others are not begun beside it then.
+OVERRAN_S = 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -207,11 +209,14 @@ def make_plan(
     # What is begun before the end is brought to its end: so much of the time is kept for that.
     deadline = Deadline(began + seconds - min(RESERVE_S, 0.3 * seconds), wanted)
     in_worlds = in_worlds and house.job.air_known and house.levels_known
-    found = best_settings(house, rules, deadline.part(MODEL_SHARE if in_worlds else SEARCH_SHARE), pinned, on_progress)
-    beside = deadline.part(BESIDE_SHARE)
-    alternatives = _channel_plans(house, rules, found, beside.part(0.5), pinned)
-    if rules.whole:
-        alternatives.append(_channels_only(house, rules, beside, pinned))
+    mine = deadline.part(MODEL_SHARE if in_worlds else SEARCH_SHARE)
+    found = best_settings(house, rules, mine, pinned, on_progress)
+    alternatives: list[Alternative] = []
+    if not deadline.over() and time.monotonic() < mine.at_s + OVERRAN_S:
+        beside = deadline.part(BESIDE_SHARE)
+        alternatives += _channel_plans(house, rules, found, beside.part(0.5), pinned)
+        if rules.whole:
+            alternatives.append(_channels_only(house, rules, beside, pinned))
     alternatives += _rules_of_thumb(house)
     settings, evaluation, outlook = found.settings, found.evaluation, None
     if in_worlds:

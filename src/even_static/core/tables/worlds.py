@@ -20,7 +20,7 @@ UNREAD_DB: Final = 5.0
 # The evening's traffic beside what was heard: from where to where by the hour in which somebody listened, and how far
 # each network differs from that (standard deviation of the logarithm).
 MOST_EVENING: Final = 3.0
-EVENING_SPREAD: Final = 0.25
+DAY_SPREAD: Final = 0.3
 NETWORK_SPREAD: Final = 0.5
 # A network whose channel use nobody broadcasts may be idle or busy: spread of the logarithm around what is assumed.
 ASSUMED_SPREAD: Final = 1.0
@@ -75,12 +75,45 @@ SERVED: Final = 0.95
 MESH_HALF_DB, MESH_SOFT_DB = 0.5, 1.5
 # The phone that speeds are predicted for: streams, width in MHz, radiated power in dBm.
 PHONE_STREAMS, PHONE_WIDTH_MHZ, PHONE_EIRP_DBM = 2, 80, 14.0
-# What decides: weights of the mean problem, the worst tenth's, headroom, speed steps, and one more change.
-TAIL: Final = 0.1
+# What the model itself is off by in airtime, as the spread of a logarithm: beside ns-3 it errs by 5 to 18 % in the
+# middle and up to a third (the table in docs/model.md).
+MODEL_SPREAD: Final = 0.2
+# Headroom counts no further than this.
 MOST_HEADROOM: Final = 3.5
+# Of what a setting costs in a world, in problems: headroom up to what carries a bad evening and beyond it, each
+# doubling of the speed at the middle and at the worst place, the worst Zigbee link's distance from certain.
+HEADROOM_WEIGHT, MORE_WEIGHT, ENOUGH_HEADROOM = 0.8, 0.3, 1.5
+SPEED_WEIGHT, WORST_SPEED_WEIGHT = 0.1, 0.2
+DELIVERY_WEIGHT: Final = 1.0
+# Over the worlds: which share of them are the worst and how much those count beside the mean; one more change, and each
+# step away from what is usual at 2.4 GHz.
+TAIL, TAIL_WEIGHT = 0.1, 0.35
+CHANGE_WEIGHT, UNUSUAL_WEIGHT = 0.03, 0.15
+# Worlds in which a plan may leave the house worse than now, or than the careful recipe would, and what more costs; with
+# as many problems, so much less headroom (a share) is noticed.
+MOST_HARM, HARM_WEIGHT, RECIPE_WEIGHT = 0.05, 8.0, 2.0
+NOTICED_HEADROOM: Final = 0.1
+# Of two settings that are told apart: a difference in headroom, and a ratio of speeds, that is worth a word.
+TOLD_HEADROOM, TOLD_SPEED = 0.05, 1.05
+# What a part of the day in which it is worse counts, in problems; so many of the best are asked in each part.
+PART_WEIGHT, MOST_BY_PART = 1.0, 4
+# The local search: tried in so many worlds first, and in all where at most so much worse there (problems); rounds over
+# everything that may be set, and from how many of the proposals it starts.
+FEW, NEARLY, SWEEPS, STARTS = 16, 0.05, 6, 2
 # Longest time in s that a decision over the worlds may take, by how many nodes there are (the last for more).
 DECISION_S: Final = (3.0, 5.0, 8.0, 15.0)
 # The present as evidence: worlds drawn for each that is kept; how far a speed test may be from what a world says of it
 # (spread of the logarithm, beside what phones differ by), and a hub's log (share).
 DRAWN_FOR_EACH: Final = 5
 TEST_SPREAD, LOG_SPREAD = 0.35, 0.04
+# The router's list: errors in dB of the level at which it says that it hears a device, and of the level that a link
+# rate stands for; readings that are off by more standard deviations than this are not believed; worlds in which a
+# device joins the listed radio, as a share of all, below which its taste is moved instead. Of a channel's use by hour:
+# error as a share of each second.
+LISTED_LEVEL_DB, LISTED_RATE_DB, LISTED_MOST = 3.0, 5.0, 3.5
+LISTED_LEAST: Final = 0.02
+USE_ERROR: Final = 0.15
+# What the worlds may be off from a hub's log by themselves, in logits of a device's share.
+LOG_LOGIT: Final = 0.5
+# A channel counts as full from this use on: what more is asked of it does not show.
+FULL_USE: Final = 0.94

@@ -41,8 +41,8 @@ class Users:
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class BandLived:
     """What came of it. By (worlds, radios): airtime that foreign networks leave, own need, what own radios in hearing
-    need, headroom; ``granted`` (worlds, users): share of its need that each gets; ``rate_mbps`` (worlds, users) down;
-    ``duty`` (worlds, radios): share of each second that a radio's cell is on the air."""
+    need, headroom, ``duty``, the share of each second that a radio's cell is on the air. ``granted`` (worlds, users):
+    share of its need that each gets."""
 
     available: Floats32
     need: Floats32
@@ -50,7 +50,40 @@ class BandLived:
     headroom: Floats32
     granted: Floats32
     duty: Floats32
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Alone:
+    """One radio on one block beside the foreign networks: coupling of each into the block as a ratio (networks,); share
+    of the time that each sends while this radio does not wait (worlds, networks); airtime left (worlds,); contenders
+    (worlds,); power of each at the node, as it falls into the block, in mW (worlds, networks)."""
+
+    coupling: Floats32
+    hidden: Floats32
+    available: Floats32
     contenders: Floats32
+    power_mw: Floats32
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class OwnPairs:
+    """Own radios of a band to each other: how much of b's time a waits (worlds, a, b), coupling of b into a as a ratio
+    (a, b)."""
+
+    share: Floats32
+    coupling: Floats32
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Setup:
+    """A band of a setting: its radios that are on, by their number in the house, their blocks, the powers in dBm of all
+    radios of the house, each radio beside the foreign networks and all of them beside each other."""
+
+    radios: list[int]
+    blocks: list[Block]
+    eirp_dbm: Floats32
+    alone: list[Alone]
+    pairs: OwnPairs
 
 
 class BandWorlds:
@@ -61,12 +94,10 @@ class BandWorlds:
         foreign = worlds.foreign[band]
         self.at_device_mw = 10 ** (foreign.at_device_dbm.transpose(0, 2, 1) / 10)
         self.at_radio_mw = 10 ** (foreign.at_radio_dbm / 10)
-        self._kept: dict[tuple[int, Block], tuple[Floats32, Floats32, Floats32, Floats32, Floats32]] = {}
+        self._kept: dict[tuple[int, Block], Alone] = {}
 
-    def alone(self, radio: int, block: Block) -> tuple[Floats32, Floats32, Floats32, Floats32, Floats32]:
-        """(coupling of each network into the block as a ratio, share of the time that each sends and this radio does
-        not wait, airtime left, contenders, power of each at the node in mW): shapes (networks,), (worlds, networks),
-        (worlds,), (worlds,), (worlds, networks)."""
+    def alone(self, radio: int, block: Block) -> Alone:
+        """A radio, by its number in the house, on a block beside the foreign networks."""
         key = (radio, block)
         if key in self._kept:
             return self._kept[key]
@@ -86,12 +117,12 @@ class BandWorlds:
         available = np.maximum(1 - busy, 1 / (1 + contenders))
         ratio = (10 ** (into / 10)).astype(np.float32)
         hidden = ((1 - defers) * use).astype(np.float32)
-        found = (
-            ratio,
-            hidden,
-            available.astype(np.float32),
-            contenders.astype(np.float32),
-            (self.at_radio_mw[:, :, radio] * ratio[None, :]).astype(np.float32),
+        found = Alone(
+            coupling=ratio,
+            hidden=hidden,
+            available=available.astype(np.float32),
+            contenders=contenders.astype(np.float32),
+            power_mw=(self.at_radio_mw[:, :, radio] * ratio[None, :]).astype(np.float32),
         )
         self._kept[key] = found
         return found
@@ -109,15 +140,11 @@ class BandWorlds:
         return np.concatenate([heard, np.array(more, dtype=np.float64)]).astype(np.float32)
 
 
-def own_pairs(
-    worlds: Worlds, radios: list[int], blocks: list[Block], eirp_dbm: Floats32
-) -> tuple[Floats32, Floats32, NDArray[np.bool_]]:
-    """Own radios of a band to each other: how much of b's time a waits (worlds, a, b), coupling of b into a as a ratio
-    (a, b), whether the two are on one block (a, b)."""
+def own_pairs(worlds: Worlds, radios: list[int], blocks: list[Block], eirp_dbm: Floats32) -> OwnPairs:
+    """Own radios of a band, by their numbers in the house, to each other."""
     n = len(radios)
     share = np.zeros((worlds.count, n, n), dtype=np.float32)
     ratio = np.zeros((n, n), dtype=np.float32)
-    same = np.zeros((n, n), dtype=bool)
     for i, a in enumerate(radios):
         for j, b in enumerate(radios):
             if i == j:
@@ -133,18 +160,18 @@ def own_pairs(
                 found = np.maximum(found, soft(in_20 - worlds.preamble_dbm[:, 0]))
             share[:, i, j] = found
             ratio[i, j] = 10 ** (into / 10)
-            same[i, j] = mine == other
     # One that waits for the other makes the two share, whoever it is.
-    return np.maximum(share, share.transpose(0, 2, 1)), ratio, same
+    return OwnPairs(share=np.maximum(share, share.transpose(0, 2, 1)), coupling=ratio)
 
 
 def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_dbm: Floats32, users: Users) -> BandLived:
     """A band of a setting: ``radios`` that are on, their blocks, all radios' powers, and who uses them."""
     worlds, count, n = kept.worlds, kept.worlds.count, len(radios)
     alone = [kept.alone(r, b) for r, b in zip(radios, blocks, strict=True)]
-    available = np.stack([a[2] for a in alone], axis=1) if n else np.zeros((count, 0), dtype=np.float32)
-    contenders = np.stack([a[3] for a in alone], axis=1) if n else np.zeros((count, 0), dtype=np.float32)
-    share, ratio, _ = own_pairs(worlds, radios, blocks, eirp_dbm)
+    pairs = own_pairs(worlds, radios, blocks, eirp_dbm)
+    setup = Setup(radios=radios, blocks=blocks, eirp_dbm=eirp_dbm, alone=alone, pairs=pairs)
+    available = np.stack([a.available for a in alone], axis=1) if n else np.zeros((count, 0), dtype=np.float32)
+    contenders = np.stack([a.contenders for a in alone], axis=1) if n else np.zeros((count, 0), dtype=np.float32)
     on = users.radio >= 0
     at = np.where(on, users.radio, 0)
     collide = 1 - table.MISSES_ONE ** (table.CONTENDER_POWER * contenders)
@@ -156,24 +183,22 @@ def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_db
     need, dead = _needs(users, on, down * carries, up * carries)
     duty = np.minimum(_summed(need, users.radio, n), table.MOST_DUTY)
     if n:
-        lost = _interference(kept, radios, alone, share, ratio, duty, eirp_dbm, users, at, blocks)
-        down = _carried(users, users.down_dbm, users.chip_db, lost[0])
-        up = _carried(users, users.up_dbm, chip, lost[1])
+        lost_down, lost_up = _interference(kept, setup, duty, users)
+        down = _carried(users, users.down_dbm, users.chip_db, lost_down)
+        up = _carried(users, users.up_dbm, chip, lost_up)
         need, dead = _needs(users, on, down * carries, up * carries)
     if n:
         need = need / (1 - table.COLLISION_COST * np.take_along_axis(collide, at, axis=1))
     per_radio = _summed(need, users.radio, n) + np.float32(beacon_airtime_fraction(kept.band))
-    shared = np.einsum("wab,wb->wa", share, per_radio)
+    shared = np.einsum("wab,wb->wa", pairs.share, per_radio)
     headroom = available / np.maximum(per_radio + shared, 1e-6)
-    granted = _granted(users, need, dead, on, available, per_radio, shared, n)
     return BandLived(
         available=available,
         need=per_radio,
         shared=shared,
         headroom=headroom,
-        granted=granted,
+        granted=_granted(users, on & ~dead, need, available, per_radio, shared),
         duty=np.minimum(per_radio * np.minimum(headroom, 1.0), table.MOST_DUTY),
-        contenders=contenders,
     )
 
 
@@ -193,36 +218,26 @@ def _needs(users: Users, on: NDArray[np.bool_], down: Floats32, up: Floats32) ->
     return np.where(on & ~dead, need, 0.0).astype(np.float32), dead
 
 
-def _interference(
-    kept: BandWorlds,
-    radios: list[int],
-    alone: list[tuple[Floats32, Floats32, Floats32, Floats32, Floats32]],
-    share: Floats32,
-    ratio: Floats32,
-    duty: Floats32,
-    eirp_dbm: Floats32,
-    users: Users,
-    at: NDArray[np.intp],
-    blocks: list[Block],
-) -> tuple[list[Floats32], list[Floats32]]:
-    """What hidden senders do to each user's link down and up, as :func:`_lost` tells it: networks that its radio does
-    not wait for, and own radios."""
-    worlds, n = kept.worlds, len(radios)
-    networks = len(alone[0][0])
-    floor = np.array([10 ** (noise_floor_dbm(b.width_mhz) / 10) for b in blocks], dtype=np.float32)
+def _interference(kept: BandWorlds, setup: Setup, duty: Floats32, users: Users) -> tuple[Lost, Lost]:
+    """What hidden senders do to each user's link down and up: networks that its radio does not wait for, and own radios
+    that are on the air for a share ``duty`` (worlds, radios) of each second."""
+    worlds, radios, n = kept.worlds, setup.radios, len(setup.radios)
+    share, ratio, eirp_dbm = setup.pairs.share, setup.pairs.coupling, setup.eirp_dbm
+    at = np.maximum(users.radio, 0)
+    networks = len(setup.alone[0].coupling)
+    floor = np.array([10 ** (noise_floor_dbm(b.width_mhz) / 10) for b in setup.blocks], dtype=np.float32)
     hidden = np.zeros((worlds.count, n, networks + n), dtype=np.float32)
     node_mw = np.zeros_like(hidden)
     into = np.zeros((n, networks + n), dtype=np.float32)
-    for i, (r, nets, _, _, power) in enumerate(alone):
-        hidden[:, i, :networks], node_mw[:, i, :networks], into[i, :networks] = nets, power, r
+    for i, one in enumerate(setup.alone):
+        hidden[:, i, :networks], node_mw[:, i, :networks], into[i, :networks] = one.hidden, one.power_mw, one.coupling
         for j, b in enumerate(radios):
             if i != j:
                 hidden[:, i, networks + j] = (1 - share[:, i, j]) * duty[:, j]
                 level = worlds.own_radio_dbm[:, b, radios[i]] + eirp_dbm[b]
                 node_mw[:, i, networks + j] = 10 ** (level / 10) * ratio[i, j]
                 into[i, networks + j] = ratio[i, j]
-    up_loss = _lost(hidden, node_mw, floor[None, :])
-    up = [np.take_along_axis(part, at, axis=1) for part in up_loss]
+    up = _lost(hidden, node_mw, floor[None, :]).of(at)
     devices = users.device >= 0
     own_mw = np.zeros((worlds.count, len(users.device), networks + n), dtype=np.float32)
     if devices.any():
@@ -240,9 +255,27 @@ def _interference(
     return down, up
 
 
-def _lost(hidden: Floats32, power_mw: Floats32, floor_mw: Floats32) -> list[Floats32]:
-    """[rise of the noise in dB with nothing strong sending, with the second, with the strongest; share of the time in
-    which the second does not send either, in which the strongest does not]: each without the last axis."""
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Lost:
+    """What hidden senders do to links: rise of the noise in dB while neither of the two strongest sends, while the
+    second does, while both do; share of the time in which neither sends, in which the strongest does not."""
+
+    rise_db: tuple[Floats32, Floats32, Floats32]
+    neither: Floats32
+    not_strongest: Floats32
+
+    def of(self, at: NDArray[np.intp]) -> Lost:
+        """Of each user by its radio's number ``at`` (worlds, users), where this is by radio (worlds, radios)."""
+        quiet, second, both = (np.take_along_axis(x, at, axis=1) for x in self.rise_db)
+        return Lost(
+            rise_db=(quiet, second, both),
+            neither=np.take_along_axis(self.neither, at, axis=1),
+            not_strongest=np.take_along_axis(self.not_strongest, at, axis=1),
+        )
+
+
+def _lost(hidden: Floats32, power_mw: Floats32, floor_mw: Floats32) -> Lost:
+    """From the share of the time that each sender is hidden and its power (..., senders), over a floor (...)."""
     weight = hidden * np.minimum(power_mw / floor_mw[..., None], 1e3)
     total = (hidden * power_mw).sum(axis=-1)
     first = weight.argmax(axis=-1)[..., None]
@@ -256,38 +289,30 @@ def _lost(hidden: Floats32, power_mw: Floats32, floor_mw: Floats32) -> list[Floa
     rest = np.maximum(total - p1 * h1 - p2 * h2, 0.0)
     # What begins during a burst hits it too.
     h1, h2 = (h + 0.3 * h * (1 - h) for h in (h1, h2))
-    rise = [10 * np.log10(1 + (rest + more) / floor_mw) for more in (0.0, p2, p1 + p2)]
-    return [*rise, (1 - h1) * (1 - h2), 1 - h1]
+    quiet, second, both = (10 * np.log10(1 + (rest + more) / floor_mw) for more in (0.0, p2, p1 + p2))
+    return Lost(rise_db=(quiet, second, both), neither=(1 - h1) * (1 - h2), not_strongest=1 - h1)
 
 
-def _carried(users: Users, level: Floats32, chip_db: Floats32 | np.float32, lost: list[Floats32]) -> Floats32:
+def _carried(users: Users, level: Floats32, chip_db: Floats32 | np.float32, lost: Lost) -> Floats32:
     """Mb/s of a second of own airtime at the best single rate: one that what is hidden spoils, or one that it does
     not."""
-    r0, r2, r1, q0, q2 = lost
-    best = q0 * looked_up(users.tables, users.row, level + chip_db - r0)
-    best = np.maximum(best, q2 * looked_up(users.tables, users.row, level + chip_db - r2))
-    return np.asarray(np.maximum(best, looked_up(users.tables, users.row, level + chip_db - r1)), dtype=np.float32)
+    quiet, second, both = (looked_up(users.tables, users.row, level + chip_db - rise) for rise in lost.rise_db)
+    return np.asarray(np.maximum.reduce([lost.neither * quiet, lost.not_strongest * second, both]), dtype=np.float32)
 
 
 def _granted(
-    users: Users,
-    need: Floats32,
-    dead: NDArray[np.bool_],
-    on: NDArray[np.bool_],
-    available: Floats32,
-    per_radio: Floats32,
-    shared: Floats32,
-    radios: int,
+    users: Users, alive: NDArray[np.bool_], need: Floats32, available: Floats32, per_radio: Floats32, shared: Floats32
 ) -> Floats32:
-    """Share of its need that each user gets when airtime is dealt out evenly, a radio link counting as several."""
-    got = np.where(on & ~dead, 1.0, 0.0).astype(np.float32)
+    """Share of its need that each user gets whose link is ``alive`` (worlds, users), where a radio's airtime is dealt
+    out evenly once more is asked for than is ``available``; a radio link counts as several users."""
+    got = np.where(alive, 1.0, 0.0).astype(np.float32)
     weight = np.where(users.device >= 0, 1.0, LINK_USERS).astype(np.float32)[None, :]
-    for a in range(radios):
+    for a in range(per_radio.shape[1]):
         total = per_radio[:, a] + shared[:, a]
         short = np.flatnonzero(total > available[:, a])
         if not len(short):
             continue
-        mine = (users.radio[short] == a) & ~dead[short]
+        mine = (users.radio[short] == a) & alive[short]
         needs = np.where(mine, need[short], 0.0)
         # Own radios in hearing take turns: each has its part of what there is.
         whole, part_of = available[short, a], per_radio[short, a] / total[short]

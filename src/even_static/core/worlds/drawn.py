@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.arrays import Bools, Floats32
+from even_static.core.arrays import Bools, Floats, Floats32, Indices
 from even_static.core.house.clock import at_the_house
 from even_static.core.model.prepared_house import House
 from even_static.core.spectrum.channels import blocks
@@ -22,6 +22,8 @@ from even_static.core.tables.propagation import UNHEARD_DBM
 
 # What was listened for and not heard is weaker than this, in dBm.
 NOT_HEARD_DBM = -98.0
+# Of what a network adds in the house as a whole, so much is counted at radios that hear louder ones on its channel.
+HIDDEN_SHARE = 0.3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -56,6 +58,8 @@ class Worlds:
         self.preamble_dbm = rng.uniform(*table.SENSES_DBM, (count, 1)).astype(np.float32)
         self.energy_dbm = rng.uniform(*table.FEELS_DBM, (count, 1)).astype(np.float32)
         self._mesh(np.random.default_rng((seed, 15_4)))
+        error = np.random.default_rng((seed, 14)).normal(0, table.MODEL_SPREAD, count)
+        self.headroom_off = np.exp(error).astype(np.float32)
 
     def _mesh(self, rng: np.random.Generator) -> None:
         """Of the Zigbee mesh: errors of its links' levels and of each device's choice of parent (worlds, devices,
@@ -130,8 +134,9 @@ class Worlds:
         job = self.house.job
         hours = [at_the_house(job, s.heard_at).hour for s in job.scans] or [20]
         heard = float(np.mean([HOURLY_LOAD[h] for h in hours]))
-        ratio = min(1 / heard, table.MOST_EVENING)
-        self.evening = ratio * np.exp(rng.normal(0, table.EVENING_SPREAD, (self.count, 1)))
+        # Days are steeper or flatter than the usual one: the usual share of an hour to a power.
+        self.household_day, self.neighbours_day = np.exp(rng.normal(0, table.DAY_SPREAD, (2, self.count, 1)))
+        self.evening = np.minimum(heard**-self.neighbours_day, table.MOST_EVENING)
 
     def _foreign(self, rng: np.random.Generator, band: Band) -> Foreign:
         house, count = self.house, self.count
@@ -154,7 +159,7 @@ class Worlds:
         layer = np.array([spectra.layers(int(p)) for p in at]).reshape(len(at), networks).T
         # A layer is what a network adds at a spot; where it was too weak to count there, it still sends.
         own = spectra.layers(None)
-        use = np.minimum(np.maximum(layer, 0.3 * own[:, None])[None] * factor[:, :, None], table.MOST_DUTY)
+        use = np.minimum(_spread_out(layer, own, spectra.group)[None] * factor[:, :, None], table.MOST_DUTY)
         centre, width = spectra.centre, np.array([w for _, w in spectra.kinds], dtype=np.intp).reshape(-1)
         if unheard:
             some = blocks(band, 20 if band == "2.4 GHz" else 80)
@@ -204,3 +209,16 @@ class Worlds:
             for band, f in self.foreign.items()
         }
         return found
+
+
+def _spread_out(layer: Floats, own: Floats, group: Indices) -> Floats:
+    """What each network sends, as counted at each radio (networks, radios), from its layers there and in the house as a
+    whole: one that is too weak to add anything sends all the same, but those of one channel together no more than that
+    channel's use."""
+    found = np.maximum(layer, HIDDEN_SHARE * own[:, None])
+    for g in np.unique(group):
+        rows = group == g
+        total = found[rows].sum(axis=0)
+        most = np.maximum(own[rows].sum(), layer[rows].sum(axis=0))
+        found[rows] *= np.minimum(1.0, most / np.maximum(total, 1e-9))
+    return found

@@ -23,6 +23,8 @@ from even_static.core.worlds.links import faded_goodput, looked_up
 from even_static.core.worlds.mesh import MeshWorlds
 
 KEPT = 400
+# Headroom of a house without a radio that is on.
+AMPLE = 99.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -30,7 +32,8 @@ class Lived:
     """A setting in every world, by world: problems, smallest headroom (counted to 3.5), worst Zigbee delivery, share of
     the must-have devices that are carried; speed at each place in Mb/s down (worlds, places); the radio of each device,
     -1 for none, and the share of its demand that it gets (worlds, devices); the share of reports that arrives, by
-    Zigbee device (worlds, devices)."""
+    Zigbee device (worlds, devices); the share of each second that each radio's channel is asked for, by others and by
+    its own cell, above 1 where that is more than there is, and in which its cell is on the air (worlds, radios)."""
 
     problems: Floats
     headroom: Floats
@@ -40,6 +43,8 @@ class Lived:
     home: NDArray[np.intp]
     carried: Floats
     deliveries: Floats
+    asked: Floats
+    duty: Floats
 
 
 Homes = tuple[NDArray[np.intp], Floats32, Floats32]
@@ -235,8 +240,9 @@ class Living:
         for i, node in enumerate(linked.job.nodes):
             if node.uplink is not None and node.uplink.band is not None:
                 linkage[:, i] = 0.0
-        headroom = np.full(count, np.float32(table.MOST_HEADROOM))
+        headroom = np.full(count, np.float32(AMPLE))
         own: list[tuple[int, Block, float, Floats32]] = []
+        asked, on_air = np.zeros((2, count, len(house.radios)))
         for band, (radios, users, lived) in found.items():
             here = users.device >= 0
             which = users.device[here]
@@ -247,6 +253,7 @@ class Living:
                 linkage[:, link[0]] = lived.granted[:, int(here.sum()) + k]
             if radios:
                 headroom = np.minimum(headroom, lived.headroom.min(axis=1))
+                asked[:, radios], on_air[:, radios] = 1 - lived.available + lived.shared + lived.need, lived.duty
             if band == "2.4 GHz":
                 own = [(r, blocks[r], float(eirp[r]), lived.duty[:, k]) for k, r in enumerate(radios)]
         through = np.ones_like(linkage)
@@ -266,13 +273,15 @@ class Living:
         served = 1.0 - lost[:, self.must].mean(axis=1) if self.must.any() else np.ones(count)
         return Lived(
             problems=problems.astype(np.float64),
-            headroom=np.minimum(headroom, table.MOST_HEADROOM).astype(np.float64),
+            headroom=np.minimum(headroom * worlds.headroom_off, table.MOST_HEADROOM).astype(np.float64),
             delivery=arrive.min(axis=1, initial=1.0),
             served=served,
             speed_mbps=self._speeds(settings, linked, links, found, eirp, blocks) if speeds else np.zeros((count, 0)),
             home=home,
             carried=carried.astype(np.float64),
             deliveries=arrive,
+            asked=asked,
+            duty=on_air,
         )
 
     def _speeds(

@@ -9,28 +9,19 @@ import numpy as np
 
 from even_static.core.arrays import Floats
 from even_static.core.house.settings import Settings
+from even_static.core.survey.listed import newest_lines
 from even_static.core.tables.clients import GOOD_DBM
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Lived
 from even_static.core.worlds.present import Agreement
+from even_static.core.worlds.span import Span, span
 
-# Intervals hold this share of the worlds.
-HELD = 0.9
 # A place whose speed falls below this share of what it was, in the middle of the worlds, is told of: people notice.
 FALLS = 0.8
 # An assumption is worth telling from this correlation on.
 TOLD = 0.25
 
 FigureName = Literal["problems", "headroom", "worst Zigbee delivery", "devices carried"]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Span:
-    """The middle of a figure over the drawn worlds, and between which values nine of ten lie."""
-
-    low: float
-    middle: float
-    high: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,6 +64,8 @@ class Outlook:
     """
 
     worlds: int
+    held_share: float
+    """Share of the worlds that every range holds."""
     better: int
     worse: int
     name: str
@@ -88,12 +81,6 @@ class Outlook:
     """Parts of the day that were heard, where there are several: the plan was weighed in each."""
     worse_in: tuple[str, ...] = ()
     """Those of them in which the plan leaves the house worse than now."""
-
-
-def span(values: Floats) -> Span:
-    """Middle and interval of a figure over the worlds, shape (worlds,)."""
-    low, middle, high = np.quantile(values, ((1 - HELD) / 2, 0.5, (1 + HELD) / 2))
-    return Span(low=float(low), middle=float(middle), high=float(high))
 
 
 def expected_figures(now: Lived, then: Lived, has_zigbee: bool) -> tuple[ExpectedFigure, ...]:
@@ -187,12 +174,14 @@ def _unknowns(worlds: Worlds, settings: Settings) -> list[tuple[str, str, Floats
         ),
     ]
     dual = np.array([len(d.bands) > 1 and d.wired_to_id is None for d in job.devices], dtype=bool)
-    if dual.any():
+    listed = {c.device_id for c in newest_lines(job) if c.radio_id is not None}
+    unlisted = dual & np.array([d.id not in listed for d in job.devices], dtype=bool)
+    if unlisted.any():
         found.append(
             (
                 "how strongly devices favour 5 GHz over 2.4 GHz",
                 "read from the router's list which device is on which band",
-                worlds.taste_db[:, dual].max(axis=2).mean(axis=1).astype(np.float64),
+                worlds.taste_db[:, unlisted].max(axis=2).mean(axis=1).astype(np.float64),
             )
         )
     middle = worlds.own_device_dbm.mean(axis=0, keepdims=True)

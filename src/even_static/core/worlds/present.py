@@ -1,14 +1,14 @@
 """The present calibrates the worlds: those that say what was measured count, the others are drawn again.
 
 Evidence is what the house did under its present settings: speed tests over Wi-Fi by spot and hour, and what the hub's
-log says of its devices. Each is compared with what every world says of that hour.
+log says of its devices, how busy the radios find their channels by hour. Each is compared with what every world says of
+that hour. What the router's client list says is built into the worlds before that.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import datetime
-from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,32 +18,16 @@ from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
 from even_static.core.house.readings import SpeedTest, ZigbeeReport
 from even_static.core.model.prepared_house import House
+from even_static.core.survey.listed import newest_lines, since_set
 from even_static.core.tables import worlds as table
-from even_static.core.tables.daily import HOURLY_LOAD
-from even_static.core.worlds.drawn import Foreign, Worlds
+from even_static.core.worlds.channel_use import newest_uses, told_by_channel_use
+from even_static.core.worlds.drawn import Worlds
+from even_static.core.worlds.hours import at_hour
+from even_static.core.worlds.hub_log import told_by_the_log
+from even_static.core.worlds.listed import Listed, told_by_the_list
 from even_static.core.worlds.living import Living
-
-EvidenceKind = Literal["speed test", "hub's log"]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Reproduced:
-    """Something that was measured beside what the worlds said before they knew of it, and what those say that were
-    kept: middle and range of nine in ten. Mb/s down of a speed test; the share that arrived of a hub's log."""
-
-    kind: EvidenceKind
-    subject_id: str
-    """The place, or the Zigbee device."""
-    measured: float
-    before: float
-    low: float
-    middle: float
-    high: float
-
-    @property
-    def held(self) -> bool:
-        """Whether the range holds what was measured."""
-        return self.low - 1e-9 <= self.measured <= self.high + 1e-9
+from even_static.core.worlds.own_share import without_own
+from even_static.core.worlds.reproduced import EvidenceKind, Reproduced, reproduced
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -54,11 +38,8 @@ class Agreement:
     agreeing: int
     """As many equally good worlds would carry the same weight."""
     measurements: tuple[Reproduced, ...]
-
-    @property
-    def held(self) -> int:
-        """Measurements that lie in their range."""
-        return sum(m.held for m in self.measurements)
+    listed: tuple[Listed, ...] = ()
+    """Devices of the router's client list, which the worlds were made to agree with."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -73,43 +54,39 @@ class _Evidence:
 
 
 def agreeing_worlds(house: House, count: int = table.WORLDS, seed: int = 0) -> tuple[Worlds, Agreement | None]:
-    """So many worlds that agree with the house's measurements, and how well; without any evidence worlds as drawn."""
-    tests, reports = _speed_tests(house.job), _reports(house.job)
-    if not tests and not reports:
-        return Worlds(house, count, seed), None
-    drawn = Worlds(house, count * table.DRAWN_FOR_EACH, seed)
-    evidence = _evidence(drawn, tests, reports)
+    """So many worlds that agree with the house's measurements, and how well; without any evidence worlds as drawn.
+
+    The router's client list, what its radios say of their channels and the hub's log move what is drawn of each device,
+    radio and network; then speed tests and log weigh the worlds as wholes.
+    """
+    lines = newest_lines(house.job)
+    tests, reports, uses = newest_tests(house.job), _reports(house.job), newest_uses(house)
+    if not (tests or reports or uses or lines):
+        return without_own(Worlds(house, count, seed)), None
+    drawn, listed = told_by_the_list(Worlds(house, count * table.DRAWN_FOR_EACH, seed), lines)
+    drawn = without_own(drawn)
+    drawn, used = told_by_channel_use(drawn, uses)
+    before = _evidence(drawn, tests, reports)
+    drawn = told_by_the_log(drawn, reports)
+    evidence = _evidence(drawn, tests, reports) if reports else before
     if not evidence:
-        return drawn.taken(np.arange(count)), None
+        agreement = Agreement(drawn=drawn.count, agreeing=drawn.count, measurements=used, listed=listed)
+        return drawn.taken(np.arange(count)), agreement if listed or used else None
     weight = _weights(np.sum([e.agrees for e in evidence], axis=0), count)
     rows = _taken(weight, count, seed)
-    measurements = []
-    for e in evidence:
-        low, middle, high = np.quantile(e.said[rows], (0.05, 0.5, 0.95))
-        measurements.append(
-            Reproduced(
-                kind=e.kind,
-                subject_id=e.subject_id,
-                measured=e.measured,
-                before=float(np.median(e.said)),
-                low=float(low),
-                middle=float(middle),
-                high=float(high),
-            )
-        )
+    measurements = [
+        reproduced(e.kind, e.subject_id, e.measured, b.said, e.said[rows])
+        for b, e in zip(before, evidence, strict=True)
+    ]
     agreeing = round(1 / float((weight**2).sum()))
-    return drawn.taken(rows), Agreement(drawn=drawn.count, agreeing=agreeing, measurements=tuple(measurements))
+    return drawn.taken(rows), Agreement(
+        drawn=drawn.count, agreeing=agreeing, measurements=(*measurements, *used), listed=listed
+    )
 
 
-def _since(job: Job) -> datetime | None:
-    """When the present settings were set; None where they always were."""
-    times = [datetime.fromisoformat(c.changed_at) for c in job.changes]
-    return max(times, default=None)
-
-
-def _speed_tests(job: Job) -> list[SpeedTest]:
+def newest_tests(job: Job) -> list[SpeedTest]:
     """The newest test over Wi-Fi at each place under the present settings."""
-    since, newest = _since(job), dict[str, SpeedTest]()
+    since, newest = since_set(job), dict[str, SpeedTest]()
     for test in sorted(job.speed_tests, key=lambda t: datetime.fromisoformat(t.tested_at)):
         after = since is None or datetime.fromisoformat(test.tested_at) >= since
         if test.over == "wi-fi" and test.down_mbps and after:
@@ -119,7 +96,7 @@ def _speed_tests(job: Job) -> list[SpeedTest]:
 
 def _reports(job: Job) -> list[ZigbeeReport]:
     """The newest report of each Zigbee device under the present settings."""
-    since, newest = _since(job), dict[str, ZigbeeReport]()
+    since, newest = since_set(job), dict[str, ZigbeeReport]()
     for report in sorted(job.zigbee_reports, key=lambda r: datetime.fromisoformat(r.reported_at)):
         if report.sent > 0 and (since is None or datetime.fromisoformat(report.reported_at) >= since):
             newest[report.device_id] = report
@@ -128,9 +105,8 @@ def _reports(job: Job) -> list[ZigbeeReport]:
 
 def _evidence(drawn: Worlds, tests: list[SpeedTest], reports: list[ZigbeeReport]) -> list[_Evidence]:
     house, job, found = drawn.house, drawn.house.job, list[_Evidence]()
-    hours = {at_the_house(job, t.tested_at).hour for t in tests} | {
-        at_the_house(job, r.reported_at).hour for r in reports
-    }
+    times = [t.tested_at for t in tests] + [r.reported_at for r in reports]
+    hours = {at_the_house(job, t).hour for t in times}
     line = None if job.subscription is None else job.subscription.down_mbps
     for hour in sorted(hours):
         living = Living(at_hour(drawn, hour))
@@ -182,17 +158,3 @@ def _taken(weight: Floats, count: int, seed: int) -> NDArray[np.intp]:
     start = np.random.default_rng((seed, 9)).uniform(0, 1 / count)
     at = start + np.arange(count) / count
     return np.minimum(np.searchsorted(np.cumsum(weight), at), len(weight) - 1).astype(np.intp)
-
-
-def at_hour(worlds: Worlds, hour: int) -> Worlds:
-    """The worlds at another hour of the day than the busiest: less wanted, less of others' traffic."""
-    share = HOURLY_LOAD[hour]
-    found = worlds.taken(np.arange(worlds.count))
-    found.wanted_mbps = worlds.wanted_mbps * np.float32(share)
-    found.foreign = {band: _quieter(f, share) for band, f in found.foreign.items()}
-    return found
-
-
-def _quieter(foreign: Foreign, share: float) -> Foreign:
-    factor = np.where(foreign.wifi, share, 1.0).astype(np.float32)[None, :, None]
-    return replace(foreign, use=foreign.use * factor)

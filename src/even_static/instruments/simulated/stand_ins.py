@@ -5,8 +5,10 @@ from __future__ import annotations
 import statistics
 from collections.abc import Iterator
 from dataclasses import replace
+from datetime import timedelta
 
 from even_static.core.errors import InstrumentFault
+from even_static.core.house.lists import ChannelUse, ClientSeen
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.other_sources import ChannelEnergy, EnergyScan
 from even_static.core.house.readings import Reading, Scan, SpeedTest, ZigbeeReport, own_reading
@@ -19,6 +21,7 @@ from even_static.core.survey.air import air, explained_energy
 from even_static.core.tables.bands import Band
 from even_static.instruments.phase import Phase
 from even_static.instruments.simulated.world import World
+from even_static.truth.router import channel_uses, client_list
 
 BEACON_S = 0.1024
 READING_NOISE_DB = (2.0, 4.0)
@@ -275,6 +278,27 @@ class SimulatedHub:
             )
             for device_id, share in delivered.items()
         )
+
+
+class SimulatedRouter:
+    """The router's own pages: its client list, and how busy its radios found their channels in the last day."""
+
+    # The hours for which its page shows how busy the channels were.
+    BACK_H = (0, 6, 15, 18)
+
+    def __init__(self, world: World) -> None:
+        self.world = world
+
+    def client_list(self) -> tuple[ClientSeen, ...]:
+        """Every device that is connected now."""
+        world = self.world
+        return client_list(world.true_house, world.state.settings, world.state.clock, str(world.chance().random()))
+
+    def channel_uses(self) -> tuple[ChannelUse, ...]:
+        """The uses that its page shows of now and of some hours of the last day."""
+        world, now = self.world, self.world.now
+        times = [(now - timedelta(hours=back)).isoformat() for back in self.BACK_H]
+        return tuple(use for at in times for use in channel_uses(world.true_house, world.state.settings, at))
 
 
 class SimulatedSpeedTest:

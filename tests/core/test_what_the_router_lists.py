@@ -1,0 +1,171 @@
+"""The router's lists as evidence: worlds agree with them, the ranges hold the truth, and counters become demand."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from tests.houses import random_house
+
+from even_static.core.explain.heavy_users import traffic_view
+from even_static.core.house.lists import ChannelUse, ClientSeen
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.survey.traffic import carried, with_carried_demand
+from even_static.core.worlds.channel_use import told_by_channel_use
+from even_static.core.worlds.drawn import Worlds
+from even_static.core.worlds.hours import at_hour
+from even_static.core.worlds.hub_log import told_by_the_log
+from even_static.core.worlds.living import Living
+from even_static.core.worlds.present import agreeing_worlds
+from even_static.truth.drawn import drawn_house
+from even_static.truth.house import TrueHouse
+from even_static.truth.measured import walked
+from even_static.truth.outcome import TruthAt
+
+AT = "2026-03-02T21:00:00+01:00"
+
+
+def seen(device_id: str, at: str = AT, **more) -> ClientSeen:
+    return ClientSeen(device_id=device_id, listed_at=at, **more)
+
+
+def test_counters_become_the_busy_hour_s_demand():
+    """Worked by hand: 5.4 GB over a whole day are 0.5 Mb/s on average; with the usual day, whose hours
+    add up to 11.61 busiest ones (``tables/daily.py``), 0.5 * 24 / 11.61 in that hour."""
+    job = random_house(3, nodes=1, devices=3)
+    a, b, c = (d.id for d in job.devices)
+    job = replace(
+        job,
+        client_list=(
+            seen(a, down_mb=5400.0, up_mb=0.0, counted_h=24.0),
+            # From 20 to 21 h, the busiest hour: 450 MB are 1 Mb/s. Its counter had run for long before.
+            seen(b, "2026-03-02T20:00:00+01:00", down_mb=70_000.0, up_mb=900.0, counted_h=900.0),
+            seen(b, down_mb=70_450.0, up_mb=945.0),
+            # A counter that was set back in between, and of which nobody knows how long it ran.
+            seen(c, "2026-03-02T20:00:00+01:00", down_mb=800.0),
+            seen(c, down_mb=20.0),
+        ),
+    )
+    found = {x.device_id: x for x in carried(job)}
+    assert set(found) == {a, b}
+    assert found[a].busy_down_mbps == pytest.approx(0.5 * 24 / 11.61)
+    assert (found[b].hours, found[b].busy_down_mbps, found[b].busy_up_mbps) == pytest.approx((1.0, 1.0, 0.1))
+    assert found[b].traffic_share == pytest.approx(495 / (495 + 5400 / 24))
+    measured = with_carried_demand(job, {b}).devices
+    assert [d.demand_down_mbps for d in measured] == [
+        job.devices[0].demand_down_mbps,
+        1.0,
+        job.devices[2].demand_down_mbps,
+    ]
+
+
+def test_who_takes_what_is_what_the_model_says_without_them():
+    job = random_house(5, nodes=1, neighbours=12, devices=5)
+    heavy = job.devices[0].id
+    job = replace(
+        job,
+        client_list=tuple(
+            seen(d.id, down_mb=40_000.0 if d.id == heavy else 300.0, up_mb=10.0, counted_h=24.0) for d in job.devices
+        ),
+    )
+    view = traffic_view(House(job), job.settings)
+    assert view.users[0].carried.device_id == heavy
+    measured = with_carried_demand(job)
+    assert (view.problems, view.headroom) == (
+        (figures := evaluate(House(measured), job.settings)).problems,
+        figures.headroom,
+    )
+    without = tuple(
+        replace(d, demand_down_mbps=0.0, demand_up_mbps=0.0) if d.id == heavy else d for d in measured.devices
+    )
+    alone = evaluate(House(replace(measured, devices=without)), job.settings)
+    assert view.users[0].problems_without == alone.problems
+    assert view.users[0].headroom_without == alone.headroom
+    assert view.users[0].headroom_without >= view.headroom
+    assert sum(u.carried.traffic_share for u in view.users) == pytest.approx(1.0)
+    assert traffic_view(House(replace(job, client_list=())), job.settings).text == "no counters were read yet"
+
+
+@pytest.mark.parametrize("seed", [3201, 3203, 3206])
+def test_devices_are_on_the_radios_that_the_list_shows(seed):
+    """On houses of the independent simulator: who is on which radio, which no scan can know, and what follows."""
+    drawn = drawn_house(seed)
+    true = TrueHouse(drawn.job, drawn.neighbours, seed)
+    job = replace(walked(true), channel_uses=(), speed_tests=(), zigbee_reports=())
+    outcome = TruthAt(true).outcome(job.settings, speeds=False)
+    house = House(job)
+    names = [r.id for r in house.radios]
+
+    def right(worlds: Worlds) -> float:
+        home = Living(worlds).lived(job.settings, speeds=False).home
+        joined = [i for i, d in enumerate(job.devices) if outcome.home[d.id] is not None]
+        return float(np.mean([home[:, i] == names.index(outcome.home[job.devices[i].id]) for i in joined]))
+
+    blind, _ = agreeing_worlds(House(replace(job, client_list=())))
+    told, agreement = agreeing_worlds(house)
+    assert right(told) > 0.97 > right(blind)
+    assert agreement is not None
+    assert {x.device_id for x in agreement.listed} == {c.device_id for c in job.client_list}
+    for x in agreement.listed:
+        assert x.share_after >= x.share_before - 1e-9
+        assert abs(x.level_dbm - x.level_after_dbm) <= abs(x.level_dbm - x.level_before_dbm) + 2.0
+    # The worlds that were given stay as they were.
+    again, _ = agreeing_worlds(House(replace(job, client_list=())))
+    assert np.array_equal(again.whim_db, blind.whim_db)
+
+
+def test_a_line_that_cannot_be_is_told_and_moves_no_level():
+    job = random_house(7, nodes=2, bands=("2.4 GHz", "5 GHz"), devices=4)
+    radio, device = job.radios[0], job.devices[0]
+    level = -20.0
+    house = House(replace(job, client_list=(seen(device.id, radio_id=radio.id, rssi_dbm=level),)))
+    plain, _ = agreeing_worlds(House(job))
+    worlds, agreement = agreeing_worlds(house)
+    (listed,) = agreement.listed
+    if abs(listed.level_before_dbm - level) > 25:
+        assert not listed.held
+        assert np.abs(worlds.own_device_dbm[:, 0].mean(axis=0) - plain.own_device_dbm[:, 0].mean(axis=0)).max() < 5
+    # A radio that has gone since, and a line of before the last change, count for nothing.
+    gone = House(replace(job, client_list=(seen(device.id, radio_id="gone", rssi_dbm=-60.0),)))
+    _, agreement = agreeing_worlds(gone)
+    assert (agreement.listed[0].radio_id, agreement.listed[0].share_after, agreement.listed[0].level_dbm) == (None,) * 3
+
+
+@pytest.mark.parametrize("seed", [2, 5, 9])
+def test_channel_use_moves_the_radio_s_own_airtime_and_the_neighbours(seed):
+    job = random_house(seed, nodes=2, bands=("2.4 GHz", "5 GHz"), neighbours=15, devices=8)
+    worlds = Worlds(House(job), 200)
+    all_asked = Living(at_hour(worlds, 20)).lived(job.settings, speeds=False).asked
+    # A radio of which something is to be learnt: neither idle nor full.
+    index = int(np.argmin(np.abs(np.median(all_asked, axis=0) - 0.6)))
+    radio, asked = worlds.house.radios[index].id, all_asked[:, index]
+    wanted = float(np.quantile(asked, 0.25))
+    assert 0.1 < wanted < 0.9
+    use = ChannelUse(radio_id=radio, seen_at="2026-03-02T20:00:00+01:00", busy_fraction=wanted)
+    told, (found,) = told_by_channel_use(worlds, [use])
+    after = Living(at_hour(told, 20)).lived(job.settings, speeds=False).asked[:, index]
+    assert abs(np.median(after) - wanted) < abs(np.median(asked) - wanted)
+    assert np.std(np.log(after)) < np.std(np.log(asked))
+    assert found.held
+    assert np.array_equal(Living(at_hour(worlds, 20)).lived(job.settings, speeds=False).asked[:, index], asked)
+
+
+def test_the_hub_s_log_moves_the_device_that_it_tells_of():
+    drawn = drawn_house(3111)
+    true = TrueHouse(drawn.job, drawn.neighbours, 3111)
+    job = walked(true, lists=False)
+    worlds = Worlds(House(job), 200)
+    told = told_by_the_log(worlds, list(job.zigbee_reports))
+
+    def off(lived: Worlds) -> list[float]:
+        living = Living(at_hour(lived, 14))
+        said = living.lived(job.settings, speeds=False).deliveries
+        return [
+            abs(float(np.median(said[:, living.mesh.ids.index(r.device_id) - 1])) - r.delivered / r.sent)
+            for r in job.zigbee_reports
+        ]
+
+    assert np.mean(off(worlds)) > 0.02
+    assert np.mean(off(told)) < 0.6 * np.mean(off(worlds))
