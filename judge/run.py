@@ -25,6 +25,7 @@ from even_static.truth.drawn import drawn_house
 from even_static.truth.house import TrueHouse
 from even_static.truth.measured import walked
 from even_static.truth.outcome import Outcome, TruthAt
+from even_static.truth.speed import latency_ms
 from judge.planners import PLANNERS
 
 
@@ -53,11 +54,11 @@ def judged(seed: int, planner: str, seconds: float, tries: int, lists: bool = Tr
     outcomes = {name: at.outcome(s) for name, s in settings.items()}
     if tries:
         _, outcomes["best found"] = best_in_truth(at, house, list(settings.values()), seed, tries)
-    held = {} if outlook is None else held_by(outlook, outcomes["left alone"], outcomes["our plan"])
+    held = {} if outlook is None else held_by(outlook, true, outcomes["left alone"], outcomes["our plan"])
     return Verdict(seed=seed, outcomes=outcomes, seconds=took, promised=promised, held=held)
 
 
-def held_by(outlook: Outlook, now: Outcome, then: Outcome) -> dict[str, list[bool]]:
+def held_by(outlook: Outlook, true: TrueHouse, now: Outcome, then: Outcome) -> dict[str, list[bool]]:
     """Whether the truth lies in each interval that the plan tells."""
     found: dict[str, list[bool]] = {}
 
@@ -76,7 +77,12 @@ def held_by(outlook: Outlook, now: Outcome, then: Outcome) -> dict[str, list[boo
         for speed in outlook.speeds:
             if speed.place_id in outcome.speed:
                 span = speed.now_mbps if when == "now" else speed.then_mbps
-                note(f"speed at a spot, {when}", outcome.speed[speed.place_id][0], span, 0.5)
+                down, up, share = outcome.speed[speed.place_id]
+                note(f"speed at a spot, {when}", down, span, 0.5)
+                note(f"speed up at a spot, {when}", up, speed.now_up_mbps if when == "now" else speed.then_up_mbps, 0.5)
+                span = speed.now_latency_ms if when == "now" else speed.then_latency_ms
+                if down > 0:
+                    note(f"latency at a spot, {when}", latency_ms(true, share), span, 0.5)
     return found
 
 

@@ -119,6 +119,7 @@ def test_a_trial_by_hand_is_planned_taken_turn_by_turn_and_judged(open_page, run
 def test_what_is_on_trial_is_tried_on_the_boxes_and_can_be_stopped(open_page, running_app):
     call = copy_of(running_app, "boxes")
     page = open_page(f"call/{call}/tune")
+    page.keyboard.press("z")
     page.get_by_role("article", name="Zigbee").get_by_label("Channel").select_option("25")
     expect(page.get_by_label("The house's figures").locator("[data-when='trial']").first).to_be_visible()
     page.get_by_role("link", name="Change").click()

@@ -30,6 +30,11 @@ def copy_of(running_app, title: str, number: int = 2) -> int:
     return call.id
 
 
+def look_at(page, view: str) -> None:
+    """Open one of the views under the plan."""
+    page.get_by_role("tab", name=view).click()
+
+
 def searched(page, running_app) -> dict:
     """Press T and give back the plan that the search ended with; what the screen says of it is held to that."""
     with page.expect_response(lambda r: r.url.endswith("/tune") and r.request.method == "POST") as started:
@@ -73,8 +78,9 @@ def test_tune_send_and_prove(open_page, running_app):
     )
 
     found = searched(page, running_app)
-    plan = page.get_by_label("The plan")
     assert found["outlook"]["better"] > found["outlook"]["worse"]
+    page.keyboard.press("a")
+    plan = page.get_by_label("Alternatives", exact=True)
     expect(plan).to_contain_text("fewest networks")
     expect(plan).to_contain_text("furthest number")
     expect(plan).to_contain_text("1/6/11 only")
@@ -109,6 +115,7 @@ def test_a_setting_tried_by_hand_moves_the_figures_and_can_be_undone(open_page, 
     call_id = copy_of(running_app, "by hand")
     job = running_app.store.get(call_id).job
     page = open_page(f"call/{call_id}/tune")
+    look_at(page, "Radios")
     card = page.locator('[data-radio="studio-2.4"]')
     card.get_by_label("Channel").select_option(label="11")
     tried = replace(
@@ -140,6 +147,8 @@ def test_a_setting_tried_by_hand_moves_the_figures_and_can_be_undone(open_page, 
 def test_unlawful_settings_cannot_be_chosen(open_page, running_app):
     """Channels come from the law and the radio; a power above the law is shown as such and cannot be sent."""
     page = open_page("call/2/tune")
+    look_at(page, "Radios")
+    expect(page.locator('[data-radio="hall-5"]').get_by_label("Channel").locator("option")).not_to_have_count(0)
     offered = page.locator('[data-radio="hall-5"]').get_by_label("Channel").locator("option").all_inner_texts()
     assert not any(text.startswith("177") for text in offered)
     assert any("radar" in text for text in offered if text.startswith("52"))

@@ -6,7 +6,7 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of
+from tests.browser.test_the_first_call import copy_of, look_at
 from tests.formats.test_802154_captures import pcap, scapy_frame
 
 from even_static.core.explain.other_sources import air_users
@@ -46,6 +46,7 @@ def test_what_else_sends_is_written_down_and_its_price_is_shown(open_page, runni
     page.get_by_role("button", name="Have the hub scan").click()
     expect(page.get_by_role("status").filter(has_text="an energy scan by the hub")).to_be_visible()
     page.goto(f"{running_app.address}#/call/{call}/tune")
+    look_at(page, "Sources")
     card = page.get_by_role("article", name="Other 2.4 GHz sources now")
     job = running_app.store.get(call).job
     (own,) = [s for s in air_users(House(job), job.settings).senders if s.name == "Nursery monitor"]
@@ -73,6 +74,7 @@ def test_kits_with_two_radios_switches_and_repeaters(open_page, running_app):
     page.get_by_label("What Studio node is").select_option("repeater")
     expect(page.get_by_role("status").filter(has_text="kind of Studio node")).to_be_visible()
     page.goto(f"{running_app.address}#/call/{call}/tune")
+    look_at(page, "Backhaul")
     tree = page.get_by_role("article", name="Backhaul")
     expect(tree).to_contain_text("through Cupboard switch")
     expect(tree).to_contain_text("lets 100 Mb/s through")
@@ -96,6 +98,7 @@ def test_a_thread_mesh_is_added_and_drawn_with_zigbee_on_the_house(open_page, ru
     page.get_by_role("button", name="Ask the hub").click()
     expect(page.get_by_role("status").filter(has_text="the hub's link table")).to_be_visible()
     page.goto(f"{running_app.address}#/call/{call}/tune")
+    look_at(page, "Zigbee")
     card = page.get_by_role("article", name="Zigbee")
     expect(card).to_contain_text("Stair lock")
     card.get_by_role("button", name="The mesh on the house").click()
@@ -108,13 +111,18 @@ def test_a_thread_mesh_is_added_and_drawn_with_zigbee_on_the_house(open_page, ru
 def test_a_plan_is_kept_compared_and_taken_up_again(open_page, running_app):
     call = copy_of(running_app, "kept plans")
     page = open_page(f"call/{call}/tune")
+    page.get_by_text("It may choose").click()
     for label in ("powers", "surplus 2.4 GHz off", "link bands", "steering"):
         page.get_by_label(label, exact=True).uncheck()
     page.get_by_label("names", exact=True).check()
+    expect(page.get_by_text("It may choose")).to_contain_text("kept: names")
     page.get_by_role("button", name=re.compile("Find the best")).click()
     plan = page.get_by_label("The plan", exact=True)
     expect(plan).to_be_visible(timeout=40_000)
-    expect(plan.get_by_label("Settings side by side")).to_be_visible()
+    look_at(page, "Alternatives")
+    others = page.get_by_label("Alternatives", exact=True)
+    expect(others.get_by_label("Settings side by side")).to_be_visible()
+    look_at(page, "Kept")
     kept = page.get_by_role("article", name="Kept plans")
     kept.get_by_label("Keep what is on trial as").fill("channels first")
     kept.get_by_role("button", name="Keep", exact=True).click()
@@ -123,13 +131,16 @@ def test_a_plan_is_kept_compared_and_taken_up_again(open_page, running_app):
     page.get_by_role("button", name=re.compile("Discard")).click()
     kept.get_by_role("row", name=re.compile("channels first")).get_by_role("button", name="Try").click()
     expect(page.get_by_role("button", name=re.compile("Apply to the nodes"))).to_be_enabled()
-    plan.get_by_role("button", name="What to measure next").click()
+    look_at(page, "Alternatives")
+    others.get_by_role("button", name="What to measure next").click()
     expect(page.get_by_label("Work in progress")).to_contain_text(re.compile("[1-9][0-9]* %"), timeout=60_000)
     page.get_by_role("button", name="Stop with what is known so far").click()
-    expect(plan).to_contain_text(re.compile("of [0-9]+ were looked into"), timeout=60_000)
+    expect(others).to_contain_text(re.compile("of [0-9]+ were looked into"), timeout=60_000)
+    look_at(page, "Day")
     day = page.get_by_role("article", name="Over the day")
     expect(day).to_contain_text("Listened in one part of the day only, the evening")
     expect(day.get_by_role("row", name=re.compile("^night"))).to_contain_text("not known")
+    look_at(page, "Kept")
     kept.get_by_role("button", name="Forget channels first").click()
     expect(kept.get_by_role("row", name=re.compile("channels first"))).to_have_count(0)
 
@@ -137,6 +148,7 @@ def test_a_plan_is_kept_compared_and_taken_up_again(open_page, running_app):
 def test_a_node_that_may_stand_elsewhere_is_tried_and_its_new_place_is_listed(open_page, running_app):
     call = copy_of(running_app, "elsewhere")
     page = open_page(f"call/{call}/tune")
+    page.get_by_text("It may choose").click()
     for label in ("powers", "surplus 2.4 GHz off", "link bands", "steering"):
         page.get_by_label(label, exact=True).uncheck()
     page.get_by_role("group", name="Can be moved").get_by_label("Studio node").check()

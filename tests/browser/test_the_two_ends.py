@@ -43,7 +43,9 @@ def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, runnin
 def trial_on(page, address, call):
     """Put something on trial under Tune: the hub's channel, and the studio's 2.4 GHz radio."""
     page.goto(f"{address}#/call/{call}/tune")
+    page.get_by_role("tab", name="Radios").click()
     page.locator("[data-radio='studio-2.4']").get_by_label("Channel").select_option("1/20/2412")
+    page.get_by_role("tab", name="Zigbee").click()
     page.get_by_role("article", name="Zigbee").get_by_label("Channel").select_option("25")
     expect(page.get_by_role("button", name=re.compile("Apply to the nodes"))).to_be_enabled()
 

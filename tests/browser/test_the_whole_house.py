@@ -6,7 +6,7 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of, figure, searched
+from tests.browser.test_the_first_call import copy_of, figure, look_at, searched
 
 from even_static.core.explain.backhaul import tree
 from even_static.core.explain.neighbours import neighbours_view
@@ -61,7 +61,9 @@ def test_everything_is_searched_at_once_and_sent(open_page, running_app):
     searched(page, running_app)
     plan = page.get_by_label("The plan")
     expect(plan).to_contain_text("drawn worlds")
-    expect(plan).to_contain_text("careful technician")
+    expect(page.get_by_label("Rooms", exact=True)).to_contain_text("Latency under load")
+    look_at(page, "Alternatives")
+    expect(page.get_by_label("Alternatives", exact=True)).to_contain_text("careful technician")
     promised = int(figure(page, "problems", "trial").inner_text())
     page.keyboard.press("s")
     page.get_by_role("alertdialog").get_by_role("button", name="Apply").click()
@@ -75,6 +77,7 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
     job = running_app.store.get(2).job
     house = House(job)
     page = open_page("call/2/tune")
+    look_at(page, "SSIDs")
     names = page.get_by_label("SSIDs and steering")
     own = ssid_view(house, job.settings)
     rows = names.get_by_label("SSID plans").locator("tbody tr")
@@ -89,10 +92,12 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
     expect(page.get_by_label("Which device joins what").locator("tbody tr")).to_have_count(len(job.devices))
 
     hop = next(h for h in tree(house, job.settings).hops if h.by != "cable")
-    backhaul = page.get_by_label("Backhaul")
+    look_at(page, "Backhaul")
+    backhaul = page.get_by_label("Backhaul", exact=True)
     expect(backhaul).to_contain_text(f"{hop.needs_fraction * 100:.0f} % of each second")
     expect(backhaul.get_by_label("What if")).to_contain_text("a cable to it")
 
+    look_at(page, "Zigbee")
     helped = zigbee_help(house, job.settings)
     card = page.get_by_label("What would help Zigbee")
     expect(card).to_contain_text("a metre or more", timeout=15_000)
@@ -101,6 +106,7 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
     card.get_by_role("button", name="Another channel").click()
     expect(card.get_by_label("Zigbee channels").locator("tbody tr")).to_have_count(len(helped.channels))
 
+    look_at(page, "Neighbours")
     view = neighbours_view(house, job.settings)
     page.get_by_role("button", name="Who takes what, and what to ask").click()
     table = page.get_by_label("Neighbours that matter").locator("tbody tr")
@@ -118,6 +124,7 @@ def test_an_ssid_plan_is_tried_and_undone(open_page, running_app):
     first = compare_ssid_plans(house, job.settings)[0]
     assert first.ssid_plan != job.settings.ssid_plan, "trying it must change something"
     page = open_page("call/2/tune")
+    look_at(page, "SSIDs")
     card = page.get_by_label("SSIDs and steering")
     row = page.get_by_label("SSID plans").locator("tbody tr").first
     expect(row).to_contain_text(f"{first.kind}, best here")

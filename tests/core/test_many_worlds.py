@@ -215,3 +215,26 @@ def test_nothing_is_promised_of_a_house_whose_air_nobody_scanned():
     job = replace(random_house(3, nodes=2, devices=5), scans=())
     plan = make_plan(House(job), ALL, 3.0)
     assert plan.outlook is None
+
+
+def test_a_speed_test_to_come_has_an_up_and_a_latency():
+    """Worked out by hand where nothing is left to the air: one node, no neighbour, nobody who wants anything."""
+    job = random_house(4, nodes=1, neighbours=0, devices=2, zigbee_devices=0)
+    job = replace(job, devices=tuple(replace(d, demand_down_mbps=0.0, demand_up_mbps=0.0) for d in job.devices))
+    worlds = Worlds(House(job), 32)
+    tests = Living(worlds).speed_tests(job.settings)
+    assert np.array_equal(tests.down_mbps, Living(worlds).lived(job.settings).speed_mbps)
+    free = Living(worlds)._left(Living(worlds)._at_work(job.settings))
+    alone = table.IDLE_MS + 2 * table.PHONE_BURST_MS / min(float(f.min()) for f in free.values())
+    clear = tests.latency_ms * worlds.phone**table.LATENCY_BY_PHONE
+    assert np.all(clear >= table.IDLE_MS + 2 * table.PHONE_BURST_MS - 1e-3)
+    assert np.all(clear <= alone + 1e-3)
+    # A phone radiates less than the node: what it sends never arrives at a better rate.
+    weaker = min(job.settings.of(r.id).eirp_dbm for r in job.radios) >= table.PHONE_EIRP_DBM
+    assert weaker
+    assert np.all(tests.up_mbps <= tests.down_mbps + 1e-3)
+    # Through a crowded channel both are slower, and the wait is longer.
+    crowded = House(random_house(4, nodes=1, neighbours=60, devices=10, zigbee_devices=0))
+    busy = Living(Worlds(crowded, 32)).speed_tests(crowded.job.settings)
+    assert np.median(busy.latency_ms) > np.median(tests.latency_ms)
+    assert np.median(busy.up_mbps) < np.median(tests.up_mbps)

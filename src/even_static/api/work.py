@@ -6,7 +6,8 @@ from dataclasses import replace
 
 from fastapi import APIRouter
 
-from even_static.api.common import CallReply, Serviced, call_body, stands_of
+from even_static.api.bodies import SettingsBody
+from even_static.api.common import CallReply, Serviced, call_body, settings_of, stands_of
 from even_static.api.house_bodies import StandsBody
 from even_static.api.practice import setting
 from even_static.api.practice.world import time_of_a_step
@@ -108,6 +109,16 @@ def new_sheet(service: Serviced, call_id: int, body: SheetBody) -> CallReply:
         return replace(now, sheet=make_sheet(now, body.settings, f"sheet-{len(now.changes) + 1}", at, body.reason))
 
     return call_body(service, service.amend(call_id, make, "made a change sheet"))
+
+
+@router.post("/calls/{call_id}/sheet-preview")
+def preview_sheet(service: Serviced, call_id: int, body: SettingsBody) -> SheetView:
+    """What a setting would take to apply: steps and time, by the sheet that would be made; nothing is kept."""
+    call, settings = settings_of(service, call_id, body)
+    require_choosable(call.job, settings)
+    found = sheet_view(replace(call.job, sheet=make_sheet(call.job, settings, "preview", now_text())))
+    assert found is not None
+    return found
 
 
 @router.post("/calls/{call_id}/sheet/{step_id}/tick")

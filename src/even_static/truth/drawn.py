@@ -50,8 +50,11 @@ class Drawn:
     seed: int
 
 
-def drawn_house(seed: int, opened_at: str = "2026-03-02T14:00:00+01:00") -> Drawn:
-    """The house of a seed: the same seed gives the same house."""
+def drawn_house(
+    seed: int, opened_at: str = "2026-03-02T14:00:00+01:00", country: str | None = None, time_zone: str | None = None
+) -> Drawn:
+    """The house of a seed: the same seed gives the same house. ``country``: where it stands; drawn too, where none is
+    given, and its clock then that of Europe/Amsterdam."""
     rng = random.Random(f"drawn/{seed}")
     kind = rng.choice(KINDS)
     building = _building(rng, kind)
@@ -65,7 +68,9 @@ def drawn_house(seed: int, opened_at: str = "2026-03-02T14:00:00+01:00") -> Draw
         )
         for r in building.rooms
     )
-    country = rng.choice(COUNTRIES)
+    drawn_in = rng.choice(COUNTRIES)
+    zone = "Europe/Amsterdam" if country is None else time_zone
+    country = country or drawn_in
     nodes = _nodes(rng, building, places, country)
     settings = _factory(rng, nodes, country)
     devices = _devices(rng, places)
@@ -75,7 +80,7 @@ def drawn_house(seed: int, opened_at: str = "2026-03-02T14:00:00+01:00") -> Draw
         kind="practice",
         title=f"Practice house {seed}",
         country=country,
-        time_zone="Europe/Amsterdam",
+        time_zone=zone,
         opened_at=opened_at,
         complaint="Invented for practice: find out what is wrong, and mend it.",
         building=building,

@@ -34,6 +34,8 @@ SENSE_SOFT_DB: Final = 1.6
 
 # Burst that a sender keeps the channel for, in microseconds, and pauses beside it: slot, arbitration, acknowledgement.
 BURST_US: Final = (400.0, 1500.0)
+# Latency: what the wired part takes, in ms, and how many bursts stand before one's own.
+WIRED_MS, QUEUED_BURSTS = 4.0, 1.5
 SLOT_US: Final = 9.0
 ARBITRATION_US: Final = 43.0
 ACKNOWLEDGED_US: Final = 50.0

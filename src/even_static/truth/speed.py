@@ -57,6 +57,12 @@ def phone_speed(
     return down, up, share
 
 
+def latency_ms(house: TrueHouse, share: float) -> float:
+    """Latency under load of a phone that gets a share of each second at its radio: to the router and back, and a burst
+    of everybody's each way for as long as its turn takes. In ms."""
+    return ranges.WIRED_MS + 2 * house.burst_us / 1000 * ranges.QUEUED_BURSTS / max(share, 0.03)
+
+
 def _way(bands: Bands, settings: Settings, links: list[Link], radio: int) -> list[tuple[int, float, Options]] | None:
     """The radio links from a radio's node to the router; None where one of them is down."""
     house = bands.house

@@ -40,7 +40,8 @@
   <h2>New practice house</h2>
   <p class="text-soft">
     An invented house with simulated instruments, to learn the work on. Everything read in it says that it is
-    simulated. The same number gives the same house.
+    simulated. The same number gives the same house; with “any house” the number decides everything, from a
+    small flat with one router to a detached house with five nodes.
   </p>
   <div class="flex flex-wrap gap-3">
     <label class="grid gap-1"
@@ -49,10 +50,12 @@
         {#each rules.offered.practice_sizes as choice (choice)}<option>{choice}</option>{/each}
       </select>
     </label>
-    <label class="grid gap-1"
-      >Difficulty
-      <Picker class="field w-40" bind:value={difficulty} options={rules.offered.practice_difficulties} />
-    </label>
+    {#if size !== 'any house'}
+      <label class="grid gap-1"
+        >Difficulty
+        <Picker class="field w-40" bind:value={difficulty} options={rules.offered.practice_difficulties} />
+      </label>
+    {/if}
     <label class="grid gap-1"
       >Number<input class="field w-32" type="number" min="0" max="999999" bind:value={seed} required /></label
     >

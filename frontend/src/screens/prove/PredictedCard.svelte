@@ -13,7 +13,7 @@
   })
   const view = $derived(answer.value)
   const value = (unit: string, x: number) =>
-    unit === 'dBm' ? dbm(x) : unit === 'Mb/s' ? mbps(x) : delivery(x)
+    unit === 'dBm' ? dbm(x) : unit === 'Mb/s' ? mbps(x) : unit === 'ms' ? `${x.toFixed(0)} ms` : delivery(x)
 </script>
 
 {#if view}

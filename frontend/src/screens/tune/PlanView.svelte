@@ -1,50 +1,17 @@
 <script lang="ts">
-  import { Ruler } from '@lucide/svelte'
-  import CompareDrawing from '../../draw/CompareDrawing.svelte'
-  import { delivery, headroom, percent, plural, sentence } from '../../lib/format'
+  import { api, ask } from '../../lib/api'
+  import { headroom, plural, prose } from '../../lib/format'
   import { namesText } from '../../lib/settings'
-  import type { Plan, RadioSetting, Settings } from '../../lib/types'
-  import { rules } from '../../state/rules.svelte'
+  import type { Plan, RadioSetting, SheetView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import { Resource } from '../../state/resource.svelte'
   import OutlookView from './OutlookView.svelte'
   import Placed from './Placed.svelte'
-  import Ledger from '../../parts/Ledger.svelte'
 
   let { state: call, plan }: { state: CallState; plan: Plan } = $props()
-  let all = $state(false)
   /** The middle over the worlds, to the half. */
   const about = (count: number) => `about ${(Math.round(count * 2) / 2).toLocaleString()}`
   const inWords = (count: number) => `About ${plural(Math.round(count * 2) / 2, 'problem')}`
-  const runnersUp = $derived(plan.alternatives.filter((a) => a.kind === 'next best'))
-  const rows = $derived([
-    {
-      name: 'current settings',
-      kind: 'now',
-      reason: 'the present setting',
-      settings: null,
-      evaluation: plan.now,
-    },
-    {
-      kind: 'plan',
-      name: 'the plan',
-      reason: `policy: ${plan.channel_plan}`,
-      settings: plan.settings,
-      evaluation: plan.evaluation,
-    },
-    ...plan.alternatives.filter((a) => !runnersUp.includes(a)),
-    ...(all ? runnersUp : []),
-  ])
-  /** What a setting chooses, band by band: channels, and widths where they are not 20 MHz. */
-  const chooses = (settings: Settings) =>
-    [
-      ...rules.offered.bands.flatMap((band) => {
-        const ids = call.job.nodes.flatMap((n) => n.radios.filter((r) => r.band === band).map((r) => r.id))
-        const found = settings.radios.filter((s) => ids.includes(s.radio_id))
-        const each = found.map((s) => `${s.channel}${s.width_mhz > 20 ? `/${s.width_mhz}` : ''}`)
-        return each.length ? [`${band}: ${each.join(', ')}`] : []
-      }),
-      ...(settings.zigbee_channel ? [`Zigbee: ${settings.zigbee_channel}`] : []),
-    ].join('; ')
   const text = (s: RadioSetting) =>
     s.enabled === false ? 'off' : `${s.channel} at ${s.width_mhz} MHz, ${s.eirp_dbm} dBm`
   const nodeName = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
@@ -58,7 +25,7 @@
       ? []
       : [
           {
-            id: 'names',
+            id: 'SSIDs',
             before: namesText(call.job.settings.ssid_plan),
             after: namesText(plan.settings.ssid_plan),
           },
@@ -72,6 +39,16 @@
   const unchanged = $derived(plan.evaluation.changes === 0)
   const outlook = $derived(plan.outlook)
   const expected = $derived(outlook?.figures.find((f) => f.name === 'problems'))
+  const preview = new Resource<SheetView>((signal) =>
+    ask(
+      api.POST('/api/calls/{call_id}/sheet-preview', {
+        params: { path: { call_id: call.id } },
+        body: { settings: plan.settings, stands: [] },
+        signal,
+      }),
+    ),
+  )
+  const cost = $derived(preview.value)
   const modelBest = $derived(plan.alternatives.find((a) => a.kind === 'as measured'))
 </script>
 
@@ -101,13 +78,23 @@
       nothing.
       <a class="underline" href="#/call/{call.id}/listen">Scan first.</a>
     </p>{/if}
-  {#if outlook}<OutlookView state={call} {outlook} />{/if}
-  <p class="mb-3">
+  {#if outlook}<OutlookView {outlook} />{/if}
+  {#if cost && plan.evaluation.changes}
+    <p class="mb-2">
+      <strong>It costs</strong>
+      {plural(cost.steps.length, 'step')}, about {plural(
+        Math.max(1, Math.round(cost.total_s / 60)),
+        'minute',
+      )}{cost.away_s ? `, ${Math.max(1, Math.round(cost.away_s / 60))} of them without service` : ''}.
+      {prose(cost.when.replace(/\.+$/, ''))}.
+    </p>
+  {/if}
+  <p class="text-sm">
     {#if !call.call.air_known}By the kit alone, with no neighbour known.
     {:else if modelBest}<strong
         >{plan.model_proven ? 'Proven best in the model' : 'Best found in the model'}</strong
       >{plan.choices > 1 ? ` among ${plan.choices} choices of power, switches, links and steering` : ''}:
-      another setting, in the table below; passed over, since {modelBest.reason}.
+      another setting, under Alternatives; passed over, since {modelBest.reason}.
     {:else if plan.proven && plan.choices > 1}<strong>Proven</strong> in the model among {plan.choices} choices
       of power, switches, links and steering: under none of them is any lawful setting of channels and widths better.
     {:else if plan.proven}<strong>Proven</strong> in the model: no lawful setting of channels and widths at these
@@ -117,61 +104,4 @@
     <span class="text-soft">{plan.seconds.toFixed(2)} s, {plan.steps} steps.</span>
   </p>
   {#if call.placed}<Placed state={call} placed={call.placed} />{/if}
-  <div class="mb-2 flex flex-wrap items-center gap-3">
-    <button class="button slim" disabled={call.busy} onclick={() => call.measureNext(plan)}
-      ><Ruler size={15} />What to measure next</button
-    >
-    {#if call.measure}<span>{sentence(call.measure.text)}.</span>{/if}
-  </div>
-  {#if call.measure && (call.measure.measurements[0]?.changes_plan ?? 0) > 0}
-    <Ledger
-      label="What to measure next"
-      class="mb-3 text-sm"
-      heads={['Measure', ['Would change the plan', 'figure'], ['Spares problems', 'figure'], 'Why']}
-    >
-      {#each call.measure.measurements.filter((m) => m.changes_plan > 0).slice(0, 5) as m (m.what)}
-        <tr
-          ><td>{m.what}</td><td class="number">{percent(m.changes_plan)}</td><td class="number"
-            >{m.spares_problems.toFixed(1)}</td
-          ><td>{m.why}</td></tr
-        >
-      {/each}
-    </Ledger>
-  {/if}
-  <h3>In the model, as measured</h3>
-  <CompareDrawing rows={rows.filter((r) => r.kind !== 'next best')} />
-  <Ledger
-    heads={[
-      'Setting',
-      ['Problems', 'figure'],
-      ['Headroom', 'figure'],
-      ['Worst Zigbee', 'figure'],
-      ['Changes', 'figure'],
-      '',
-    ]}
-  >
-    {#each rows as row (row.name + row.reason)}
-      <tr class:font-bold={row.name === 'the plan'}>
-        <td
-          >{row.name}
-          <span class="block text-xs font-normal text-soft max-sm:hidden"
-            >{row.kind === 'now' || row.kind === 'plan' ? '' : `${row.kind}: `}{row.reason}<br />{chooses(
-              row.settings ?? call.job.settings,
-            )}</span
-          ></td
-        >
-        <td class="number">{row.evaluation.problems}</td>
-        <td class="number">{headroom(row.evaluation.headroom)}</td>
-        <td class="number">{delivery(row.evaluation.worst_zigbee_delivery)}</td>
-        <td class="number">{row.evaluation.changes}</td>
-        <td class="number"><button class="button slim" onclick={() => call.try(row.settings)}>Try</button></td
-        >
-      </tr>
-    {/each}
-  </Ledger>
-  {#if runnersUp.length}
-    <button class="button slim mt-2" aria-expanded={all} onclick={() => (all = !all)}
-      >{all ? 'Hide' : 'Show'} the next best for each setting</button
-    >
-  {/if}
 </section>

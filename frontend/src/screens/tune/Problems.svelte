@@ -29,9 +29,11 @@
 
 <section class="page mb-4" aria-label="Problems">
   <h3>
-    {#if shown.problems === 0}No problems {call.trial ? 'on trial' : 'current settings'}: every device that
-      counts is carried.
-    {:else}{plural(shown.problems, 'problem')} {call.trial ? 'on trial' : 'current settings'}{/if}
+    {#if shown.problems === 0}No problems {call.trial
+        ? 'with what is on trial'
+        : 'with the current settings'}: every device that counts is carried.
+    {:else}{plural(shown.problems, 'problem')}
+      {call.trial ? 'with what is on trial' : 'with the current settings'}{/if}
   </h3>
   {#if holding}
     <p class="mt-1 text-lg">

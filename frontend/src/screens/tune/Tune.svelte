@@ -1,5 +1,6 @@
 <script lang="ts">
   import { Lightbulb, ListChecks, RotateCcw, Search, Send } from '@lucide/svelte'
+  import { Tabs } from 'bits-ui'
   import { api, ask } from '../../lib/api'
   import { onKeys } from '../../lib/keys'
   import { namesText } from '../../lib/settings'
@@ -8,12 +9,14 @@
   import type { CallState, Free } from '../../state/call.svelte'
   import { goTo } from '../../state/route.svelte'
   import AirUsersCard from './AirUsersCard.svelte'
+  import AlternativesView from './AlternativesView.svelte'
   import DayCard from './DayCard.svelte'
   import NamesCard from './NamesCard.svelte'
   import NeighboursCard from './NeighboursCard.svelte'
   import PlansCard from './PlansCard.svelte'
   import PlanView from './PlanView.svelte'
   import RadioCard from './RadioCard.svelte'
+  import RoomsView from './RoomsView.svelte'
   import TreeCard from './TreeCard.svelte'
   import Problems from './Problems.svelte'
   import { rules } from '../../state/rules.svelte'
@@ -56,7 +59,42 @@
     if (call.practice) asking = true
     else goTo(call.id, 'change')
   }
-  const keys = onKeys({ t: search, s: () => void send(), r: () => void call.try(null) })
+  type View = readonly [key: string, name: string]
+  /** What stands under the plan, one at a time, each with its key. */
+  const views = $derived<View[]>([
+    ...(call.plan?.outlook ? ([['w', 'Rooms']] as View[]) : []),
+    ...(call.plan ? ([['a', 'Alternatives']] as View[]) : []),
+    ...(call.call.air_known ? ([['p', 'Problems']] as View[]) : []),
+    ['c', 'Radios'],
+    ...(call.job.nodes.length > 1 ? ([['b', 'Backhaul']] as View[]) : []),
+    ['n', 'SSIDs'],
+    ...(call.job.zigbee ? ([['z', 'Zigbee']] as View[]) : []),
+    ['o', 'Sources'],
+    ['g', 'Neighbours'],
+    ['d', 'Day'],
+    ['k', 'Kept'],
+  ])
+  let chosen = $state('')
+  const view = $derived(views.some(([, name]) => name === chosen) ? chosen : views[0]![1])
+  const keys = $derived(
+    onKeys({
+      t: search,
+      s: () => void send(),
+      r: () => void call.try(null),
+      ...Object.fromEntries(views.map(([key, name]) => [key, () => (chosen = name)])),
+    }),
+  )
+  const freed = $derived(
+    [
+      'channels',
+      'widths',
+      ...Object.entries(FREE).flatMap(([k, label]) => (free[k as keyof Free] ? [label] : [])),
+    ].join(', '),
+  )
+  const kept = $derived([
+    ...Object.entries(HOLD).flatMap(([k, label]) => (hold[k as keyof typeof HOLD] ? [label] : [])),
+    ...pinned,
+  ])
   const nodeName = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
   const changed = $derived(
     call.settings.radios.filter((s) => {
@@ -72,57 +110,14 @@
     Nothing to tune yet: <a class="underline" href="#/call/{call.id}/kit">write down the kit</a> first.
   </p>
 {:else}
-  <div class="mb-4 flex flex-wrap items-center gap-3">
+  <div class="mb-3 flex flex-wrap items-center gap-3">
     <button class="button main" disabled={call.busy} onclick={search}
       ><Search size={18} />Find the best settings <kbd>T</kbd></button
-    >
-    <label class="flex items-center gap-2"
-      ><span class="text-sm text-soft">2.4 GHz channel plan</span>
-      <Picker class="field" bind:value={policy} options={rules.offered.channel_plans} />
-    </label>
-    <label class="flex min-h-10 items-center gap-2"
-      ><input type="checkbox" class="size-5" bind:checked={avoidRadar} />avoid DFS channels</label
     >
     {#if call.practice}
       <button class="button slim" disabled={call.busy} onclick={() => void call.hint()}
         ><Lightbulb size={15} />A hint for practising</button
       >
-    {/if}
-    <fieldset class="flex flex-wrap items-center gap-x-3">
-      <legend class="float-left mr-3 text-sm text-soft">Also choose</legend>
-      {#each Object.entries(FREE) as [key, label] (key)}
-        <label class="flex min-h-8 items-center gap-1"
-          ><input type="checkbox" class="size-5" bind:checked={free[key as keyof Free]} />{label}</label
-        >
-      {/each}
-    </fieldset>
-    <fieldset class="flex flex-wrap items-center gap-x-3">
-      <legend class="float-left mr-3 text-sm text-soft">Keep as I set it</legend>
-      {#each Object.entries(HOLD) as [key, label] (key)}
-        <label class="flex min-h-8 items-center gap-1"
-          ><input
-            type="checkbox"
-            class="size-5"
-            bind:checked={hold[key as keyof typeof HOLD]}
-          />{label}</label
-        >
-      {/each}
-    </fieldset>
-    {#if call.job.building?.outlets.length}
-      <fieldset class="flex flex-wrap items-center gap-x-3" disabled={!mayMove}>
-        <legend class="float-left mr-3 text-sm text-soft">Can be moved</legend>
-        {#each call.job.nodes as node (node.id)}
-          <label class="flex min-h-8 items-center gap-1"
-            ><input
-              type="checkbox"
-              class="size-5"
-              value={node.id}
-              disabled={moving.length > 1 && !moving.includes(node.id)}
-              bind:group={moving}
-            />{node.name}</label
-          >
-        {/each}
-      </fieldset>
     {/if}
     <span class="grow"></span>
     <button
@@ -147,6 +142,60 @@
       >
     {/if}
   </div>
+  <details class="mb-3">
+    <summary class="cursor-pointer text-sm text-soft"
+      >It may choose {freed}; {policy}{avoidRadar ? ', no DFS channels' : ''}{kept.length
+        ? `; kept: ${kept.join(', ')}`
+        : ''}</summary
+    >
+    <div class="mt-2 grid gap-2 border-l-4 border-(--rule) pl-3">
+      <div class="flex flex-wrap items-center gap-3">
+        <label class="flex items-center gap-2"
+          ><span class="text-sm text-soft">2.4 GHz channel plan</span>
+          <Picker class="field" bind:value={policy} options={rules.offered.channel_plans} />
+        </label>
+        <label class="flex min-h-10 items-center gap-2"
+          ><input type="checkbox" class="size-5" bind:checked={avoidRadar} />avoid DFS channels</label
+        >
+      </div>
+      <fieldset class="flex flex-wrap items-center gap-x-3">
+        <legend class="float-left mr-3 text-sm text-soft">Also choose</legend>
+        {#each Object.entries(FREE) as [key, label] (key)}
+          <label class="flex min-h-8 items-center gap-1"
+            ><input type="checkbox" class="size-5" bind:checked={free[key as keyof Free]} />{label}</label
+          >
+        {/each}
+      </fieldset>
+      <fieldset class="flex flex-wrap items-center gap-x-3">
+        <legend class="float-left mr-3 text-sm text-soft">Keep as I set it</legend>
+        {#each Object.entries(HOLD) as [key, label] (key)}
+          <label class="flex min-h-8 items-center gap-1"
+            ><input
+              type="checkbox"
+              class="size-5"
+              bind:checked={hold[key as keyof typeof HOLD]}
+            />{label}</label
+          >
+        {/each}
+      </fieldset>
+      {#if call.job.building?.outlets.length}
+        <fieldset class="flex flex-wrap items-center gap-x-3" disabled={!mayMove}>
+          <legend class="float-left mr-3 text-sm text-soft">Can be moved</legend>
+          {#each call.job.nodes as node (node.id)}
+            <label class="flex min-h-8 items-center gap-1"
+              ><input
+                type="checkbox"
+                class="size-5"
+                value={node.id}
+                disabled={moving.length > 1 && !moving.includes(node.id)}
+                bind:group={moving}
+              />{node.name}</label
+            >
+          {/each}
+        </fieldset>
+      {/if}
+    </div>
+  </details>
   {#if call.trialFigures && !call.trialFigures.lawful}
     <ul class="page mb-4 border-2 border-(--accent)" role="alert">
       {#each call.trialFigures.violations as violation (violation)}<li>
@@ -156,7 +205,7 @@
     </ul>
   {/if}
   {#if call.plan}<PlanView state={call} plan={call.plan} />{/if}
-  {#if call.call.air_known}<Problems state={call} />{:else if !call.plan}
+  {#if !call.call.air_known && !call.plan}
     <section class="page mb-4 border-2 border-(--ink)" aria-label="What is missing">
       <h2>Nobody has scanned the air here yet.</h2>
       <p class="my-2">
@@ -166,25 +215,43 @@
       <a class="button main" href="#/call/{call.id}/listen">Scan under Listen <kbd>5</kbd></a>
     </section>
   {/if}
-  <div class="grid grid-cols-[minmax(0,1fr)] gap-3">
-    {#each radios as { node, radio } (radio.id)}
-      <RadioCard
-        state={call}
-        {node}
-        {radio}
-        blocks={options.find((o) => o.radio_id === radio.id)?.blocks ?? []}
-        pinned={pinned.includes(radio.id)}
-        onpin={(on) => (pinned = on ? [...pinned, radio.id] : pinned.filter((p) => p !== radio.id))}
-      />
-    {/each}
-    {#if call.job.nodes.length > 1}<TreeCard state={call} />{/if}
-    <NamesCard state={call} />
-    {#if call.job.zigbee}<ZigbeeCard state={call} />{/if}
-    <AirUsersCard state={call} />
-    <DayCard state={call} />
-    <NeighboursCard state={call} />
-    <PlansCard state={call} />
-  </div>
+  <Tabs.Root value={view} onValueChange={(name) => (chosen = name)}>
+    <Tabs.List
+      class="mb-3 flex gap-x-1 overflow-x-auto border-b-2 border-(--ink)"
+      aria-label="The house as set, part by part"
+    >
+      {#each views as [key, name] (name)}
+        <Tabs.Trigger
+          value={name}
+          class="flex min-h-11 shrink-0 items-center gap-1 px-2 data-[state=active]:border-b-4 data-[state=active]:border-(--accent) data-[state=active]:font-semibold"
+          >{name} <kbd>{key.toUpperCase()}</kbd></Tabs.Trigger
+        >
+      {/each}
+    </Tabs.List>
+    <Tabs.Content value={view} class="grid grid-cols-[minmax(0,1fr)] gap-3">
+      {#if view === 'Rooms' && call.plan?.outlook}<RoomsView state={call} outlook={call.plan.outlook} />
+      {:else if view === 'Alternatives' && call.plan}<AlternativesView state={call} plan={call.plan} />
+      {:else if view === 'Problems'}<Problems state={call} />
+      {:else if view === 'Radios'}
+        {#each radios as { node, radio } (radio.id)}
+          <RadioCard
+            state={call}
+            {node}
+            {radio}
+            blocks={options.find((o) => o.radio_id === radio.id)?.blocks ?? []}
+            pinned={pinned.includes(radio.id)}
+            onpin={(on) => (pinned = on ? [...pinned, radio.id] : pinned.filter((p) => p !== radio.id))}
+          />
+        {/each}
+      {:else if view === 'Backhaul'}<TreeCard state={call} />
+      {:else if view === 'SSIDs'}<NamesCard state={call} />
+      {:else if view === 'Zigbee'}<ZigbeeCard state={call} />
+      {:else if view === 'Sources'}<AirUsersCard state={call} />
+      {:else if view === 'Neighbours'}<NeighboursCard state={call} />
+      {:else if view === 'Day'}<DayCard state={call} />
+      {:else}<PlansCard state={call} />{/if}
+    </Tabs.Content>
+  </Tabs.Root>
 {/if}
 
 <Confirm

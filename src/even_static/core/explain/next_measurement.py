@@ -26,7 +26,7 @@ MOST_PLANS = 4
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Measurement:
     """Something that could be measured: what, where, in how many of the drawings another plan would then be the best,
-    and the headroom that this would bring in the mean (capped at 2), or the problems that it would spare."""
+    and the headroom that this would bring in the mean (counted to 3.5), or the problems that it would spare."""
 
     what: str
     place_id: str | None

@@ -13,8 +13,9 @@ from even_static.core.arrays import Bools, Floats
 from even_static.core.house.settings import Settings, setting_block
 from even_static.core.model.evaluate import interference_between
 from even_static.core.model.link_tables import LinkTable
-from even_static.core.model.prepared_house import House, Spectra
+from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import RadioState, radio_state
+from even_static.core.model.spectra import Spectra
 from even_static.core.model.zigbee_mesh import MESHES, zigbee_mesh
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables.propagation import UNHEARD_DBM

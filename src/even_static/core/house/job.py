@@ -49,7 +49,7 @@ from even_static.core.house.works import CableRun
 
 FORMAT: Final = "even-static-job"
 CallKind = Literal["real", "practice"]
-PracticeSize = Literal["flat", "house", "large house"]
+PracticeSize = Literal["flat", "house", "large house", "any house"]
 PracticeDifficulty = Literal["quiet", "usual", "crowded"]
 VERSION: Final = 2
 

@@ -27,7 +27,7 @@ from even_static.core.survey.walk import wall_fits
 from even_static.core.tables.bands import Band
 from even_static.core.tables.propagation import UNHEARD_DBM
 from even_static.core.worlds.hours import at_hour
-from even_static.core.worlds.living import Living
+from even_static.core.worlds.living import Living, SpeedTests
 from even_static.core.worlds.present import agreeing_worlds, newest_tests
 from even_static.core.worlds.span import span
 
@@ -37,13 +37,16 @@ WALL_CHANGE = 0.05
 SPEED_WORLDS = 48
 
 
+Unit = Literal["dBm", "of 1", "Mb/s", "ms"]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Came:
     """One thing that was predicted: ``subject`` in words; both values in ``unit``; whether they agree."""
 
     kind: Literal["level", "Zigbee delivery", "speed test"]
     subject: str
-    unit: Literal["dBm", "of 1", "Mb/s"]
+    unit: Unit
     predicted: float
     came: float
     low: float
@@ -133,29 +136,38 @@ def _speeds(job: Job, first: Change, last: Change) -> list[Came]:
         return []
     house = House(known)
     worlds, _ = agreeing_worlds(house, SPEED_WORLDS)
-    said: dict[int, Floats] = {}
+    said: dict[int, SpeedTests] = {}
     found = []
     for test in tests:
         hour = at_the_house(job, test.tested_at).hour
         if hour not in said:
-            said[hour] = Living(at_hour(worlds, hour)).lived(last.after).speed_mbps
-        expected = said[hour][:, house.places[test.place_id]]
-        if job.subscription is not None and test.reach == "the internet":
-            expected = np.minimum(expected, job.subscription.down_mbps)
-        range_of, came = span(expected), float(np.median(test.down_mbps))
-        found.append(
-            Came(
-                kind="speed test",
-                subject=next(p.name for p in job.places if p.id == test.place_id),
-                unit="Mb/s",
-                predicted=range_of.middle,
-                came=came,
-                low=range_of.low,
-                high=range_of.high,
-                agrees=range_of.low <= came <= range_of.high,
-            )
-        )
+            said[hour] = Living(at_hour(worlds, hour)).speed_tests(last.after)
+        at, line = house.places[test.place_id], job.subscription if test.reach == "the internet" else None
+        down, up = said[hour].down_mbps[:, at], said[hour].up_mbps[:, at]
+        if line is not None:
+            down, up = np.minimum(down, line.down_mbps), np.minimum(up, line.up_mbps)
+        place = next(p.name for p in job.places if p.id == test.place_id)
+        found.append(_came(place, "Mb/s", down, test.down_mbps))
+        if test.up_mbps:
+            found.append(_came(f"{place}, up", "Mb/s", up, test.up_mbps))
+        if test.latency_ms and line is None:
+            found.append(_came(f"{place}, latency under load", "ms", said[hour].latency_ms[:, at], test.latency_ms))
     return found
+
+
+def _came(subject: str, unit: Unit, expected: Floats, runs: tuple[float, ...]) -> Came:
+    """The middle of some runs of a speed test beside what worlds said (worlds,)."""
+    range_of, came = span(expected), float(np.median(runs))
+    return Came(
+        kind="speed test",
+        subject=subject,
+        unit=unit,
+        predicted=range_of.middle,
+        came=came,
+        low=range_of.low,
+        high=range_of.high,
+        agrees=range_of.low <= came <= range_of.high,
+    )
 
 
 def _as_known_before(job: Job, first: Change) -> Job:

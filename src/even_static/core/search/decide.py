@@ -225,7 +225,7 @@ def decide(
             name=taken.name,
             tried=decider.tried,
             figures=expected_figures(bases[0], taken.lived, bool(taken.lived.deliveries.shape[1])),
-            speeds=expected_speeds(unseen, bases[0], taken.lived, taken.settings),
+            speeds=expected_speeds(fresh, taken.settings),
             hinge=None if taken.settings == house.job.settings else hinge(unseen, taken.settings, gain),
             passed_over="" if passed is None else _passed_over(passed, taken, bases[0], house, parts),
             agreement=agreement,

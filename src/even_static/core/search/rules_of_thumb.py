@@ -8,7 +8,8 @@ from typing import cast
 
 from even_static.core.arrays import Floats
 from even_static.core.house.settings import RadioSetting, Settings
-from even_static.core.model.prepared_house import House, Spectra
+from even_static.core.model.prepared_house import House
+from even_static.core.model.spectra import Spectra
 from even_static.core.search.candidates import Rules, candidates
 from even_static.core.spectrum.channels import Block, zigbee_mhz
 from even_static.core.tables.bands import WidthMhz

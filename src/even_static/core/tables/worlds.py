@@ -75,6 +75,10 @@ SERVED: Final = 0.95
 MESH_HALF_DB, MESH_SOFT_DB = 0.5, 1.5
 # The phone that speeds are predicted for: streams, width in MHz, radiated power in dBm.
 PHONE_STREAMS, PHONE_WIDTH_MHZ, PHONE_EIRP_DBM = 2, 80, 14.0
+# Its latency: to the next box and back with nothing else on the air, a usual burst, both in ms; and how far latency
+# differs from phone to phone, as a power of what speed does.
+IDLE_MS, PHONE_BURST_MS = 4.0, 1.2
+LATENCY_BY_PHONE: Final = 0.5
 # What the model itself is off by in airtime, as the spread of a logarithm: beside ns-3 it errs by 5 to 18 % in the
 # middle and up to a third (the table in docs/model.md).
 MODEL_SPREAD: Final = 0.2

@@ -47,6 +47,30 @@ class Lived:
     duty: Floats
 
 
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class SpeedTests:
+    """A good phone's speed test at each place in every world: Mb/s down and up, latency under load in ms (worlds,
+    places)."""
+
+    down_mbps: Floats
+    up_mbps: Floats
+    latency_ms: Floats
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class AtWork:
+    """A setting at work: the house as its links are put, the radio of each device (worlds, devices), radio links that
+    work as (node, near, far, level at 0 dBm in each world), each band's radios, users and airtime, powers, blocks."""
+
+    settings: Settings
+    linked: House
+    home: NDArray[np.intp]
+    links: list[tuple[int, int, int, Floats32]]
+    bands: dict[Band, tuple[list[int], Users, BandLived]]
+    eirp_dbm: Floats32
+    blocks: list[Block]
+
+
 Homes = tuple[NDArray[np.intp], Floats32, Floats32]
 
 
@@ -118,6 +142,16 @@ class Living:
 
     def lived(self, settings: Settings, speeds: bool = True) -> Lived:
         """The setting in all worlds; ``speeds`` false leaves the places' speeds out."""
+        return self._summed(self._at_work(settings), speeds)
+
+    def speed_tests(self, settings: Settings) -> SpeedTests:
+        """What a good phone's speed test shows at each place while the household goes on."""
+        work = self._at_work(settings)
+        return SpeedTests(
+            down_mbps=self._speeds(work), up_mbps=self._speeds(work, up=True), latency_ms=self._latency_ms(work)
+        )
+
+    def _at_work(self, settings: Settings) -> AtWork:
         linked = self.house.linked_by(settings.link_bands)
         house, worlds = self.house, self.worlds
         eirp = np.array([settings.of(r.id).eirp_dbm for r in house.radios], dtype=np.float32)
@@ -146,7 +180,9 @@ class Living:
                 while len(self._lived) > KEPT:
                     self._lived.popitem(last=False)
             found[band] = (radios, users, self._lived[key])
-        return self._summed(settings, linked, homes[0], links, found, eirp, blocks, speeds)
+        return AtWork(
+            settings=settings, linked=linked, home=homes[0], links=links, bands=found, eirp_dbm=eirp, blocks=blocks
+        )
 
     def _asked(self, linked: House, home: NDArray[np.intp]) -> Floats32:
         """What each node's uplink has to carry down and up, in Mb/s: (worlds, nodes, 2)."""
@@ -222,17 +258,8 @@ class Living:
 
     # -- what came of it -------------------------------------------------------------------------------------------
 
-    def _summed(
-        self,
-        settings: Settings,
-        linked: House,
-        home: NDArray[np.intp],
-        links: list[tuple[int, int, int, Floats32]],
-        found: dict[Band, tuple[list[int], Users, BandLived]],
-        eirp: Floats32,
-        blocks: list[Block],
-        speeds: bool,
-    ) -> Lived:
+    def _summed(self, work: AtWork, speeds: bool) -> Lived:
+        settings, linked, home, links = work.settings, work.linked, work.home, work.links
         house, worlds = self.house, self.worlds
         count, devices = worlds.count, len(house.job.devices)
         granted = np.zeros((count, devices), dtype=np.float32)
@@ -243,7 +270,7 @@ class Living:
         headroom = np.full(count, np.float32(AMPLE))
         own: list[tuple[int, Block, float, Floats32]] = []
         asked, on_air = np.zeros((2, count, len(house.radios)))
-        for band, (radios, users, lived) in found.items():
+        for band, (radios, users, lived) in work.bands.items():
             here = users.device >= 0
             which = users.device[here]
             got = np.where(users.radio[:, here] >= 0, lived.granted[:, here], 0.0)
@@ -255,7 +282,7 @@ class Living:
                 headroom = np.minimum(headroom, lived.headroom.min(axis=1))
                 asked[:, radios], on_air[:, radios] = 1 - lived.available + lived.shared + lived.need, lived.duty
             if band == "2.4 GHz":
-                own = [(r, blocks[r], float(eirp[r]), lived.duty[:, k]) for k, r in enumerate(radios)]
+                own = [(r, work.blocks[r], float(work.eirp_dbm[r]), lived.duty[:, k]) for k, r in enumerate(radios)]
         through = np.ones_like(linkage)
         for i, way in enumerate(linked.above):
             through[:, i] = np.prod(linkage[:, way], axis=1)
@@ -276,7 +303,7 @@ class Living:
             headroom=np.minimum(headroom * worlds.headroom_off, table.MOST_HEADROOM).astype(np.float64),
             delivery=arrive.min(axis=1, initial=1.0),
             served=served,
-            speed_mbps=self._speeds(settings, linked, links, found, eirp, blocks) if speeds else np.zeros((count, 0)),
+            speed_mbps=self._speeds(work) if speeds else np.zeros((count, 0)),
             home=home,
             carried=carried.astype(np.float64),
             deliveries=arrive,
@@ -284,56 +311,84 @@ class Living:
             duty=on_air,
         )
 
-    def _speeds(
-        self,
-        settings: Settings,
-        linked: House,
-        links: list[tuple[int, int, int, Floats32]],
-        found: dict[Band, tuple[list[int], Users, BandLived]],
-        eirp: Floats32,
-        blocks: list[Block],
-    ) -> Floats:
-        """Mb/s down that a good phone gets at each place while the household goes on: (worlds, places)."""
-        worlds, house = self.worlds, self.house
-        level = np.minimum(worlds.own_place_dbm + eirp[None, None, :], -18.0)
-        places = level.shape[1]
-        best = np.full((worlds.count, places), -np.inf, dtype=np.float32)
-        speed = np.zeros((worlds.count, places), dtype=np.float32)
-        chip = np.float32(np.mean(table.CHIP_DB))
-        steer = settings.ssid_plan.high_band_from_dbm
+    def _left(self, work: AtWork) -> dict[int, Floats32]:
+        """Share of each second that one more user of each radio gets: what nobody takes, or its fair part."""
         left: dict[int, Floats32] = {}
-        for radios, _, lived in found.values():
+        for radios, _, lived in work.bands.values():
             for k, r in enumerate(radios):
                 free = lived.available[:, k] - lived.need[:, k] - lived.shared[:, k]
                 fair = lived.available[:, k] / (1 + np.minimum(2.0, 2 * (lived.need[:, k] + lived.shared[:, k])))
                 left[r] = np.maximum(free, 0.7 * fair)
-        way = {node: (near, far, lv) for node, near, far, lv in links}
-        for r, radio in enumerate(house.radios):
+        return left
+
+    def _phone_wishes(self, work: AtWork, left: dict[int, Floats32]) -> dict[int, Floats32]:
+        """How much a usual phone wants each radio at each place, in dB: (worlds, places)."""
+        steer, found = work.settings.ssid_plan.high_band_from_dbm, dict[int, Floats32]()
+        for r, radio in enumerate(self.house.radios):
             if r not in left or radio.link_only:
                 continue
-            here = level[:, :, r]
+            here = self._at_places(work, r)
             wish = wished(here, float(np.mean(table.TASTE_DB[radio.band])))
             if steer is not None and radio.band != "2.4 GHz":
                 wish = wish + np.where(here >= steer, 30.0, 0.0)
-            width = min(blocks[r].width_mhz, table.PHONE_WIDTH_MHZ)
-            row = self._row(radio.generation, "802.11ax", radio.band, width, min(radio.streams, table.PHONE_STREAMS))
-            rate = looked_up(self._stacked, np.array(row), here + chip) * left[r][:, None]
-            turns = {blocks[r]: 1 / np.maximum(rate, LEAST_MBPS)}
-            alive = np.ones((worlds.count, 1), dtype=bool)
-            for node in linked.above[self.node_of[r]]:
-                uplink = linked.job.nodes[node].uplink
-                if uplink is None or uplink.band is None:
-                    continue
+            found[r] = np.asarray(wish, dtype=np.float32)
+        return found
+
+    def _at_places(self, work: AtWork, r: int) -> Floats32:
+        return np.asarray(np.minimum(self.worlds.own_place_dbm[:, :, r] + work.eirp_dbm[r], -18.0))
+
+    def _hops(self, work: AtWork, r: int) -> list[tuple[int, int, Floats32]] | None:
+        """The radio links from a radio's node to the router, as (near, far, level at 0 dBm); None where one is down."""
+        way = {node: (near, far, lv) for node, near, far, lv in work.links}
+        found = []
+        for node in work.linked.above[self.node_of[r]]:
+            uplink = work.linked.job.nodes[node].uplink
+            if uplink is not None and uplink.band is not None:
                 if node not in way:
-                    alive = np.zeros_like(alive)
-                    break
-                near, far, lv = way[node]
-                row_of = np.array(self._link_row(near, far, blocks[near]))
-                hop = looked_up(self._stacked, row_of, lv + eirp[near] + chip)
+                    return None
+                found.append(way[node])
+        return found
+
+    def _speeds(self, work: AtWork, up: bool = False) -> Floats:
+        """Mb/s, down or up, that a good phone gets at each place while the household goes on: (worlds, places)."""
+        worlds, left = self.worlds, self._left(work)
+        shape = worlds.own_place_dbm.shape[:2]
+        best = np.full(shape, -np.inf, dtype=np.float32)
+        speed = np.zeros(shape, dtype=np.float32)
+        chip = np.float32(np.mean(table.CHIP_DB))
+        for r, wish in self._phone_wishes(work, left).items():
+            radio, block = self.house.radios[r], work.blocks[r]
+            width = min(block.width_mhz, table.PHONE_WIDTH_MHZ)
+            row = self._row(radio.generation, "802.11ax", radio.band, width, min(radio.streams, table.PHONE_STREAMS))
+            here = self._at_places(work, r)
+            if up:
+                here = here + np.float32(table.PHONE_EIRP_DBM - work.eirp_dbm[r])
+            rate = looked_up(self._stacked, np.array(row), here + chip) * left[r][:, None]
+            turns = {block: 1 / np.maximum(rate, LEAST_MBPS)}
+            hops = self._hops(work, r)
+            for near, far, lv in hops or []:
+                row_of = np.array(self._link_row(near, far, work.blocks[near]))
+                hop = looked_up(self._stacked, row_of, lv + work.eirp_dbm[far if up else near] + chip)
                 hop = np.maximum(hop * left[near], LEAST_MBPS)[:, None]
-                turns[blocks[near]] = turns.get(blocks[near], np.float32(0)) + 1 / hop
+                turns[work.blocks[near]] = turns.get(work.blocks[near], np.float32(0)) + 1 / hop
             through = 1 / np.maximum.reduce([np.broadcast_to(t, rate.shape) for t in turns.values()])
-            through = np.where(alive & (rate > LEAST_MBPS), through, 0.0)
+            through = np.where((hops is not None) & (rate > LEAST_MBPS), through, 0.0)
             taken = wish > best
             best, speed = np.where(taken, wish, best), np.where(taken, through, speed)
         return (speed * worlds.phone).astype(np.float64)
+
+    def _latency_ms(self, work: AtWork) -> Floats:
+        """Latency under load in ms at each place: at every hop a burst each way, for as long as it takes to come to
+        one's turn: (worlds, places). Queues of boxes that do not keep them short come on top."""
+        worlds, left = self.worlds, self._left(work)
+        shape = worlds.own_place_dbm.shape[:2]
+        best = np.full(shape, -np.inf, dtype=np.float32)
+        found = np.full(shape, table.IDLE_MS, dtype=np.float32)
+        for r, wish in self._phone_wishes(work, left).items():
+            waits = 1 / np.maximum(left[r], 0.03)
+            for near, _, _ in self._hops(work, r) or []:
+                waits = waits + 1 / np.maximum(left[near], 0.03)
+            here = np.broadcast_to((table.IDLE_MS + 2 * table.PHONE_BURST_MS * waits)[:, None], shape)
+            taken = wish > best
+            best, found = np.where(taken, wish, best), np.where(taken, here, found)
+        return (found * worlds.phone**-table.LATENCY_BY_PHONE).astype(np.float64)

@@ -12,7 +12,7 @@ from even_static.core.house.settings import Settings
 from even_static.core.survey.listed import newest_lines
 from even_static.core.tables.clients import GOOD_DBM
 from even_static.core.worlds.drawn import Worlds
-from even_static.core.worlds.living import Lived
+from even_static.core.worlds.living import Lived, Living
 from even_static.core.worlds.present import Agreement
 from even_static.core.worlds.span import Span, span
 
@@ -35,12 +35,16 @@ class ExpectedFigure:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ExpectedSpeed:
-    """What a good phone gets at a place alone while the household goes on, down in Mb/s, now and then. ``falls``:
-    noticeably less than now."""
+    """What a good phone's speed test shows at a place while the household goes on, now and then: down and up in Mb/s,
+    latency under load in ms, without queues of boxes that do not keep them short. ``falls``: noticeably less down."""
 
     place_id: str
     now_mbps: Span
     then_mbps: Span
+    now_up_mbps: Span
+    then_up_mbps: Span
+    now_latency_ms: Span
+    then_latency_ms: Span
     falls: bool
     reason: str = ""
     """Why it falls; empty where it does not."""
@@ -95,17 +99,30 @@ def expected_figures(now: Lived, then: Lived, has_zigbee: bool) -> tuple[Expecte
     return tuple(ExpectedFigure(name=name, now=span(a), then=span(b)) for name, a, b in pairs)
 
 
-def expected_speeds(worlds: Worlds, now: Lived, then: Lived, settings: Settings) -> tuple[ExpectedSpeed, ...]:
-    """The speed at each place now and then; places that only stand for a node's own spot are left out."""
-    house = worlds.house
+def expected_speeds(living: Living, settings: Settings) -> tuple[ExpectedSpeed, ...]:
+    """The speed at each place now and under a setting; places that only stand for a node's own spot are left out."""
+    worlds, house = living.worlds, living.house
+    now, then = living.speed_tests(house.job.settings), living.speed_tests(settings)
     found = []
     for p, place in enumerate(house.job.places):
         if place.id.startswith("stand."):
             continue
-        a, b = now.speed_mbps[:, p], then.speed_mbps[:, p]
+        a, b = now.down_mbps[:, p], then.down_mbps[:, p]
         falls = float(np.median(b)) < FALLS * float(np.median(a))
         reason = _why_slower(worlds, settings, p) if falls else ""
-        found.append(ExpectedSpeed(place_id=place.id, now_mbps=span(a), then_mbps=span(b), falls=falls, reason=reason))
+        found.append(
+            ExpectedSpeed(
+                place_id=place.id,
+                now_mbps=span(a),
+                then_mbps=span(b),
+                now_up_mbps=span(now.up_mbps[:, p]),
+                then_up_mbps=span(then.up_mbps[:, p]),
+                now_latency_ms=span(now.latency_ms[:, p]),
+                then_latency_ms=span(then.latency_ms[:, p]),
+                falls=falls,
+                reason=reason,
+            )
+        )
     return tuple(found)
 
 

@@ -6,7 +6,7 @@ What is drawn is written down with the house as it is; nothing is measured yet, 
 from __future__ import annotations
 
 import random
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Final
 
 from even_static.core.house.building import Building, Outlet, Stand, Storey
@@ -22,6 +22,7 @@ from even_static.core.tables.materials import HouseType, Mounting
 from even_static.core.tables.zigbee import USUAL_HUB_CHANNELS
 from even_static.instruments.simulated.neighbourhood import invent_neighbours
 from even_static.instruments.simulated.scenarios import Scenario, Spot, factory_settings, radios_of
+from even_static.truth.drawn import drawn_house
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,7 +37,7 @@ class Shape:
     sensors: int
 
 
-SHAPES: Final[dict[PracticeSize, Shape]] = {
+SHAPES: Final[dict[str, Shape]] = {
     "flat": Shape(
         house_type="concrete flat",
         floors=1,
@@ -91,7 +92,10 @@ def practice_scenario(
     time_zone: str | None,
     opened_at: str,
 ) -> Scenario:
-    """The scenario of a seed: the same seed, size and difficulty give the same house."""
+    """The scenario of a seed: the same seed, size and difficulty give the same house. With "any house" everything is
+    drawn, the difficulty too: flats, terraces and detached houses of one to five nodes, as the judge draws them."""
+    if size == "any house":
+        return _any_house(seed, country, time_zone, opened_at)
     rng = random.Random(f"practice/{seed}/{size}/{difficulty}")
     shape = SHAPES[size]
     building = Building(
@@ -127,6 +131,27 @@ def practice_scenario(
     )
     neighbours = invent_neighbours(seed, NEIGHBOURS[difficulty], max(2, shape.floors))
     return Scenario(job=job, positions=positions, neighbours=neighbours, seed=seed, clock=opened_at)
+
+
+def _any_house(seed: int, country: str, time_zone: str | None, opened_at: str) -> Scenario:
+    """A house of which only the number is chosen."""
+    drawn, rng = drawn_house(seed, opened_at, country, time_zone), random.Random(f"practice/{seed}/any")
+    job = drawn.job
+    complaints = [
+        Complaint(id="slow", what="a room is slow", place_id=rng.choice(job.places).id, when="in the evening")
+    ]
+    if job.zigbee is not None and job.zigbee.devices:
+        gone = rng.choice(job.zigbee.devices).id
+        complaints.append(Complaint(id="gone", what="a sensor or plug goes missing", device_id=gone))
+    building = job.building
+    assert building is not None
+    positions = {
+        p.id: (p.x_m, p.y_m, building.elevation_m(p.storey) + p.height_m)
+        for p in job.places
+        if p.x_m is not None and p.y_m is not None
+    }
+    job = replace(job, title=f"Practice any house {seed}", complaints=tuple(complaints))
+    return Scenario(job=job, positions=positions, neighbours=drawn.neighbours, seed=seed, clock=opened_at)
 
 
 def _places(rng: random.Random, building: Building) -> tuple[tuple[Place, ...], dict[str, Spot]]:

@@ -22,6 +22,7 @@ from even_static.core.tables.bands import Band
 from even_static.instruments.phase import Phase
 from even_static.instruments.simulated.world import World
 from even_static.truth.router import channel_uses, client_list
+from even_static.truth.speed import latency_ms
 
 BEACON_S = 0.1024
 READING_NOISE_DB = (2.0, 4.0)
@@ -322,7 +323,7 @@ class SimulatedSpeedTest:
             up.append(round(up_mbps * rng.lognormvariate(0, 0.12), 2))
             if down_mbps <= 0:
                 continue
-            latency.append(round(4 + 6 / max(free, 0.03) * rng.lognormvariate(0, 0.25), 1))
+            latency.append(round(latency_ms(world.true_house, free) * rng.lognormvariate(0, 0.25), 1))
         return SpeedTest(
             came_from="simulated",
             place_id=place_id,

@@ -1,0 +1,83 @@
+<script lang="ts">
+  import { percent, plural } from '../../lib/format'
+  import type { Outlook, Span } from '../../lib/types'
+  import Ledger from '../../parts/Ledger.svelte'
+  import type { CallState } from '../../state/call.svelte'
+
+  /** What the speed test will say in each room, and how well the drawn worlds say what was measured. */
+  let { state: call, outlook }: { state: CallState; outlook: Outlook } = $props()
+  const placeName = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
+  const deviceName = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
+  const speedOf = (value: number) => value.toFixed(value < 10 ? 1 : 0)
+  const range = (span: Span, text: (value: number) => string) =>
+    text(span.low) === text(span.high) ? '' : `${text(span.low)} to ${text(span.high)}`
+  type Measured = NonNullable<Outlook['agreement']>['measurements'][number]
+  const missed = $derived((outlook.agreement?.measurements ?? []).filter((m) => !m.held))
+  const listed = $derived(outlook.agreement?.listed ?? [])
+  const onListed = (share: 'share_before' | 'share_after') =>
+    listed.filter((d) => (d[share] ?? 0) >= 0.5).length
+  const asMeasured = (m: Measured) =>
+    m.kind === 'speed test'
+      ? `${placeName(m.subject_id)} (${speedOf(m.measured)} Mb/s measured, ${range(m, speedOf)} expected)`
+      : m.kind === 'channel use'
+        ? `${m.subject_id} (${percent(m.measured)} busy, ${range(m, (v) => percent(v))} expected)`
+        : `${deviceName(m.subject_id)} (${(100 * m.measured).toFixed(1)} % arrived, ${range(m, (v) => `${(100 * v).toFixed(1)} %`)} expected)`
+</script>
+
+<section class="page" aria-label="Rooms">
+  <h3 class="mb-2">What the speed test will say in each room</h3>
+  <Ledger
+    label="Speed to come"
+    heads={[
+      'Room',
+      ['Now, Mb/s down', 'figure'],
+      ['Then, Mb/s down', 'figure'],
+      ['Up, Mb/s', 'figure'],
+      ['Latency under load', 'figure'],
+    ]}
+  >
+    {#each outlook.speeds as speed (speed.place_id)}
+      <tr
+        ><td
+          >{placeName(speed.place_id)}{#if speed.falls}<span class="block text-xs text-accent"
+              >▼ {speed.reason}</span
+            >{/if}</td
+        >
+        <td class="number"
+          >{speedOf(speed.now_mbps.middle)}
+          <span class="block text-xs text-soft">{range(speed.now_mbps, speedOf)}</span></td
+        >
+        <td class="number font-bold"
+          >{speedOf(speed.then_mbps.middle)}
+          <span class="block text-xs font-normal text-soft">{range(speed.then_mbps, speedOf)}</span></td
+        >
+        <td class="number"
+          >{speedOf(speed.now_up_mbps.middle)} → {speedOf(speed.then_up_mbps.middle)}
+          <span class="block text-xs text-soft">then {range(speed.then_up_mbps, speedOf)}</span></td
+        >
+        <td class="number"
+          >{speed.now_latency_ms.middle.toFixed(0)} → {speed.then_latency_ms.middle.toFixed(0)} ms
+          <span class="block text-xs text-soft">then {range(speed.then_latency_ms, (v) => v.toFixed(0))}</span
+          ></td
+        ></tr
+      >
+    {/each}
+  </Ledger>
+  <p class="mt-2 text-sm text-soft">
+    Of a usual phone alone in the room while the household goes on, in the busiest hour; nothing over the
+    internet is faster than the line. Latency is that of the air: a router that queues badly adds to it.
+  </p>
+  {#if outlook.agreement}
+    {@const a = outlook.agreement}
+    <h3 class="mt-3">Held to what was measured here</h3>
+    <p>
+      Of {a.drawn} drawn worlds about {a.agreeing} agree with it; they say {a.measurements.length -
+        missed.length} of {plural(a.measurements.length, 'measurement')}.
+      {#if listed.length}Of {plural(listed.length, 'device')} on the router’s list {onListed('share_before')}
+        were expected on the radio that it shows, now {onListed('share_after')}.{/if}
+    </p>
+    {#if missed.length}<p class="mt-1">
+        What they do not say, and so cannot judge: {missed.map(asMeasured).join('; ')}.
+      </p>{/if}
+  {/if}
+</section>
