@@ -39,9 +39,9 @@ VIEWS = (
 
 # Parts of a page that are opened and scrolled to.
 PARTS = {
-    "names": ("SSIDs and steering", "An evening of each device"),
-    "zigbee": ("What would help Zigbee", "A repeater"),
-    "mesh": ("What would help Zigbee", "The mesh on the house"),
+    "names": ("SSIDs", "SSIDs and steering", "An evening of each device"),
+    "zigbee": ("Zigbee", "What would help Zigbee", "A repeater"),
+    "mesh": ("Zigbee", "What would help Zigbee", "The mesh on the house"),
 }
 
 
@@ -51,7 +51,9 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
     page.evaluate("document.fonts.ready")
     if keys == "sheet":
         page.goto(f"{address}#/call/2/tune")
+        page.get_by_role("tab", name="Zigbee").click()
         page.get_by_role("article", name="Zigbee").get_by_label("Channel").select_option("25")
+        page.get_by_role("tab", name="Radios").click()
         page.locator("[data-radio='studio-2.4']").get_by_label("Channel").select_option("1/20/2412")
         page.locator("[data-radio='landing-2.4']").get_by_label("Channel").select_option("11/20/2462")
         page.goto(f"{address}#/{where}")
@@ -66,6 +68,7 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
         card.evaluate("(card) => window.scrollTo(0, card.getBoundingClientRect().top + scrollY - 90)")
     elif keys == "trial":
         page.goto(f"{address}#/call/2/tune")
+        page.get_by_role("tab", name="Radios").click()
         page.locator("[data-radio='studio-2.4']").get_by_label("Channel").select_option("1/20/2412")
         page.goto(f"{address}#/{where}")
         card = page.get_by_label("A/B tests", exact=True)
@@ -78,7 +81,8 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
         page.get_by_role("button", name="Close the message").click()
         card.evaluate("(card) => window.scrollTo(0, card.getBoundingClientRect().top + scrollY - 90)")
     elif keys in PARTS:
-        label, button = PARTS[keys]
+        view, label, button = PARTS[keys]
+        page.get_by_role("tab", name=view).click()
         page.get_by_role("button", name=button).click()
         page.get_by_label(label, exact=True).scroll_into_view_if_needed()
         page.evaluate("window.scrollBy(0, 300)")

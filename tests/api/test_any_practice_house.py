@@ -1,4 +1,4 @@
-"""Practice houses of which only the number is chosen: drawn as the judge draws them, and worked on with every stand-in."""
+"""Practice houses of which only the number is chosen, drawn as the judge draws them: the whole job can be practised."""
 
 from __future__ import annotations
 

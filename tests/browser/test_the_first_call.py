@@ -207,10 +207,11 @@ def test_open_a_call_and_write_down_its_kit(open_page, running_app):
     page.keyboard.press("n")
     page.get_by_label("Title").fill("Mill Loft 4")
     page.get_by_label("Complaint, in the household").fill("The radio in the bath goes silent.")
-    page.get_by_label("Country").select_option("NL")
+    page.get_by_label("Country").select_option(label="Netherlands")
     page.get_by_role("button", name="Open the call").click()
     page.get_by_label("Place", exact=True).fill("Loft")
     page.get_by_role("button", name="Add place").click()
+    expect(page.get_by_role("button", name="Remove Loft")).to_be_visible()
     page.get_by_label("Node", exact=True).fill("Loft box")
     page.get_by_label("Stands at").first.select_option(label="Loft")
     page.get_by_role("button", name="Add node").click()
@@ -237,6 +238,31 @@ def test_open_a_call_and_write_down_its_kit(open_page, running_app):
     expect(page.get_by_role("heading", name="Loft box")).to_be_visible()
     page.keyboard.press("Control+z")
     expect(page.get_by_role("status")).to_contain_text("Taken back: added Leak sensor")
+
+
+def test_a_room_is_named_where_it_is_needed(open_page, running_app):
+    """No card sends anybody elsewhere first: a room typed where a node stands is there for devices and the hub too."""
+    call = running_app.store.add(Job(title="Ferry Steps 2", country="NL")).id
+    page = open_page(f"call/{call}/kit")
+    expect(page.get_by_text("Add a place first")).to_have_count(0)
+    page.get_by_label("Node", exact=True).fill("Router")
+    page.get_by_label("Stands at", exact=True).fill("Hall")
+    page.get_by_label("Stands at", exact=True).press("Enter")
+    expect(page.get_by_role("button", name="Remove Hall")).to_be_visible()
+    page.get_by_role("button", name="Add node").click()
+    expect(page.get_by_role("heading", name="Router")).to_be_visible()
+    page.get_by_label("Hub stands at").select_option(label="a new place…")
+    page.get_by_label("Hub stands at").fill("Meter cupboard")
+    page.get_by_label("Channel now").fill("20")
+    expect(page.get_by_role("button", name="Remove Meter cupboard")).to_be_visible()
+    page.get_by_role("button", name="Add hub").click()
+    page.get_by_label("Devices, one a line").fill("television")
+    page.get_by_role("button", name="Add devices").click()
+    expect(page.get_by_label("Place of television")).to_be_visible()
+    job = running_app.store.get(call).job
+    hall, cupboard = job.places
+    assert (job.nodes[0].place_id, job.devices[0].place_id) == (hall.id, hall.id)
+    assert job.zigbee.hub_place_id == cupboard.id
 
 
 def test_import_and_export(open_page, running_app, tmp_path):

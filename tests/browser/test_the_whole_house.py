@@ -58,10 +58,25 @@ def test_devices_are_pasted_asked_about_and_the_busy_hour_is_told(open_page, run
 def test_everything_is_searched_at_once_and_sent(open_page, running_app):
     call = copy_of(running_app, "all at once")
     page = open_page(f"call/{call}/tune")
-    searched(page, running_app)
+    found = searched(page, running_app)
     plan = page.get_by_label("The plan")
     expect(plan).to_contain_text("drawn worlds")
-    expect(page.get_by_label("Rooms", exact=True)).to_contain_text("Latency under load")
+    house = page.get_by_role("table", name="What will come").get_by_role("row")
+    shown = {"problems": ("Problems", "{:.0f}", 1), "devices carried": ("Devices carried", "{:.0f} %", 100)}
+    for kind in found["outlook"]["figures"]:
+        if kind["name"] in shown:
+            label, text, scale = shown[kind["name"]]
+            row = house.filter(has_text=label)
+            for cell, span in ((1, kind["now"]), (2, kind["then"])):
+                expect(row.get_by_role("cell").nth(cell)).to_contain_text(text.format(scale * span["middle"]))
+    rooms = page.get_by_label("Speed to come").locator("tbody tr")
+    expect(rooms).to_have_count(len(found["outlook"]["speeds"]))
+    for i, speed in enumerate(found["outlook"]["speeds"]):
+        for cell, key in ((1, "now_mbps"), (2, "then_mbps")):
+            middle = speed[key]["middle"]
+            expect(rooms.nth(i).get_by_role("cell").nth(cell)).to_contain_text(f"{middle:.{int(middle < 10)}f}")
+        late = f"{speed['now_latency_ms']['middle']:.0f} → {speed['then_latency_ms']['middle']:.0f} ms"
+        expect(rooms.nth(i)).to_contain_text(late)
     look_at(page, "Alternatives")
     expect(page.get_by_label("Alternatives", exact=True)).to_contain_text("careful technician")
     promised = int(figure(page, "problems", "trial").inner_text())

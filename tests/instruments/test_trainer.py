@@ -44,7 +44,15 @@ def test_a_hint_names_the_thing_and_not_the_answer(monkeypatch):
     monkeypatch.setattr(trainer, "TRIES", 60)
     world = world_of(kiln_row())
     house = House(measure(world, "before"))
-    text = trainer.hint_of(world, house)
+    parts = list[float]()
+
+    def on_progress(part: float) -> bool:
+        parts.append(part)
+        return True
+
+    text = trainer.hint_of(world, house, on_progress)
+    assert parts == sorted(parts)
+    assert len(parts) > 10
     view = trainer.truth_of(world, house, lambda part: True)
     dearest = max(view.decisions, key=lambda d: (d.problems, d.headroom))
     assert dearest.what in text

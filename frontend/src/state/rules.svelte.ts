@@ -21,6 +21,7 @@ const NOTHING: Offered = {
   worth_fraction: NaN,
   level_units: [],
   fields_beside: [],
+  widths_mhz: [],
   practice_sizes: [],
   practice_difficulties: [],
 }

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
+  import { byName, guessed } from '../../lib/countries'
   import { notices } from '../../state/notices.svelte'
   import { goTo } from '../../state/route.svelte'
   import Picker from '../../parts/Picker.svelte'
@@ -9,6 +10,7 @@
   let complaint = $state('')
   let country = $state('')
   let countries = $state<string[]>([])
+  let guess = $state('')
   let edition = $state('')
   let zones = $state<string[]>([])
   let timeZone = $state('')
@@ -19,6 +21,8 @@
     ask(api.GET('/api/about'))
       .then((about) => {
         countries = about.countries
+        if (!country) country = guessed(countries, navigator.languages)
+        guess = country
         edition = about.regulatory_edition
         zones = about.time_zones
         const here = Intl.DateTimeFormat().resolvedOptions().timeZone
@@ -55,12 +59,10 @@
   >
   <label class="grid gap-1"
     >Country
-    <select class="field w-40" bind:value={country} required>
-      <option value="" disabled>choose</option>
-      {#each countries as code (code)}<option>{code}</option>{/each}
-    </select>
+    <Picker class="field w-64" bind:value={country} options={byName(countries)} empty="choose" required />
     <span class="text-sm text-soft"
-      >Its law decides which channels and powers are offered (channel table {edition}).</span
+      >{#if guess && guess === country}<strong>Guessed from this computer’s language: check it.</strong>{/if} Its
+      law decides which channels and powers are offered (channel table {edition}).</span
     >
   </label>
   <label class="grid gap-1"

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
+  import { byName, guessed } from '../../lib/countries'
   import type { PracticeBody } from '../../lib/types'
   import { notices } from '../../state/notices.svelte'
   import { goTo } from '../../state/route.svelte'
@@ -10,7 +11,7 @@
   let seed = $state(Math.floor(Math.random() * 10_000))
   let size = $state<PracticeBody['size']>()
   let difficulty = $state<PracticeBody['difficulty']>()
-  let country = $state('')
+  let country = $state(guessed(rules.countries, navigator.languages))
   let first = $state<HTMLSelectElement>()
 
   $effect(() => first?.focus())
@@ -61,10 +62,13 @@
     >
     <label class="grid gap-1"
       >Country
-      <select class="field w-40" bind:value={country} required>
-        <option value="" disabled>choose</option>
-        {#each rules.countries as code (code)}<option>{code}</option>{/each}
-      </select>
+      <Picker
+        class="field w-64"
+        bind:value={country}
+        options={byName(rules.countries)}
+        empty="choose"
+        required
+      />
     </label>
   </div>
   <div class="flex gap-2">

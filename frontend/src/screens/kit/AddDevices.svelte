@@ -5,8 +5,7 @@
   import type { KitView, Wish } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
-  import Field from '../../parts/Field.svelte'
-  import Picker from '../../parts/Picker.svelte'
+  import PlacePick from '../../parts/PlacePick.svelte'
 
   let { call, kit }: { call: CallState; kit: KitView | null } = $props()
   const EXAMPLE = ['3 x lamp plug, attic', 'television, kitchen', 'old thing in the hall'].join('\n')
@@ -69,15 +68,12 @@
       {/each}
     </div>
     <div class="flex flex-wrap items-end gap-2">
-      <Field label="Used at, where a line does not say"
-        ><Picker
-          class="field text-base text-ink"
-          value={place}
-          onchange={(e) => (placeId = e.currentTarget.value)}
-          options={call.job.places.map((p) => [p.id, p.name] as const)}
-        /></Field
-      >
-      <button class="button" disabled={!list.trim()}><Plus size={16} />Add devices</button>
+      <PlacePick
+        {call}
+        label="Used at, where a line does not say"
+        bind:value={() => place, (chosen) => (placeId = chosen)}
+      />
+      <button class="button" disabled={!list.trim() || !place}><Plus size={16} />Add devices</button>
     </div>
     {#each questions as question (question)}<p class="text-sm text-accent">{question}.</p>{/each}
   </form>

@@ -37,6 +37,32 @@
       >
     {/each}
   </fieldset>
+  <Field label="Widest channel, MHz" beside
+    ><Picker
+      class="field slim text-ink"
+      value={device.max_width_mhz}
+      onchange={(e) =>
+        change(
+          device.id,
+          { max_width_mhz: Number(e.currentTarget.value) as Device['max_width_mhz'] },
+          `${device.name}: its widest channel`,
+        )}
+      options={rules.offered.widths_mhz}
+    /></Field
+  >
+  <Field label="and at 2.4 GHz" beside
+    ><Picker
+      class="field slim text-ink"
+      value={device.max_width_24_mhz}
+      onchange={(e) =>
+        change(
+          device.id,
+          { max_width_24_mhz: Number(e.currentTarget.value) as Device['max_width_24_mhz'] },
+          `${device.name}: its widest channel at 2.4 GHz`,
+        )}
+      options={rules.offered.widths_mhz}
+    /></Field
+  >
   <Field label="Group" beside
     ><input
       class="field slim w-28 text-ink"

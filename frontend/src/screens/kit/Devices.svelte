@@ -125,6 +125,5 @@
       /></label
     >
   {/if}
-  {#if call.job.places.length}<AddDevices {call} {kit} />
-  {:else}<p class="text-soft">Add a place first.</p>{/if}
+  <AddDevices {call} {kit} />
 </section>

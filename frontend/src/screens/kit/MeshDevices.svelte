@@ -90,7 +90,7 @@
   <Field label="{title} device"
     ><input class="field text-base text-ink" bind:value={name} required maxlength="80" /></Field
   >
-  <PlacePick job={call.job} label={placeLabel} bind:value={placeId} />
+  <PlacePick {call} label={placeLabel} bind:value={placeId} />
   <NumberField label="{title} level, dBm" required min={-120} max={0} bind:value={level} />
   <Field label="{title} level from"
     ><select class="field text-base text-ink" value={from} onchange={(e) => (via = e.currentTarget.value)}>

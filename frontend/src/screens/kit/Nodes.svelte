@@ -180,20 +180,16 @@
     </div>
   {/each}
   {#if call.job.nodes.length}<Switches {call} />{/if}
-  {#if call.job.places.length}
-    <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
-      <Field label="Node"
-        ><input class="field text-base text-ink" bind:value={name} required maxlength="80" /></Field
-      >
-      <PlacePick job={call.job} label="Stands at" bind:value={placeId} />
-      <Field label="Kind"
-        ><Picker class="field text-base text-ink" bind:value={kind} options={kinds} />
-      </Field>
-      <button class="button"><Plus size={16} />Add node</button>
-      {#if leftOut.length}<p class="w-full text-sm text-accent">
-          {call.job.country} closes {leftOut.join(' and ')} to access points: such a node is written down without
-          that radio.
-        </p>{/if}
-    </form>
-  {:else}<p class="text-soft">Add a place first.</p>{/if}
+  <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
+    <Field label="Node"
+      ><input class="field text-base text-ink" bind:value={name} required maxlength="80" /></Field
+    >
+    <PlacePick {call} label="Stands at" bind:value={placeId} />
+    <Field label="Kind"><Picker class="field text-base text-ink" bind:value={kind} options={kinds} /></Field>
+    <button class="button"><Plus size={16} />Add node</button>
+    {#if leftOut.length}<p class="w-full text-sm text-accent">
+        {call.job.country} closes {leftOut.join(' and ')} to access points: such a node is written down without
+        that radio.
+      </p>{/if}
+  </form>
 </section>

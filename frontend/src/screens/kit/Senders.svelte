@@ -136,34 +136,30 @@
       {/each}
     </Ledger>
   {/if}
+  <form class="mb-4 flex flex-wrap items-end gap-2" onsubmit={add}>
+    <Field label="Source"
+      ><input class="field text-base text-ink" bind:value={name} required maxlength="80" /></Field
+    >
+    <Field label="Kind"
+      ><Picker class="field text-base text-ink" bind:value={kind} options={kinds.map((k) => k.kind)} /></Field
+    >
+    <PlacePick {call} label="Found at" bind:value={placeId} />
+    <NumberField label="Runs, min. an hour" min={1} max={60} bind:value={minutes} />
+    <NumberField label="From hour" min={0} max={24} bind:value={fromHour} />
+    <NumberField label="to hour" min={0} max={24} bind:value={toHour} />
+    {#if usual?.tuned}
+      <NumberField
+        label="Centre, MHz"
+        min={2400}
+        max={2500}
+        placeholder={String(usual.centre_mhz)}
+        wide
+        bind:value={centre}
+      />
+    {/if}
+    <button class="button"><Plus size={16} />Add source</button>
+  </form>
   {#if call.job.places.length}
-    <form class="mb-4 flex flex-wrap items-end gap-2" onsubmit={add}>
-      <Field label="Source"
-        ><input class="field text-base text-ink" bind:value={name} required maxlength="80" /></Field
-      >
-      <Field label="Kind"
-        ><Picker
-          class="field text-base text-ink"
-          bind:value={kind}
-          options={kinds.map((k) => k.kind)}
-        /></Field
-      >
-      <PlacePick job={call.job} label="Found at" bind:value={placeId} />
-      <NumberField label="Runs, min. an hour" min={1} max={60} bind:value={minutes} />
-      <NumberField label="From hour" min={0} max={24} bind:value={fromHour} />
-      <NumberField label="to hour" min={0} max={24} bind:value={toHour} />
-      {#if usual?.tuned}
-        <NumberField
-          label="Centre, MHz"
-          min={2400}
-          max={2500}
-          placeholder={String(usual.centre_mhz)}
-          wide
-          bind:value={centre}
-        />
-      {/if}
-      <button class="button"><Plus size={16} />Add source</button>
-    </form>
     <div class="flex flex-wrap items-end gap-2 border-t border-(--rule) pt-3">
       <Field label="Heard at"
         ><Picker
@@ -190,7 +186,7 @@
           ><AudioLines size={16} />Have the hub scan</button
         >{/if}
     </div>
-  {:else}<p class="text-soft">Add a place first.</p>{/if}
+  {/if}
   {#if call.job.pans.length}
     <Ledger
       label="802.15.4 networks heard"

@@ -49,9 +49,9 @@
       devices={thread.devices}
       links={thread.links}
     />
-  {:else if call.job.places.length}
+  {:else}
     <form class="flex flex-wrap items-end gap-2" onsubmit={start}>
-      <PlacePick job={call.job} label="Border router at" bind:value={placeId} />
+      <PlacePick {call} label="Border router at" bind:value={placeId} />
       <NumberField
         label="Its channel"
         min={rules.zigbeeLow}
@@ -61,5 +61,5 @@
       />
       <button class="button"><Plus size={16} />Add the Thread mesh</button>
     </form>
-  {:else}<p class="text-soft">Add a place first.</p>{/if}
+  {/if}
 </section>

@@ -124,9 +124,9 @@
       devices={zigbee.devices}
       links={zigbee.links}
     />
-  {:else if call.job.places.length}
+  {:else}
     <form class="flex flex-wrap items-end gap-2" onsubmit={addHub}>
-      <PlacePick job={call.job} label="Hub stands at" bind:value={hubPlace} />
+      <PlacePick {call} label="Hub stands at" bind:value={hubPlace} />
       <NumberField
         label="Channel now"
         min={rules.zigbeeLow}
@@ -142,5 +142,5 @@
     <p class="mt-2 text-sm text-soft">
       Channel 26 is left out unless it is in use: many devices do not do it.
     </p>
-  {:else}<p class="text-soft">Add a place first.</p>{/if}
+  {/if}
 </section>

@@ -32,7 +32,10 @@ def hint(service: Service, call_id: int) -> Task:
         raise BadInput("nodes", "must hold a node with a radio", "none", "add one under Kit")
 
     def work(task: Task) -> None:
-        task.tell("looking into the truth", 0.1)
-        task.notes.append(hint_of(world_of(service, call), service.house(call)))
+        def on_progress(part: float) -> bool:
+            task.tell("looking into the truth", part)
+            return not task.stop_wanted
+
+        task.notes.append(hint_of(world_of(service, call), service.house(call), on_progress))
 
     return service.tasks.start("hint", work, call_id)

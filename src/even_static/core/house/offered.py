@@ -14,7 +14,7 @@ from even_static.core.house.kit import Node
 from even_static.core.house.wiring import LINE_EQUIPMENT, LineEquipmentKind, Mode
 from even_static.core.house.works import Route
 from even_static.core.spectrum.channels import ZIGBEE_CHANNELS
-from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.bands import BANDS, Band, WidthMhz
 from even_static.core.tables.channel_plans import CHANNEL_PLANS, ChannelPlan
 from even_static.core.tables.levels_shown import UNITS, LevelUnit
 from even_static.core.tables.placing import SWITCH_RATES_MBPS
@@ -55,6 +55,8 @@ class Offered:
     """How devices show a level, and what is typed in each unit."""
     fields_beside: tuple[str, ...]
     """Fields of a call that no figure of the house hangs on."""
+    widths_mhz: tuple[WidthMhz, ...]
+    """Widths of a channel."""
     practice_sizes: tuple[PracticeSize, ...]
     practice_difficulties: tuple[PracticeDifficulty, ...]
 
@@ -81,6 +83,7 @@ def offered() -> Offered:
         worth_fraction=WORTH_FRACTION,
         level_units=UNITS,
         fields_beside=FIELDS_BESIDE,
+        widths_mhz=_values(WidthMhz),
         practice_sizes=_values(PracticeSize),
         practice_difficulties=_values(PracticeDifficulty),
     )

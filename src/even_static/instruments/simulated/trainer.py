@@ -49,9 +49,10 @@ def truth_of(world: World, house: House, on_progress: Callable[[float], bool]) -
     )
 
 
-def hint_of(world: World, house: House) -> str:
-    """Where something is to be gained, without saying how: the thing that costs most as it is."""
-    view = truth_of(world, house, lambda part: True)
+def hint_of(world: World, house: House, on_progress: Callable[[float], bool]) -> str:
+    """Where something is to be gained, without saying how: the thing that costs most as it is. ``on_progress`` as for
+    :func:`truth_of`."""
+    view = truth_of(world, house, on_progress)
     found = max(view.decisions, key=lambda d: (d.problems, d.headroom), default=None)
     if found is None or (found.problems <= 0 and found.headroom < 0.1):
         return "Nothing that a single change would mend: look at what two things do together, or leave it"
