@@ -204,7 +204,7 @@ def decide(
     unseen, agreement = agreeing_worlds(house, count, seed=1)
     fresh = Living(unseen)
     bases = decider.bases(fresh)
-    finals = _in_unseen(decider, fresh, bases, [*starts, *grown])
+    finals = _as_measured(house, _in_unseen(decider, fresh, bases, [*starts, *grown]))
     parts = heard_parts(house.job)
     parts = parts if len(parts) > 1 else []
     foremost = finals[: table.MOST_BY_PART]
@@ -262,6 +262,18 @@ def _in_unseen(
     return sorted(finals, key=lambda c: c.cost)
 
 
+def _as_measured(house: House, finals: list[Candidate]) -> list[Candidate]:
+    """The candidates with what they cost where the house is as it was measured: one that brings problems there, which
+    the figures at the top of every screen show, must bring more than that in the worlds. The best first."""
+    now = evaluate(house, house.job.settings).problems
+    found = []
+    for candidate in finals:
+        more = evaluate(house, candidate.settings).problems - now
+        cost = candidate.cost + table.MEASURED_WEIGHT * min(max(more, 0), table.MOST_MEASURED)
+        found.append(replace(candidate, cost=cost))
+    return sorted(found, key=lambda c: c.cost)
+
+
 def _worse_parts(house: House, parts: list[str], settings: Settings) -> tuple[str, ...]:
     """Parts of the day, as they were heard, in which a setting leaves the house worse than it is."""
     found = []
@@ -287,13 +299,21 @@ def _passed_over(passed: Candidate, taken: Candidate, now: Lived, house: House, 
 
 
 def _told_apart(passed: Lived, taken: Lived) -> str:
-    """What one setting does worse than another on average: problems, else headroom, else the slowest place."""
+    """What one setting does worse than another: problems on average or in the worst worlds, else headroom, else the
+    slowest place."""
     problems = float(passed.problems.mean()), float(taken.problems.mean())
-    if f"{problems[0]:.1f}" != f"{problems[1]:.1f}":
+    if problems[0] - problems[1] >= table.TOLD_PROBLEMS:
         return f"it leaves {problems[0]:.1f} problems on average where this one leaves {problems[1]:.1f}"
+    worst = tuple(
+        float(np.sort(x.problems)[-max(1, round(table.TAIL * len(x.problems))) :].mean()) for x in (passed, taken)
+    )
+    if worst[0] - worst[1] >= table.TOLD_PROBLEMS:
+        return (
+            f"in the worst tenth of the worlds it leaves {worst[0]:.1f} problems where this one leaves {worst[1]:.1f}"
+        )
     headroom = float(passed.headroom.mean()), float(taken.headroom.mean())
     if headroom[1] - headroom[0] >= table.TOLD_HEADROOM:
-        return f"it leaves as many problems and a headroom of {headroom[0]:.2f} where this one leaves {headroom[1]:.2f}"
+        return f"it leaves a headroom of {headroom[0]:.2f} where this one leaves {headroom[1]:.2f}"
     if passed.speed_mbps.shape[1]:
         slowest = tuple(float(np.median(x.speed_mbps.min(axis=1))) for x in (passed, taken))
         if slowest[1] > slowest[0] * table.TOLD_SPEED:

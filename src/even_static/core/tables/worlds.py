@@ -97,8 +97,10 @@ CHANGE_WEIGHT, UNUSUAL_WEIGHT = 0.03, 0.15
 # as many problems, so much less headroom (a share) is noticed.
 MOST_HARM, HARM_WEIGHT, RECIPE_WEIGHT = 0.05, 8.0, 2.0
 NOTICED_HEADROOM: Final = 0.1
-# Of two settings that are told apart: a difference in headroom, and a ratio of speeds, that is worth a word.
-TOLD_HEADROOM, TOLD_SPEED = 0.05, 1.05
+# Of two settings that are told apart: differences in problems and headroom, and a ratio of speeds, worth a word.
+TOLD_PROBLEMS, TOLD_HEADROOM, TOLD_SPEED = 0.05, 0.05, 1.05
+# What a problem more than now counts where the house is as it was measured, and up to how many of them.
+MEASURED_WEIGHT, MOST_MEASURED = 0.5, 4
 # What a part of the day in which it is worse counts, in problems; so many of the best are asked in each part.
 PART_WEIGHT, MOST_BY_PART = 1.0, 4
 # The local search: tried in so many worlds first, and in all where at most so much worse there (problems); rounds over
