@@ -90,6 +90,10 @@
     </p>
   {/if}
   <p class="text-sm">
+    {#if outlook}The figures at the top are those of the house exactly as measured: {plural(
+        plan.now.problems,
+        'problem',
+      )} now, {plan.evaluation.problems} then.{/if}
     {#if !call.call.air_known}By the kit alone, with no neighbour known.
     {:else if modelBest}<strong
         >{plan.model_proven ? 'Proven best in the model' : 'Best found in the model'}</strong
