@@ -47,6 +47,15 @@ def test_channel_use_by_the_house_s_clock(job):
     assert [u.busy_fraction for u in read.uses] == [0.62, 0.18, 0.05]
 
 
+def test_names_with_commas_and_a_time_of_its_own(job):
+    name = "Screen, big one"
+    named = replace(job, devices=(replace(job.devices[0], name=name), *job.devices[1:]))
+    for text in (f"Name;Signal;Time\n{name};-61,5;20:15\n", f'"Name","Signal","Time"\n"{name}",-61.5,20:15\n'):
+        (seen,) = read_lists(named, text, AT).clients
+        assert (seen.device_id, seen.rssi_dbm) == (job.devices[0].id, -61.5)
+        assert seen.listed_at == "2026-03-02T20:15:00+01:00"
+
+
 def test_a_hub_s_log(job):
     device = job.zigbee.devices[1]
     read = read_lists(job, f"device\tdue\treceived\n{device.name}\t120\t113\n", AT)
@@ -68,6 +77,8 @@ def test_a_hub_s_log(job):
         ("radio,time,busy_percent\n{r},25:00,10", "line 2, time"),
         ("radio,time,busy_percent\n{r},2026-03-02T20:00:00,10", "line 2, time"),
         ("device,sent,delivered\n{z},10,11", "line 2, delivered"),
+        ("device,sent,delivered\n{z},10.5,9", "line 2, delivered"),
+        ("device,level_dbm,time\n{d},-60,later", "line 2, time"),
         ("device,sent,delivered\nghost,10,9", "device"),
     ],
 )

@@ -3,7 +3,8 @@
 Three kinds, told apart by their header; cells may be divided by commas, semicolons or tabs, and be empty:
 
 * the client list: ``device,radio,level_dbm,down_rate_mbps,up_rate_mbps,down_mb,up_mb,over_h``; only ``device`` and one
-  more column are needed. A radio is named by its identifier, by its band, or by its node and band ("Attic 5 GHz").
+  more column are needed, and it may have a ``time``. A radio is named by its identifier, by its band, or by its node
+  and band ("Attic 5 GHz").
 * channel use by hour: ``radio,time,busy_percent``; a time is HH:MM, the last one before the reading, or a whole one.
 * the hub's log: ``device,sent,delivered``, and perhaps ``time``.
 
@@ -12,7 +13,9 @@ Names of columns are those of common pages too (rssi, signal, band, rx rate, rec
 
 from __future__ import annotations
 
+import csv
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Final
@@ -27,6 +30,8 @@ from even_static.core.house.readings import ZigbeeReport
 from even_static.core.house.sources import CameFrom
 from even_static.core.tables.bands import BANDS, Band
 
+Row = dict[str, str]
+Found = tuple[int, str, Row]
 LARGEST_CHARACTERS: Final = 1 << 20
 MOST_LINES: Final = 2000
 CLIENTS: Final = ("device", "radio", "level_dbm", "down_rate_mbps", "up_rate_mbps", "down_mb", "up_mb", "over_h")
@@ -97,10 +102,8 @@ def read_lists(job: Job, text: str, read_at: str, came_from: CameFrom = "router'
     if len(lines) > MOST_LINES:
         raise BadInput("list", "must not have more lines than can be worked with", len(lines), f"{MOST_LINES}")
     divider = max(",;\t", key=lines[0].count)
-    if divider != ",":
-        lines = [line.replace(",", ".").replace(divider, ",") for line in lines]
-    header = [_column(cell) for cell in lines[0].split(",")]
-    rows = [(n, {k: (v or "").strip() for k, v in row.items() if k}) for n, row in csv_rows(lines[1:], header)]
+    header = [_column(cell) for cell in next(csv.reader(lines[:1], delimiter=divider))]
+    rows = [(n, {k: (v or "").strip() for k, v in row.items() if k}) for n, row in csv_rows(lines[1:], header, divider)]
     if {"sent", "delivered", "device"} <= set(header):
         return _log(job, rows, read_at)
     if {"radio", "busy_percent"} <= set(header):
@@ -115,20 +118,34 @@ def _column(cell: str) -> str:
     return ALSO_CALLED.get(name, ALSO_CALLED.get(name.replace("_", " "), name.replace(" ", "_")))
 
 
-def _clients(job: Job, rows: list[tuple[int, dict[str, str]]], read_at: str, came_from: CameFrom) -> Lists:
-    names = {d.name.lower(): d.id for d in job.devices} | {d.id: d.id for d in job.devices}
-    found, unknown = list[ClientSeen](), list[str]()
+def _by_device(kind: str, known: Mapping[str, str], rows: list[tuple[int, Row]]) -> tuple[list[Found], tuple[str, ...]]:
+    """(line number, device, cells) of rows whose device is known, and the names of the others; ``known``: identifiers
+    by name. BadInput where no row names a known device."""
+    names = {name.lower(): key for name, key in known.items()} | {key: key for key in known.values()}
+    found, unknown = list[Found](), list[str]()
     for n, row in rows:
         came = row.get("device", "")
         device = names.get(came) or names.get(came.lower())
         if device is None:
             unknown.append(came[:40] or f"line {n} without a name")
-            continue
+        else:
+            found.append((n, device, row))
+    if not found:
+        rule = f"must name a {kind} of the call in one line at least"
+        accepted = ", ".join(list(known)[:8]) or "add them under Kit"
+        raise BadInput("device", rule, ", ".join(unknown[:5]) or "no line", accepted)
+    return found, tuple(unknown)
+
+
+def _clients(job: Job, rows: list[tuple[int, Row]], read_at: str, came_from: CameFrom) -> Lists:
+    found, unknown = _by_device("device", {d.name: d.id for d in job.devices}, rows)
+    clients = []
+    for n, device_id, row in found:
         radio = row.get("radio", "")
-        found.append(
+        clients.append(
             ClientSeen(
-                device_id=device,
-                listed_at=read_at,
+                device_id=device_id,
+                listed_at=_time(job, n, row, read_at),
                 radio_id=_radio(job, n, radio).id if radio else None,
                 rssi_dbm=_number(n, row, "level_dbm", -120, 0),
                 down_rate_mbps=_number(n, row, "down_rate_mbps", 0.1, 100_000),
@@ -139,45 +156,38 @@ def _clients(job: Job, rows: list[tuple[int, dict[str, str]]], read_at: str, cam
                 came_from=came_from,
             )
         )
-    if not found:
-        known = ", ".join(d.name for d in job.devices[:8]) or "add the devices under Kit"
-        raise BadInput("device", "must name a device of the call in one line at least", ", ".join(unknown[:5]), known)
-    return Lists(clients=tuple(found), unknown=tuple(unknown))
+    return Lists(clients=tuple(clients), unknown=unknown)
 
 
-def _log(job: Job, rows: list[tuple[int, dict[str, str]]], read_at: str) -> Lists:
+def _log(job: Job, rows: list[tuple[int, Row]], read_at: str) -> Lists:
     devices = () if job.zigbee is None else job.zigbee.devices
-    names = {d.name.lower(): d.id for d in devices} | {d.id: d.id for d in devices}
-    found, unknown = list[ZigbeeReport](), list[str]()
-    for n, row in rows:
-        came = row.get("device", "")
-        device = names.get(came) or names.get(came.lower())
-        if device is None:
-            unknown.append(came[:40] or f"line {n} without a name")
-            continue
+    found, unknown = _by_device("Zigbee device", {d.name: d.id for d in devices}, rows)
+    reports = []
+    for n, device_id, row in found:
         sent, delivered = (_number(n, row, field, 0, 1e9) for field in ("sent", "delivered"))
-        if sent is None or delivered is None or delivered > sent:
+        counts = sent is not None and delivered is not None and sent == int(sent) and delivered == int(delivered)
+        if not counts or sent is None or delivered is None or delivered > sent:
             came = f"{row.get('delivered', '')} of {row.get('sent', '')}"
-            raise BadInput(f"line {n}, delivered", "must be a count of those that were sent", came, "0 up to sent")
-        at = _time(job, n, row["time"], read_at) if row.get("time") else read_at
-        found.append(
+            rule = "must be a whole number of those that were sent"
+            raise BadInput(f"line {n}, delivered", rule, came, "0 up to sent, both whole")
+        reports.append(
             ZigbeeReport(
-                device_id=device, reported_at=at, sent=int(sent), delivered=int(delivered), came_from="hub's file"
+                device_id=device_id,
+                reported_at=_time(job, n, row, read_at),
+                sent=int(sent),
+                delivered=int(delivered),
+                came_from="hub's file",
             )
         )
-    if not found:
-        known = ", ".join(d.name for d in devices[:8]) or "add them under Kit"
-        rule = "must name a Zigbee device of the call in one line at least"
-        raise BadInput("device", rule, ", ".join(unknown[:5]) or "no line", known)
-    return Lists(reports=tuple(found), unknown=tuple(unknown))
+    return Lists(reports=tuple(reports), unknown=unknown)
 
 
-def _use(job: Job, n: int, row: dict[str, str], read_at: str, came_from: CameFrom) -> ChannelUse:
+def _use(job: Job, n: int, row: Row, read_at: str, came_from: CameFrom) -> ChannelUse:
     busy = _number(n, row, "busy_percent", 0, 100)
     if busy is None:
         raise BadInput(f"line {n}, busy_percent", "must be given", "nothing", "0 to 100")
-    at = _time(job, n, row["time"], read_at) if row.get("time") else read_at
     radio = _radio(job, n, row.get("radio", ""))
+    at = _time(job, n, row, read_at)
     return ChannelUse(radio_id=radio.id, seen_at=at, busy_fraction=busy / 100, came_from=came_from)
 
 
@@ -201,11 +211,11 @@ def _on_node(job: Job, radio: Radio, text: str, band: Band | None) -> bool:
     return rest in ("", node.id.lower(), node.name.lower())
 
 
-def _number(n: int, row: dict[str, str], field: str, low: float, high: float) -> float | None:
+def _number(n: int, row: Row, field: str, low: float, high: float) -> float | None:
     came = row.get(field, "")
     if not came or came in ("-", "–"):
         return None
-    text = re.sub(r"\s*(dbm|mb/s|mbps|mbit/s|mb|%|h)$", "", came.lower().replace("−", "-"))
+    text = re.sub(r"\s*(dbm|mb/s|mbps|mbit/s|mb|%|h)$", "", came.lower().replace("−", "-")).replace(",", ".")
     try:
         value = float(text)
     except ValueError:
@@ -215,8 +225,12 @@ def _number(n: int, row: dict[str, str], field: str, low: float, high: float) ->
     return value
 
 
-def _time(job: Job, n: int, came: str, read_at: str) -> str:
-    """A time as ISO 8601: a whole one, or HH:MM by the house's clock, the last one before the reading."""
+def _time(job: Job, n: int, row: Row, read_at: str) -> str:
+    """A row's time as ISO 8601: a whole one, or HH:MM by the house's clock, the last one before the reading; that of
+    the reading where the row has none."""
+    came = row.get("time", "")
+    if not came:
+        return read_at
     clock = re.fullmatch(r"(\d{1,2})(?::(\d\d))?", came)
     try:
         if clock:

@@ -23,13 +23,15 @@ def fused_again(cell: str) -> str:
     return cell[1:] if cell[:1] == _DEFUSED and cell[1:2] and cell[1] in _FORMULA else cell
 
 
-def csv_rows(lines: Sequence[str], header: Sequence[str]) -> list[tuple[int, dict[str, str | None]]]:
+def csv_rows(
+    lines: Sequence[str], header: Sequence[str], delimiter: str = ","
+) -> list[tuple[int, dict[str, str | None]]]:
     """(line number, cells by column) of lines below a header, which is line 1; BadInput where they are no CSV."""
     # Every row is filled up to the header's length: a header without end would make each of them as long.
     if len(header) > MOST_COLUMNS:
         raise BadInput("CSV", "must not have more columns than can be worked with", len(header), f"{MOST_COLUMNS}")
     try:
-        rows = list(csv.DictReader(io.StringIO("\n".join(lines)), fieldnames=list(header)))
+        rows = list(csv.DictReader(io.StringIO("\n".join(lines)), fieldnames=list(header), delimiter=delimiter))
     except csv.Error as error:
         raise BadInput("CSV", f"must be readable: {error}", None, "cells with commas between") from None
     return [(n, dict(row)) for n, row in enumerate(rows, 2)]
