@@ -12,6 +12,10 @@
     groups: (string | null)[]
     change: (id: string, what: Partial<Device>, summary: string) => Promise<boolean>
   }
+  const WIDEST = [
+    ['max_width_mhz', 'Widest channel, MHz'],
+    ['max_width_24_mhz', 'Widest at 2.4 GHz, MHz'],
+  ] as const
   let { call, device, groups, change }: Props = $props()
   const others = $derived(call.job.devices.filter((d) => d.id !== device.id))
   const radios = $derived(
@@ -37,32 +41,21 @@
       >
     {/each}
   </fieldset>
-  <Field label="Widest channel, MHz" beside
-    ><Picker
-      class="field slim text-ink"
-      value={device.max_width_mhz}
-      onchange={(e) =>
-        change(
-          device.id,
-          { max_width_mhz: Number(e.currentTarget.value) as Device['max_width_mhz'] },
-          `${device.name}: its widest channel`,
-        )}
-      options={rules.offered.widths_mhz}
-    /></Field
-  >
-  <Field label="and at 2.4 GHz" beside
-    ><Picker
-      class="field slim text-ink"
-      value={device.max_width_24_mhz}
-      onchange={(e) =>
-        change(
-          device.id,
-          { max_width_24_mhz: Number(e.currentTarget.value) as Device['max_width_24_mhz'] },
-          `${device.name}: its widest channel at 2.4 GHz`,
-        )}
-      options={rules.offered.widths_mhz}
-    /></Field
-  >
+  {#each WIDEST as [key, label] (key)}
+    <Field {label} beside
+      ><Picker
+        class="field slim text-ink"
+        value={device[key]}
+        onchange={(e) =>
+          change(
+            device.id,
+            { [key]: Number(e.currentTarget.value) },
+            `${device.name}: ${label.toLowerCase()}`,
+          )}
+        options={rules.offered.widths_mhz}
+      /></Field
+    >
+  {/each}
   <Field label="Group" beside
     ><input
       class="field slim w-28 text-ink"

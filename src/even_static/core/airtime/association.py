@@ -24,6 +24,11 @@ def wished(level_dbm: Floats | Floats32, taste_db: Floats | Floats32 | float) ->
     return np.asarray(enough + taste_db * good)
 
 
+def usual_taste_db(bands: Indices) -> Floats:
+    """What a usual device's taste adds for each radio's band, in dB: shape (radios,)."""
+    return np.where(bands > 0, TASTE_DB, 0.0)
+
+
 def chosen(
     level_dbm: Floats,
     bands: Indices,
@@ -44,7 +49,7 @@ def chosen(
     known = np.where(np.isnan(level_dbm), -np.inf, level_dbm)
     if known.shape[-1] == 0:
         return np.full(known.shape[:-1], -1, dtype=np.intp)
-    wish = wished(known, np.where(bands > 0, TASTE_DB, 0.0)) + whim_db
+    wish = wished(known, usual_taste_db(bands)) + whim_db
     result = np.where(known.max(axis=-1) > -np.inf, wish.argmax(axis=-1), -1)
     if high_band_from_dbm is not None:
         for band in range(1, len(BANDS)):

@@ -10,7 +10,7 @@ from typing import Literal
 
 import numpy as np
 
-from even_static.core.airtime.association import band_numbers, chosen, wished
+from even_static.core.airtime.association import band_numbers, chosen, usual_taste_db, wished
 from even_static.core.airtime.rates import older, rate_steps
 from even_static.core.arrays import Bools, Floats, Indices
 from even_static.core.house.job import Job
@@ -20,9 +20,8 @@ from even_static.core.model.link_tables import MeshTables, Tables
 from even_static.core.model.spectra import Spectra
 from even_static.core.propagation.stands import with_stand_places
 from even_static.core.survey.air import Air, air
-from even_static.core.survey.listed import newest_lines
+from even_static.core.survey.router_lists import newest_lines
 from even_static.core.tables.bands import BANDS, Band
-from even_static.core.tables.clients import TASTE_DB
 from even_static.core.tables.placing import ASSUMED_LINK_DBM
 from even_static.core.tables.propagation import UNHEARD_DBM
 
@@ -204,7 +203,7 @@ class House:
         enabled = np.array([[settings.of(r.id).enabled for r in self.radios]], dtype=bool)
         level = self._usable_levels(eirp, enabled, settings.ssid_plan)[0]
         bands = band_numbers([r.band for r in self.radios])
-        wish = wished(level, np.where(bands > 0, TASTE_DB, 0.0))
+        wish = wished(level, usual_taste_db(bands))
         home = self.homes(eirp, enabled, settings.ssid_plan)[0]
         for d, r in listed:
             if home[d] != r and level[d, r] > -np.inf:

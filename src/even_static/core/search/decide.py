@@ -205,10 +205,10 @@ def decide(
     fresh = Living(unseen)
     bases = decider.bases(fresh)
     finals = _as_measured(house, _in_unseen(decider, fresh, bases, [*starts, *grown]))
-    parts = heard_parts(house.job)
-    parts = parts if len(parts) > 1 else []
+    names = heard_parts(house.job)
+    parts = {name: part_of(house.job, name) for name in names} if len(names) > 1 else {}
     foremost = finals[: table.MOST_BY_PART]
-    by_part = {c.settings: c.cost + table.PART_WEIGHT * len(_worse_parts(house, parts, c.settings)) for c in foremost}
+    by_part = {c.settings: c.cost + table.PART_WEIGHT * len(_worse_parts(parts, c.settings)) for c in foremost}
     taken = min(foremost, key=lambda c: by_part[c.settings])
     first = next(iter(proposed.values()), taken.settings)
     passed = next((c for c in finals if c.settings == first), None)
@@ -227,10 +227,10 @@ def decide(
             figures=expected_figures(bases[0], taken.lived, bool(taken.lived.deliveries.shape[1])),
             speeds=expected_speeds(fresh, taken.settings),
             hinge=None if taken.settings == house.job.settings else hinge(unseen, taken.settings, gain),
-            passed_over="" if passed is None else _passed_over(passed, taken, bases[0], house, parts),
+            passed_over="" if passed is None else _passed_over(passed, taken, bases[0], parts),
             agreement=agreement,
             parts=tuple(parts),
-            worse_in=_worse_parts(house, parts, taken.settings),
+            worse_in=_worse_parts(parts, taken.settings),
         ),
     )
 
@@ -274,17 +274,16 @@ def _as_measured(house: House, finals: list[Candidate]) -> list[Candidate]:
     return sorted(found, key=lambda c: c.cost)
 
 
-def _worse_parts(house: House, parts: list[str], settings: Settings) -> tuple[str, ...]:
+def _worse_parts(parts: dict[str, House], settings: Settings) -> tuple[str, ...]:
     """Parts of the day, as they were heard, in which a setting leaves the house worse than it is."""
-    found = []
-    for name in parts:
-        then = part_of(house.job, name)
-        if evaluate(then, settings).rank.noticed > evaluate(then, house.job.settings).rank.noticed:
-            found.append(name)
-    return tuple(found)
+    return tuple(
+        name
+        for name, then in parts.items()
+        if evaluate(then, settings).rank.noticed > evaluate(then, then.job.settings).rank.noticed
+    )
 
 
-def _passed_over(passed: Candidate, taken: Candidate, now: Lived, house: House, parts: list[str]) -> str:
+def _passed_over(passed: Candidate, taken: Candidate, now: Lived, parts: dict[str, House]) -> str:
     """Why a candidate was passed over for the one that was taken; empty where the two are one."""
     if passed.settings == taken.settings:
         return ""
@@ -292,7 +291,7 @@ def _passed_over(passed: Candidate, taken: Candidate, now: Lived, house: House, 
     harmed = worse_in_worlds(passed.lived, now)
     if harmed.mean() > table.MOST_HARM:
         text += f", and the house worse than now in {int(harmed.sum())} of {len(harmed)} worlds"
-    worse_in = _worse_parts(house, parts, passed.settings)
+    worse_in = _worse_parts(parts, passed.settings)
     if worse_in:
         text += f", and by what was heard then, worse than now in the {' and the '.join(worse_in)}"
     return text

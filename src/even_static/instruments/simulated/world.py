@@ -29,15 +29,14 @@ from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.materials import MOUNTING_DB
 from even_static.core.tables.propagation import UNHEARD_DBM
 from even_static.instruments.simulated.neighbourhood import STOREY_M, invent_neighbours
+from even_static.truth import ranges
 from even_static.truth.house import Given, TrueHouse, share_of_busiest
 from even_static.truth.neighbours import Neighbour
 from even_static.truth.outcome import TruthAt
 from even_static.truth.propagation import Propagation
 
-# Loss per metre of furnished rooms, per storey and through an outer wall, in dB by band. Common practice.
+# Loss per metre of furnished rooms, in dB by band. Common practice.
 CLUTTER_DB_PER_M: dict[Band, float] = {"2.4 GHz": 1.0, "5 GHz": 1.4, "6 GHz": 1.5}
-STOREY_DB: dict[Band, float] = {"2.4 GHz": 11.0, "5 GHz": 16.0, "6 GHz": 18.0}
-OUTER_WALL_DB: dict[Band, float] = {"2.4 GHz": 7.0, "5 GHz": 10.0, "6 GHz": 11.0}
 SHADOWING_DB = 4.0
 # Shadowing in a drawn building, whose walls and floors are counted one by one.
 BUILT_SHADOWING_DB = 3.0
@@ -138,14 +137,14 @@ class World:
         """Loss in dB between a transmitter and a place, with the shadowing that belongs to this pair."""
         x, y, z = self.position(place_id)
         if self.propagation is not None and place_point(self.job, self._place(place_id)) is not None:
-            own_walls = OUTER_WALL_DB[band] if outside else 0.0
+            own_walls = ranges.OUTER_WALL_DB[band] if outside else 0.0
             return self.built_loss_db(key, at, (x, y, z), band) + own_walls
         distance = max(0.7, math.dist(at, (x, y, z)))
         free = 20 * math.log10(MIDDLE_MHZ[band]) + 20 * math.log10(distance) - 27.55
         storeys = abs(round((at[2] - z) / STOREY_M))
         shadow = random.Random(f"{self.state.seed}/{key}/{place_id}").gauss(0, SHADOWING_DB if distance > 1.5 else 1.0)
-        walls = (1.5 if outside else 0.0) * OUTER_WALL_DB[band]
-        return free + CLUTTER_DB_PER_M[band] * distance + storeys * STOREY_DB[band] + walls + shadow
+        walls = (1.5 if outside else 0.0) * ranges.OUTER_WALL_DB[band]
+        return free + CLUTTER_DB_PER_M[band] * distance + storeys * ranges.STOREY_DB[band] + walls + shadow
 
     def _place(self, place_id: str) -> Place:
         return next(p for p in self.job.places if p.id == place_id)
