@@ -81,7 +81,7 @@ def held_by(outlook: Outlook, true: TrueHouse, now: Outcome, then: Outcome) -> d
                 note(f"speed at a spot, {when}", down, span, 0.5)
                 note(f"speed up at a spot, {when}", up, speed.now_up_mbps if when == "now" else speed.then_up_mbps, 0.5)
                 span = speed.now_latency_ms if when == "now" else speed.then_latency_ms
-                if down > 0:
+                if down > 0 and span is not None:
                     note(f"latency at a spot, {when}", latency_ms(true, share), span, 0.5)
     return found
 

@@ -7,6 +7,7 @@ import re
 import time
 import urllib.request
 from dataclasses import replace
+from decimal import ROUND_HALF_UP, Decimal
 
 import pytest
 from playwright.sync_api import expect
@@ -30,6 +31,11 @@ def copy_of(running_app, title: str, number: int = 2) -> int:
     return call.id
 
 
+def fixed(value: float, digits: int = 0) -> str:
+    """A number as a browser's toFixed writes it: ties go up, where Python's go to the even one."""
+    return str(Decimal(value).quantize(Decimal(1).scaleb(-digits), ROUND_HALF_UP))
+
+
 def look_at(page, view: str) -> None:
     """Open one of the views under the plan."""
     page.get_by_role("tab", name=view).click()
@@ -50,7 +56,7 @@ def searched(page, running_app) -> dict:
         page.wait_for_timeout(200)
     assert found["state"] == "done", found
     plan, card = found["plan"], page.get_by_label("The plan", exact=True)
-    expect(card).to_contain_text(f"{plan['seconds']:.2f} s, {plan['steps']} steps", timeout=DONE_MS)
+    expect(card).to_contain_text(f"{fixed(plan['seconds'], 2)} s, {plan['steps']} steps", timeout=DONE_MS)
     outlook = plan["outlook"]
     says = f"better than now in {outlook['better']}, worse in {outlook['worse']}"
     expect(card).to_contain_text(says)

@@ -6,11 +6,12 @@ from dataclasses import replace
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of
+from tests.browser.test_the_first_call import copy_of, fixed
 from tests.houses import random_house
 
 from even_static.core.explain.heavy_users import traffic_view
 from even_static.core.model.prepared_house import House
+from even_static.core.survey.router_lists import lists_view
 
 pytestmark = pytest.mark.browser
 
@@ -32,6 +33,7 @@ def test_a_client_list_is_pasted_and_its_traffic_becomes_demand(open_page, runni
     card.get_by_role("button", name="Read the list").click()
     expect(card.get_by_label("Clients as the router lists them").locator("tbody tr")).to_have_count(len(job.devices))
     expect(card.get_by_label("Clients as the router lists them")).to_contain_text("−63 dBm")
+    expect(card.get_by_label("Clients as the router lists them")).to_contain_text("read from the router's own list, ")
 
     kept = running_app.store.get(call).job
     view = traffic_view(House(kept), kept.settings)
@@ -39,8 +41,8 @@ def test_a_client_list_is_pasted_and_its_traffic_becomes_demand(open_page, runni
     expect(table).to_have_count(len(view.users))
     for i, user in enumerate(view.users):
         expect(table.nth(i)).to_contain_text(next(d.name for d in job.devices if d.id == user.carried.device_id))
-        expect(table.nth(i)).to_contain_text(f"{100 * user.carried.traffic_share:.0f} %")
-        expect(table.nth(i)).to_contain_text(f"{100 * user.airtime_fraction:.0f} %")
+        expect(table.nth(i)).to_contain_text(f"{fixed(100 * user.carried.traffic_share)} %")
+        expect(table.nth(i)).to_contain_text(f"{fixed(100 * user.airtime_fraction)} %")
         expect(table.nth(i)).to_contain_text(f"{user.problems_without} problem")
     table.first.get_by_role("button", name="Take as demand").click()
     expect(page.get_by_role("status").filter(has_text="measured traffic as demand")).to_be_visible()
@@ -58,7 +60,12 @@ def test_a_practice_house_s_router_is_asked(open_page, running_app):
     card = page.get_by_label("What the router lists")
     card.get_by_role("button", name="Ask the router").click()
     listed = card.get_by_label("Clients as the router lists them")
-    expect(card).to_contain_text(", simulated", timeout=30_000)
+    expect(card).to_contain_text("simulated, ", timeout=30_000)
     expect(listed.locator("tbody tr")).to_have_count(len(running_app.store.get(call).job.client_list))
-    expect(card).to_contain_text("Channel use as the radios show it")
+    view = lists_view(running_app.store.get(call).job)
+    told = f"{view.uses} readings, {view.uses_counting} of them since the last change"
+    expect(card).to_contain_text(f"{told}, the fullest {fixed(100 * view.fullest_fraction)} %")
+    for row, line in enumerate(view.clients):
+        expect(listed.locator("tbody tr").nth(row)).to_contain_text(line.seen.radio_id)
+        expect(listed.locator("tbody tr").nth(row)).to_contain_text("simulated, ")
     assert running_app.store.get(call).job.client_list

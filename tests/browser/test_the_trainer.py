@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of
+from tests.browser.test_the_first_call import copy_of, fixed
 
 from even_static.api.practice.world import world_of
 from even_static.api.service import Service
@@ -28,9 +28,9 @@ def test_the_truth_is_shown_as_it_is(open_page, running_app):
         cells = rows.nth(i).get_by_role("cell")
         expect(cells.nth(0)).to_have_text(figures.name)
         expect(cells.nth(1)).to_have_text(str(figures.problems))
-        expect(cells.nth(2)).to_have_text(f"{100 * figures.served:.0f} %")
+        expect(cells.nth(2)).to_have_text(f"{fixed(100 * figures.served)} %")
         worst = figures.worst_speed_mbps
-        expect(cells.nth(6)).to_have_text(f"{worst:.{int(worst < 10)}f} Mb/s")
+        expect(cells.nth(6)).to_have_text(f"{fixed(worst, int(worst < 10))} Mb/s")
     assert len({f.name for f in own.figures}) == 4
     if own.decisions:
         expect(card).to_contain_text(own.decisions[0].what)

@@ -3,15 +3,20 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of, figure, look_at, searched
+from pydantic import TypeAdapter
+from tests.browser.test_the_first_call import copy_of, figure, fixed, look_at, searched
 
+from even_static.core.change.sheet import make_sheet
+from even_static.core.change.sheet_view import sheet_view
 from even_static.core.explain.backhaul import tree
 from even_static.core.explain.neighbours import neighbours_view
 from even_static.core.explain.ssids import compare_ssid_plans, ssid_view
 from even_static.core.explain.zigbee_help import zigbee_help
+from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 
@@ -61,22 +66,28 @@ def test_everything_is_searched_at_once_and_sent(open_page, running_app):
     found = searched(page, running_app)
     plan = page.get_by_label("The plan")
     expect(plan).to_contain_text("drawn worlds")
+    job = running_app.store.get(call).job
+    settings = TypeAdapter(Settings).validate_python(found["settings"])
+    cost = sheet_view(replace(job, sheet=make_sheet(job, settings, "cost", job.opened_at)))
+    expect(plan).to_contain_text(f"It costs {len(cost.steps)} steps, about {fixed(cost.total_s / 60)} minutes")
     house = page.get_by_role("table", name="What will come").get_by_role("row")
-    shown = {"problems": ("Problems", "{:.0f}", 1), "devices carried": ("Devices carried", "{:.0f} %", 100)}
+    shown = {"problems": ("Problems", "", 1), "devices carried": ("Devices carried", " %", 100)}
     for kind in found["outlook"]["figures"]:
         if kind["name"] in shown:
-            label, text, scale = shown[kind["name"]]
+            label, unit, scale = shown[kind["name"]]
             row = house.filter(has_text=label)
             for cell, span in ((1, kind["now"]), (2, kind["then"])):
-                expect(row.get_by_role("cell").nth(cell)).to_contain_text(text.format(scale * span["middle"]))
+                expect(row.get_by_role("cell").nth(cell)).to_contain_text(f"{fixed(scale * span['middle'])}{unit}")
     rooms = page.get_by_label("Speed to come").locator("tbody tr")
     expect(rooms).to_have_count(len(found["outlook"]["speeds"]))
     for i, speed in enumerate(found["outlook"]["speeds"]):
         for cell, key in ((1, "now_mbps"), (2, "then_mbps")):
             middle = speed[key]["middle"]
-            expect(rooms.nth(i).get_by_role("cell").nth(cell)).to_contain_text(f"{middle:.{int(middle < 10)}f}")
-        late = f"{speed['now_latency_ms']['middle']:.0f} → {speed['then_latency_ms']['middle']:.0f} ms"
-        expect(rooms.nth(i)).to_contain_text(late)
+            expect(rooms.nth(i).get_by_role("cell").nth(cell)).to_contain_text(fixed(middle, int(middle < 10)))
+        late = " → ".join(
+            "–" if speed[key] is None else fixed(speed[key]["middle"]) for key in ("now_latency_ms", "then_latency_ms")
+        )
+        expect(rooms.nth(i)).to_contain_text(f"{late} ms")
     look_at(page, "Alternatives")
     expect(page.get_by_label("Alternatives", exact=True)).to_contain_text("careful technician")
     promised = int(figure(page, "problems", "trial").inner_text())

@@ -6,6 +6,7 @@ import math
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
+import numpy as np
 import pytest
 import vobject
 from hypothesis import given
@@ -21,6 +22,7 @@ from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.prove.follow_up import after_care, needed_days
 from even_static.core.prove.promised import SAME_LEVEL_DB, predicted_and_came
+from even_static.core.worlds.present import newest_tests
 from even_static.formats.calendar_file import write_calendar
 
 CHANGED = datetime(2026, 3, 2, 20, tzinfo=UTC)
@@ -118,6 +120,22 @@ def test_what_was_promised_is_what_the_core_said_before_the_change(demo_store):
         assert mine.predicted == next(z.delivery for z in promised.zigbee if z.device_id == device.id)
         reports = [r for r in job.zigbee_reports if r.device_id == device.id and r.reported_at > change.changed_at]
         assert_allclose(mine.came, sum(r.delivered for r in reports) / sum(r.sent for r in reports))
+    speeds = [e for e in found.entries if e.kind == "speed test"]
+    newest = newest_tests(job)
+    assert len(newest) > 2
+    # Down and up of each; latency only where no line and no internet stood between.
+    assert len(speeds) == 2 * len(newest)
+    inside = tuple(replace(t, reach="this computer") for t in job.speed_tests)
+    within = predicted_and_came(replace(job, speed_tests=inside))
+    late = {e.subject: e for e in within.entries if e.unit == "ms"}
+    names = {p.id: p.name for p in job.places}
+    for test in newest:
+        shown = late[f"{names[test.place_id]}, latency under load"]
+        assert shown.came == np.median(test.latency_ms)
+        assert shown.low <= shown.predicted <= shown.high
+        assert shown.agrees == (shown.low <= shown.came <= shown.high)
+        up = next(e for e in within.entries if e.subject == f"{names[test.place_id]}, up")
+        assert up.came == np.median(test.up_mbps)
     levels = [e for e in found.entries if e.kind == "level"]
     assert levels
     assert [e.agrees for e in levels] == [abs(e.came - e.predicted) <= SAME_LEVEL_DB for e in levels]

@@ -9,15 +9,20 @@ import pytest
 from tests.houses import random_house
 
 from even_static.core.explain.heavy_users import traffic_view
+from even_static.core.house.changes import Change
 from even_static.core.house.lists import ChannelUse, ClientSeen
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
+from even_static.core.survey.router_lists import lists_view
 from even_static.core.survey.traffic import carried, with_carried_demand
+from even_static.core.tables import worlds as table
 from even_static.core.worlds.channel_use import told_by_channel_use
+from even_static.core.worlds.client_list import told_by_the_list
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.hours import at_hour
-from even_static.core.worlds.hub_log import told_by_the_log
+from even_static.core.worlds.hub_log import _kept, told_by_the_log
 from even_static.core.worlds.living import Living
+from even_static.core.worlds.outlook import _settles_demand
 from even_static.core.worlds.present import agreeing_worlds
 from even_static.truth.drawn import drawn_house
 from even_static.truth.house import TrueHouse
@@ -59,6 +64,14 @@ def test_counters_become_the_busy_hour_s_demand():
         1.0,
         job.devices[2].demand_down_mbps,
     ]
+
+
+def test_what_would_settle_demand_follows_what_is_known_of_it():
+    job = random_house(3, nodes=1, devices=2)
+    assert "read the router's traffic counters over" in _settles_demand(job)
+    counted = replace(job, client_list=(seen(job.devices[0].id, down_mb=5400.0, up_mb=1.0, counted_h=24.0),))
+    assert "take the traffic" in _settles_demand(counted)
+    assert "once more" in _settles_demand(with_carried_demand(counted))
 
 
 def test_who_takes_what_is_what_the_model_says_without_them():
@@ -169,3 +182,70 @@ def test_the_hub_s_log_moves_the_device_that_it_tells_of():
 
     assert np.mean(off(worlds)) > 0.02
     assert np.mean(off(told)) < 0.6 * np.mean(off(worlds))
+
+
+def test_a_listed_level_moves_the_draws_as_kalman_s_formula_says():
+    """One reading of one level, prior and error Gaussian: mean and variance after it are those of the closed form
+    (Kalman, J. Basic Eng. 82, 1960; any textbook), which a large ensemble must come to."""
+    job = random_house(4, nodes=1, bands=("5 GHz",), devices=2, neighbours=0, zigbee_devices=0)
+    house = House(job)
+    worlds = Worlds(house, 20_000)
+    level = worlds.own_device_dbm[:, 0, 0] + worlds.client_eirp_dbm[:, 0]
+    # Clear of the loudest that counts, so that the level stays Gaussian.
+    worlds.own_device_dbm -= np.float32(level.mean() + 60.0)
+    level = (worlds.own_device_dbm[:, 0, 0] + worlds.client_eirp_dbm[:, 0]).astype(np.float64)
+    own = worlds.own_device_dbm[:, 0, 0].astype(np.float64)
+    measured, error = float(level.mean()) - 6.0, table.LISTED_LEVEL_DB**2
+    told, _ = told_by_the_list(worlds, [seen(job.devices[0].id, radio_id=house.radios[0].id, rssi_dbm=measured)])
+    gain = level.var() / (level.var() + error)
+    after = (told.own_device_dbm[:, 0, 0] + told.client_eirp_dbm[:, 0]).astype(np.float64)
+    assert after.mean() == pytest.approx(level.mean() + gain * (measured - level.mean()), abs=0.1)
+    assert after.var() == pytest.approx(gain * error, rel=0.05)
+    # The part that is not seen alone moves by how it varies with what is.
+    share = np.cov(own, level)[0, 1] / (level.var() + error)
+    assert told.own_device_dbm[:, 0, 0].mean() == pytest.approx(own.mean() + share * (measured - level.mean()), abs=0.1)
+
+
+def test_devices_are_taken_over_as_often_as_their_weight_says():
+    """Systematic resampling keeps each one floor or ceiling of its weight times the count (Douc and Cappe 2005, from
+    memory), and whoever is kept keeps its own."""
+    rng = np.random.default_rng(3)
+    for _ in range(20):
+        agrees = rng.normal(0, 2, 50)
+        weight = np.exp(agrees - agrees.max())
+        weight /= weight.sum()
+        rows = _kept(agrees, rng)
+        counts = np.bincount(rows, minlength=50)
+        assert np.all(counts >= np.floor(50 * weight - 1e-9))
+        assert np.all(counts <= np.ceil(50 * weight + 1e-9))
+        kept = np.flatnonzero(counts)
+        assert np.all(rows[kept] == kept)
+
+
+def test_lines_of_before_the_last_change_say_so():
+    job = random_house(7, nodes=1, devices=2)
+    first, second = (d.id for d in job.devices)
+    change = Change(changed_at="2026-03-02T20:30:00+01:00", before=job.settings, after=job.settings, reason="x")
+    job = replace(
+        job,
+        changes=(change,),
+        client_list=(seen(first, "2026-03-02T20:00:00+01:00"), seen(second, came_from="router's list")),
+        channel_uses=tuple(
+            ChannelUse(radio_id=job.radios[0].id, seen_at=f"2026-03-02T{h}:00:00+01:00", busy_fraction=b)
+            for h, b in ((20, 0.9), (21, 0.4), (22, 0.3))
+        ),
+    )
+    view = lists_view(job)
+    assert [(x.seen.device_id, x.counts) for x in view.clients] == [(first, False), (second, True)]
+    assert view.clients[1].source == "read from the router's own list"
+    assert (view.uses, view.uses_counting, view.fullest_fraction) == (3, 2, 0.4)
+
+
+def test_a_place_that_nothing_reaches_has_no_latency():
+    job = random_house(4, nodes=1, devices=2, neighbours=0)
+    worlds = Worlds(House(job), 16)
+    worlds.own_place_dbm[:, 0, :] = -150.0
+    tests = Living(worlds).speed_tests(job.settings)
+    assert tests.down_mbps[:, 0].max() == 0
+    assert tests.latency_at(0) is None
+    assert tests.latency_at(1) is not None

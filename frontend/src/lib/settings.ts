@@ -1,3 +1,4 @@
+import { plural } from './format'
 import type { RadioOptions, RadioSetting, Settings } from './types'
 
 type Offered = RadioOptions['blocks'][number]
@@ -6,7 +7,7 @@ type Offered = RadioOptions['blocks'][number]
 export function namesText(names: Settings['ssid_plan']): string {
   const steered = names?.high_band_from_dbm ?? null
   const kind = names?.kind ?? 'one SSID'
-  const on = names?.bands?.length ? `, ${names.bands.length} devices on a band's own name` : ''
+  const on = names?.bands?.length ? `, ${plural(names.bands.length, 'device')} on a band's own name` : ''
   return `${kind[0]!.toUpperCase()}${kind.slice(1)}${on}; ${
     steered === null
       ? 'steering off, devices choose for themselves'

@@ -35,6 +35,14 @@ class PasteBody:
 
 @record
 @dataclass(frozen=True, slots=True)
+class DemandBody:
+    """Devices whose measured traffic becomes their demand; all that have it, where none are named."""
+
+    device_ids: Annotated[tuple[Id, ...], Len(0, 500)] = ()
+
+
+@record
+@dataclass(frozen=True, slots=True)
 class WishesBody:
     """The busy hour in words, and whether it is to become the devices' demand."""
 

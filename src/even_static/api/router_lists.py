@@ -4,31 +4,23 @@ from __future__ import annotations
 
 import asyncio
 from dataclasses import replace
-from typing import Annotated
 
-from annotated_types import Len
 from fastapi import APIRouter, Request
-from pydantic import BaseModel
 
 from even_static.api.bodies import SettingsBody
 from even_static.api.common import CallReply, Serviced, body_text, call_body, settings_of
+from even_static.api.kit_bodies import DemandBody
 from even_static.api.practice import measuring
 from even_static.core.errors import BadInput
 from even_static.core.explain.heavy_users import TrafficView, traffic_view
-from even_static.core.house.basics import Id
 from even_static.core.house.job import Job
 from even_static.core.house.validate import validate_job
+from even_static.core.survey.router_lists import ListsView, lists_view
 from even_static.core.survey.traffic import carried, with_carried_demand
 from even_static.formats.router_lists import Lists, read_lists
 from even_static.now import now_text
 
 router = APIRouter(prefix="/api")
-
-
-class DemandBody(BaseModel):
-    """Devices whose measured traffic becomes their demand; all that have it, where none are named."""
-
-    device_ids: Annotated[list[Id], Len(0, 500)] = []
 
 
 @router.post("/calls/{call_id}/router-lists")
@@ -38,11 +30,11 @@ async def take_lists(service: Serviced, call_id: int, request: Request) -> CallR
     text = await body_text(request)
 
     def take() -> CallReply:
-        at = now_text()
-        read = read_lists(service.get(call_id).job, text, at)
+        read = read_lists(service.get(call_id).job, text, now_text())
 
         def add(job: Job) -> Job:
-            found = with_lists(job, read_lists(job, text, at))
+            # Somebody may have removed a device in between: then its line is refused, and named.
+            found = with_lists(job, read)
             validate_job(found)
             return found
 
@@ -59,6 +51,12 @@ def with_lists(job: Job, lists: Lists) -> Job:
         channel_uses=(*job.channel_uses, *lists.uses),
         zigbee_reports=(*job.zigbee_reports, *lists.reports),
     )
+
+
+@router.get("/calls/{call_id}/router-lists")
+def get_lists(service: Serviced, call_id: int) -> ListsView:
+    """What the call holds of its router's lists, where it came from, and whether it counts as the house is set."""
+    return lists_view(service.get(call_id).job)
 
 
 @router.post("/calls/{call_id}/practice-router")

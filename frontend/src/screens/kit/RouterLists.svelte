@@ -2,7 +2,7 @@
   import { ClipboardPaste, FileUp, Router, X } from '@lucide/svelte'
   import { api, ask, sendFile } from '../../lib/api'
   import { dbm, headroom, percent, plural, sentence, when } from '../../lib/format'
-  import type { Call, TrafficView } from '../../lib/types'
+  import type { Call, ListsView, TrafficView } from '../../lib/types'
   import FileDrop from '../../parts/FileDrop.svelte'
   import Ledger from '../../parts/Ledger.svelte'
   import { notices } from '../../state/notices.svelte'
@@ -14,15 +14,14 @@
   let text = $state('')
   const path = $derived({ params: { path: { call_id: call.id } } })
   const listed = $derived(call.job.client_list ?? [])
-  const uses = $derived(call.job.channel_uses ?? [])
-  /** The newest line of each device. */
-  const newest = $derived(
-    call.job.devices.flatMap((device) => {
-      const lines = listed.filter((c) => c.device_id === device.id)
-      const line = lines.sort((a, b) => Date.parse(b.listed_at) - Date.parse(a.listed_at))[0]
-      return line ? [{ device, line }] : []
-    }),
-  )
+  const holds = $derived(listed.length > 0 || (call.job.channel_uses ?? []).length > 0)
+  const kept = new Resource<ListsView | null>((signal) => {
+    void call.call.revision
+    return holds
+      ? ask(api.GET('/api/calls/{call_id}/router-lists', { ...path, signal }))
+      : Promise.resolve(null)
+  })
+  const lists = $derived(kept.value)
   const answer = new Resource<TrafficView | null>((signal) => {
     void call.call.revision
     if (!listed.some((c) => c.down_mb != null || c.up_mb != null)) return Promise.resolve(null)
@@ -68,11 +67,10 @@
   <p class="mb-2 text-sm text-soft">
     The router’s list of clients says which device is on which radio and how well it is heard there; its
     counters say what each one really carries. Both make the plan surer. Paste a table with its header line,
-    or drop it as a file: a client list (<code class="break-all"
+    or drop it as a file: a client list (<code class="[overflow-wrap:anywhere]"
       >device,radio,level_dbm,down_rate_mbps,down_mb,up_mb,over_h</code
-    >), channel use by hour (<code class="break-all">radio,time,busy_percent</code>) or the hub’s log (<code
-      class="break-all">device,sent,delivered</code
-    >).
+    >), channel use by hour (<code class="[overflow-wrap:anywhere]">radio,time,busy_percent</code>) or the
+    hub’s log (<code class="[overflow-wrap:anywhere]">device,sent,delivered</code>).
   </p>
   <form class="grid gap-2" onsubmit={paste}>
     <textarea
@@ -96,38 +94,40 @@
           ><Router size={16} />Ask the router</button
         >
       {/if}
-      {#if listed.length || uses.length}
+      {#if holds}
         <button type="button" class="button slim" disabled={call.busy} onclick={forget}
           ><X size={15} />Forget these lists</button
         >
       {/if}
     </div>
   </form>
-  {#if newest.length}
-    <p class="mt-3 text-sm text-soft">
-      Read {when(newest[0]?.line.listed_at)}{newest[0]?.line.came_from === 'simulated' ? ', simulated' : ''}.
-    </p>
+  {#if lists?.clients.length}
     <Ledger
       label="Clients as the router lists them"
-      class="text-sm"
+      class="mt-3 text-sm"
       heads={['Device', 'Connected to', ['Heard there at', 'figure']]}
     >
-      {#each newest as { device, line } (device.id)}
+      {#each lists.clients as { seen, source, counts } (seen.device_id)}
         <tr
-          ><td>{device.name}</td><td>{line.radio_id ?? 'not listed'}</td><td class="number"
-            >{line.rssi_dbm == null ? '–' : dbm(line.rssi_dbm)}{#if line.down_rate_mbps != null}<span
-                class="block text-xs text-soft">link rate {line.down_rate_mbps} Mb/s</span
+          ><td
+            >{nameOf(seen.device_id)}<span class="block text-xs text-soft"
+              >{source}, {when(seen.listed_at)}{counts
+                ? ''
+                : '; before the last change: no longer counted'}</span
+            ></td
+          ><td>{seen.radio_id ?? 'not listed'}</td><td class="number"
+            >{seen.rssi_dbm == null ? '–' : dbm(seen.rssi_dbm)}{#if seen.down_rate_mbps != null}<span
+                class="block text-xs text-soft">link rate {seen.down_rate_mbps} Mb/s</span
               >{/if}</td
           ></tr
         >
       {/each}
     </Ledger>
   {/if}
-  {#if uses.length}
+  {#if lists?.uses}
     <p class="mt-2 text-sm">
-      Channel use as the radios show it: {uses.length} readings, the fullest {percent(
-        Math.max(...uses.map((u) => u.busy_fraction)),
-      )}.
+      Channel use as the radios show it: {plural(lists.uses, 'reading')}, {lists.uses_counting} of them since the
+      last change{lists.fullest_fraction == null ? '' : `, the fullest ${percent(lists.fullest_fraction)}`}.
     </p>
   {/if}
   {#if traffic?.users.length}
@@ -150,7 +150,7 @@
           ><td class="number"
             >{mbps(user.carried.busy_down_mbps)} ↓ {mbps(user.carried.busy_up_mbps)} ↑<span
               class="block text-xs text-soft"
-              >said: {mbps(user.said_down_mbps)} ↓ {mbps(user.said_up_mbps)} ↑</span
+              >in the kit: {mbps(user.said_down_mbps)} ↓ {mbps(user.said_up_mbps)} ↑</span
             ></td
           ><td class="number"
             >{user.airtime_fraction == null ? '–' : percent(user.airtime_fraction)}<span

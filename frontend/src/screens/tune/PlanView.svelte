@@ -39,6 +39,12 @@
   const unchanged = $derived(plan.evaluation.changes === 0)
   const outlook = $derived(plan.outlook)
   const expected = $derived(outlook?.figures.find((f) => f.name === 'problems'))
+  /** Where nothing is wrong, headroom is what there is to gain. */
+  const resting = $derived(
+    expected && !Math.round(expected.now.middle) && !Math.round(expected.then.middle)
+      ? outlook?.figures.find((f) => f.name === 'headroom')
+      : undefined,
+  )
   const preview = new Resource<SheetView>((signal) =>
     ask(
       api.POST('/api/calls/{call_id}/sheet-preview', {
@@ -56,6 +62,9 @@
   <h2>
     {#if !call.call.air_known}A plan by the kit alone.
     {:else if unchanged}Leave it as it is: nothing tried is likely to help.
+    {:else if expected && resting}No problem now and none to come; headroom {headroom(resting.now.middle)},
+      then
+      {headroom(resting.then.middle)}, with {plural(plan.evaluation.changes, 'change')}.
     {:else if expected}{inWords(expected.now.middle)} now, {about(expected.then.middle)} to come, with {plural(
         plan.evaluation.changes,
         'change',

@@ -14,8 +14,7 @@
   type Measured = NonNullable<Outlook['agreement']>['measurements'][number]
   const missed = $derived((outlook.agreement?.measurements ?? []).filter((m) => !m.held))
   const listed = $derived(outlook.agreement?.listed ?? [])
-  const onListed = (share: 'share_before' | 'share_after') =>
-    listed.filter((d) => (d[share] ?? 0) >= 0.5).length
+  const ms = (span: Span | null) => (span ? span.middle.toFixed(0) : '–')
   const asMeasured = (m: Measured) =>
     m.kind === 'speed test'
       ? `${placeName(m.subject_id)} (${speedOf(m.measured)} Mb/s measured, ${range(m, speedOf)} expected)`
@@ -56,9 +55,10 @@
           <span class="block text-xs text-soft">then {range(speed.then_up_mbps, speedOf)}</span></td
         >
         <td class="number"
-          >{speed.now_latency_ms.middle.toFixed(0)} → {speed.then_latency_ms.middle.toFixed(0)} ms
-          <span class="block text-xs text-soft">then {range(speed.then_latency_ms, (v) => v.toFixed(0))}</span
-          ></td
+          >{ms(speed.now_latency_ms)} → {ms(speed.then_latency_ms)} ms
+          {#if speed.then_latency_ms}<span class="block text-xs text-soft"
+              >then {range(speed.then_latency_ms, (v) => v.toFixed(0))}</span
+            >{/if}</td
         ></tr
       >
     {/each}
@@ -71,10 +71,13 @@
     {@const a = outlook.agreement}
     <h3 class="mt-3">Held to what was measured here</h3>
     <p>
-      Of {a.drawn} drawn worlds about {a.agreeing} agree with it; they say {a.measurements.length -
-        missed.length} of {plural(a.measurements.length, 'measurement')}.
-      {#if listed.length}Of {plural(listed.length, 'device')} on the router’s list {onListed('share_before')}
-        were expected on the radio that it shows, now {onListed('share_after')}.{/if}
+      {#if a.measurements.length}Of {a.drawn} drawn worlds about {a.agreeing} agree with it; they say {a
+          .measurements.length - missed.length} of {plural(a.measurements.length, 'measurement')}.{/if}
+      {#if listed.length}Of {plural(listed.length, 'device')} on the router’s list {listed.filter(
+          (d) => d.expected,
+        ).length}
+        were expected on the radio that it shows, of {listed.filter((d) => d.held).length} the worlds now say what
+        it shows.{/if}
     </p>
     {#if missed.length}<p class="mt-1">
         What they do not say, and so cannot judge: {missed.map(asMeasured).join('; ')}.

@@ -142,7 +142,8 @@ def _speeds(job: Job, first: Change, last: Change) -> list[Came]:
         hour = at_the_house(job, test.tested_at).hour
         if hour not in said:
             said[hour] = Living(at_hour(worlds, hour)).speed_tests(last.after)
-        at, line = house.places[test.place_id], job.subscription if test.reach == "the internet" else None
+        at, outside = house.places[test.place_id], test.reach == "the internet"
+        line = job.subscription if outside else None
         down, up = said[hour].down_mbps[:, at], said[hour].up_mbps[:, at]
         if line is not None:
             down, up = np.minimum(down, line.down_mbps), np.minimum(up, line.up_mbps)
@@ -150,8 +151,10 @@ def _speeds(job: Job, first: Change, last: Change) -> list[Came]:
         found.append(_came(place, "Mb/s", down, test.down_mbps))
         if test.up_mbps:
             found.append(_came(f"{place}, up", "Mb/s", up, test.up_mbps))
-        if test.latency_ms and line is None:
-            found.append(_came(f"{place}, latency under load", "ms", said[hour].latency_ms[:, at], test.latency_ms))
+        latency = said[hour].latency_at(at)
+        # What the line and the internet add to it nobody predicts.
+        if test.latency_ms and not outside and latency is not None:
+            found.append(_came(f"{place}, latency under load", "ms", latency, test.latency_ms))
     return found
 
 

@@ -16,7 +16,7 @@ from even_static.core.house.clock import at_the_house
 from even_static.core.house.lists import ChannelUse
 from even_static.core.model.daily import PARTS
 from even_static.core.model.prepared_house import House
-from even_static.core.survey.listed import since_set
+from even_static.core.survey.router_lists import since_set
 from even_static.core.tables import worlds as table
 from even_static.core.tables.bands import BANDS
 from even_static.core.worlds.drawn import Worlds

@@ -24,6 +24,8 @@ from even_static.core.worlds.living import Homes, Living
 LOUDEST_DBM = -18.0
 # So much more than its next best radio a device wants the listed one, where no drawn world has it join that.
 CLEAR_DB = 1.0
+# From this share of the worlds on, most have it.
+MOST = 0.5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -39,14 +41,10 @@ class Listed:
     level_dbm: float | None
     level_before_dbm: float | None
     level_after_dbm: float | None
-
-    @property
-    def held(self) -> bool:
-        """Whether the worlds say what the list says: the radio, and the level within what it may be off."""
-        near = self.level_dbm is None or self.level_after_dbm is None
-        if self.level_dbm is not None and self.level_after_dbm is not None:
-            near = abs(self.level_dbm - self.level_after_dbm) <= 2 * table.LISTED_LEVEL_DB
-        return near and (self.share_after is None or self.share_after >= 0.5)
+    expected: bool
+    """Whether most worlds had it on that radio before."""
+    held: bool
+    """Whether they say what the list says since: the radio, and the level as far as that may be off."""
 
 
 def told_by_the_list(worlds: Worlds, lines: list[ClientSeen]) -> tuple[Worlds, tuple[Listed, ...]]:
@@ -71,15 +69,20 @@ def told_by_the_list(worlds: Worlds, lines: list[ClientSeen]) -> tuple[Worlds, t
     listed = []
     for d, r, seen in known:
         level = seen.rssi_dbm if r >= 0 else None
+        shares = _share(before, d, r), _share(after, d, r)
+        levels = [None if level is None else float(np.median(_heard(w, d, r))) for w in (worlds, found)]
+        near = level is None or levels[1] is None or abs(level - levels[1]) <= 2 * table.LISTED_LEVEL_DB
         listed.append(
             Listed(
                 device_id=seen.device_id,
                 radio_id=house.radios[r].id if r >= 0 else None,
-                share_before=_share(before, d, r),
-                share_after=_share(after, d, r),
+                share_before=shares[0],
+                share_after=shares[1],
                 level_dbm=level,
-                level_before_dbm=None if level is None else float(np.median(_heard(worlds, d, r))),
-                level_after_dbm=None if level is None else float(np.median(_heard(found, d, r))),
+                level_before_dbm=levels[0],
+                level_after_dbm=levels[1],
+                expected=(shares[0] or 0.0) >= MOST,
+                held=near and (shares[1] is None or shares[1] >= MOST),
             )
         )
     return found, tuple(listed)

@@ -56,6 +56,11 @@ class SpeedTests:
     up_mbps: Floats
     latency_ms: Floats
 
+    def latency_at(self, place: int) -> Floats | None:
+        """Latency at a place in the worlds in which anything gets through; none where that is not most of them."""
+        through = self.down_mbps[:, place] > 0
+        return np.asarray(self.latency_ms[through, place]) if through.mean() > 0.5 else None
+
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class AtWork:

@@ -8,11 +8,13 @@ from typing import Literal
 import numpy as np
 
 from even_static.core.arrays import Floats
+from even_static.core.house.job import Job
 from even_static.core.house.settings import Settings
-from even_static.core.survey.listed import newest_lines
+from even_static.core.survey.router_lists import newest_lines
+from even_static.core.survey.traffic import carried, with_carried_demand
 from even_static.core.tables.clients import GOOD_DBM
 from even_static.core.worlds.drawn import Worlds
-from even_static.core.worlds.living import Lived, Living
+from even_static.core.worlds.living import Lived, Living, SpeedTests
 from even_static.core.worlds.present import Agreement
 from even_static.core.worlds.span import Span, span
 
@@ -43,8 +45,9 @@ class ExpectedSpeed:
     then_mbps: Span
     now_up_mbps: Span
     then_up_mbps: Span
-    now_latency_ms: Span
-    then_latency_ms: Span
+    now_latency_ms: Span | None
+    then_latency_ms: Span | None
+    """None where nothing gets through in most worlds."""
     falls: bool
     reason: str = ""
     """Why it falls; empty where it does not."""
@@ -117,13 +120,18 @@ def expected_speeds(living: Living, settings: Settings) -> tuple[ExpectedSpeed, 
                 then_mbps=span(b),
                 now_up_mbps=span(now.up_mbps[:, p]),
                 then_up_mbps=span(then.up_mbps[:, p]),
-                now_latency_ms=span(now.latency_ms[:, p]),
-                then_latency_ms=span(then.latency_ms[:, p]),
+                now_latency_ms=_latency(now, p),
+                then_latency_ms=_latency(then, p),
                 falls=falls,
                 reason=reason,
             )
         )
     return tuple(found)
+
+
+def _latency(tests: SpeedTests, place: int) -> Span | None:
+    found = tests.latency_at(place)
+    return None if found is None else span(found)
 
 
 def _why_slower(worlds: Worlds, settings: Settings, place: int) -> str:
@@ -163,6 +171,15 @@ def hinge(worlds: Worlds, settings: Settings, gain: Floats) -> Hinge | None:
     return Hinge(what=what, measure=measure, correlation=correlation)
 
 
+def _settles_demand(job: Job) -> str:
+    """What would settle how much the devices want, by what is known of their traffic already."""
+    if not carried(job):
+        return "read the router's traffic counters over an evening"
+    if with_carried_demand(job) != job:
+        return "take the traffic that the router counted as demand, under Kit"
+    return "read the router's traffic counters once more, in the busiest hour"
+
+
 def _correlation(a: Floats, b: Floats) -> float:
     a, b = np.asarray(a, dtype=np.float64), np.asarray(b, dtype=np.float64)
     if a.std() < 1e-9 or b.std() < 1e-9:
@@ -186,7 +203,7 @@ def _unknowns(worlds: Worlds, settings: Settings) -> list[tuple[str, str, Floats
         ),
         (
             "how much the devices themselves want in the busy hour",
-            "read the router's traffic counters over an evening",
+            _settles_demand(job),
             np.log(worlds.wanted_mbps.sum(axis=(1, 2)).astype(np.float64) + 1e-6),
         ),
     ]

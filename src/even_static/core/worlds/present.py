@@ -18,13 +18,13 @@ from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
 from even_static.core.house.readings import SpeedTest, ZigbeeReport
 from even_static.core.model.prepared_house import House
-from even_static.core.survey.listed import newest_lines, since_set
+from even_static.core.survey.router_lists import newest_lines, since_set
 from even_static.core.tables import worlds as table
 from even_static.core.worlds.channel_use import newest_uses, told_by_channel_use
+from even_static.core.worlds.client_list import Listed, told_by_the_list
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.hours import at_hour
 from even_static.core.worlds.hub_log import told_by_the_log
-from even_static.core.worlds.listed import Listed, told_by_the_list
 from even_static.core.worlds.living import Living
 from even_static.core.worlds.own_share import without_own
 from even_static.core.worlds.reproduced import EvidenceKind, Reproduced, reproduced
