@@ -24,6 +24,7 @@ from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Living
 from even_static.core.worlds.outlook import span
 from even_static.core.worlds.own_share import without_own
+from even_static.core.worlds.phone import left_over
 
 ALL = Rules(power=True, switch_off=True, links=True, steering=True)
 
@@ -224,7 +225,7 @@ def test_a_speed_test_to_come_has_an_up_and_a_latency():
     worlds = Worlds(House(job), 32)
     tests = Living(worlds).speed_tests(job.settings)
     assert np.array_equal(tests.down_mbps, Living(worlds).lived(job.settings).speed_mbps)
-    free = Living(worlds)._left(Living(worlds)._at_work(job.settings))
+    free = left_over(Living(worlds).at_work(job.settings))
     alone = table.IDLE_MS + 2 * table.PHONE_BURST_MS / min(float(f.min()) for f in free.values())
     clear = tests.latency_ms * worlds.phone**table.LATENCY_BY_PHONE
     assert np.all(clear >= table.IDLE_MS + 2 * table.PHONE_BURST_MS - 1e-3)

@@ -112,7 +112,7 @@ def test_devices_are_on_the_radios_that_the_list_shows(seed):
     names = [r.id for r in house.radios]
 
     def right(worlds: Worlds) -> float:
-        home = Living(worlds).lived(job.settings, speeds=False).home
+        home = Living(worlds).lived(job.settings, at_places=False).home
         joined = [i for i, d in enumerate(job.devices) if outcome.home[d.id] is not None]
         return float(np.mean([home[:, i] == names.index(outcome.home[job.devices[i].id]) for i in joined]))
 
@@ -150,7 +150,7 @@ def test_a_line_that_cannot_be_is_told_and_moves_no_level():
 def test_channel_use_moves_the_radio_s_own_airtime_and_the_neighbours(seed):
     job = random_house(seed, nodes=2, bands=("2.4 GHz", "5 GHz"), neighbours=15, devices=8)
     worlds = Worlds(House(job), 200)
-    all_asked = Living(at_hour(worlds, 20)).lived(job.settings, speeds=False).asked
+    all_asked = Living(at_hour(worlds, 20)).lived(job.settings, at_places=False).asked
     # A radio of which something is to be learnt: neither idle nor full.
     index = int(np.argmin(np.abs(np.median(all_asked, axis=0) - 0.6)))
     radio, asked = worlds.house.radios[index].id, all_asked[:, index]
@@ -158,11 +158,11 @@ def test_channel_use_moves_the_radio_s_own_airtime_and_the_neighbours(seed):
     assert 0.1 < wanted < 0.9
     use = ChannelUse(radio_id=radio, seen_at="2026-03-02T20:00:00+01:00", busy_fraction=wanted)
     told, (found,) = told_by_channel_use(worlds, [use])
-    after = Living(at_hour(told, 20)).lived(job.settings, speeds=False).asked[:, index]
+    after = Living(at_hour(told, 20)).lived(job.settings, at_places=False).asked[:, index]
     assert abs(np.median(after) - wanted) < abs(np.median(asked) - wanted)
     assert np.std(np.log(after)) < np.std(np.log(asked))
     assert found.held
-    assert np.array_equal(Living(at_hour(worlds, 20)).lived(job.settings, speeds=False).asked[:, index], asked)
+    assert np.array_equal(Living(at_hour(worlds, 20)).lived(job.settings, at_places=False).asked[:, index], asked)
 
 
 def test_the_hub_s_log_moves_the_device_that_it_tells_of():
@@ -174,7 +174,7 @@ def test_the_hub_s_log_moves_the_device_that_it_tells_of():
 
     def off(lived: Worlds) -> list[float]:
         living = Living(at_hour(lived, 14))
-        said = living.lived(job.settings, speeds=False).deliveries
+        said = living.lived(job.settings, at_places=False).deliveries
         return [
             abs(float(np.median(said[:, living.mesh.ids.index(r.device_id) - 1])) - r.delivered / r.sent)
             for r in job.zigbee_reports

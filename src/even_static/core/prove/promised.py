@@ -27,7 +27,8 @@ from even_static.core.survey.walk import wall_fits
 from even_static.core.tables.bands import Band
 from even_static.core.tables.propagation import UNHEARD_DBM
 from even_static.core.worlds.hours import at_hour
-from even_static.core.worlds.living import Living, SpeedTests
+from even_static.core.worlds.living import Living
+from even_static.core.worlds.phone import SpeedTests
 from even_static.core.worlds.present import agreeing_worlds, newest_tests
 from even_static.core.worlds.span import span
 

@@ -16,7 +16,7 @@ from even_static.core.spectrum.deference import per_20_mhz_db
 from even_static.core.tables import worlds as table
 from even_static.core.tables.bands import Band
 from even_static.core.worlds.drawn import Worlds
-from even_static.core.worlds.links import looked_up, soft
+from even_static.core.worlds.links import looked_up, picked, soft
 
 LEAST_MBPS = 0.05
 LINK_USERS = 3.0
@@ -95,6 +95,7 @@ class BandWorlds:
         self.at_device_mw = 10 ** (foreign.at_device_dbm.transpose(0, 2, 1) / 10)
         self.at_radio_mw = 10 ** (foreign.at_radio_dbm / 10)
         self._kept: dict[tuple[int, Block], Alone] = {}
+        self._pairs: dict[tuple[int, Block, int, Block, float], tuple[Floats32, float]] = {}
 
     def alone(self, radio: int, block: Block) -> Alone:
         """A radio, by its number in the house, on a block beside the foreign networks."""
@@ -139,27 +140,32 @@ class BandWorlds:
         ]
         return np.concatenate([heard, np.array(more, dtype=np.float64)]).astype(np.float32)
 
+    def pair(self, one: tuple[int, Block], other: tuple[int, Block], eirp_dbm: float) -> tuple[Floats32, float]:
+        """(share of the other's time that one of two own radios waits in each world, coupling into it as a ratio), each
+        radio by its number in the house and its block, the other's power in dBm."""
+        (a, mine), (b, its), worlds = one, other, self.worlds
+        key = (a, mine, b, its, eirp_dbm)
+        if key not in self._pairs:
+            offset = min(abs(mine.centre_mhz - its.centre_mhz), MAX_OFFSET_MHZ)
+            into = float(coupling_table_db("ofdm", its.width_mhz, "ofdm", mine.width_mhz)[offset])
+            level = worlds.own_radio_dbm[:, b, a] + np.float32(eirp_dbm)
+            share = soft(level + into - worlds.energy_dbm[:, 0])
+            if mine.primary_mhz in its.subchannels_mhz:
+                in_20 = level - float(per_20_mhz_db(its.width_mhz))
+                share = np.maximum(share, soft(in_20 - worlds.preamble_dbm[:, 0]))
+            self._pairs[key] = share, 10 ** (into / 10)
+        return self._pairs[key]
 
-def own_pairs(worlds: Worlds, radios: list[int], blocks: list[Block], eirp_dbm: Floats32) -> OwnPairs:
+
+def own_pairs(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_dbm: Floats32) -> OwnPairs:
     """Own radios of a band, by their numbers in the house, to each other."""
     n = len(radios)
-    share = np.zeros((worlds.count, n, n), dtype=np.float32)
+    share = np.zeros((kept.worlds.count, n, n), dtype=np.float32)
     ratio = np.zeros((n, n), dtype=np.float32)
     for i, a in enumerate(radios):
         for j, b in enumerate(radios):
-            if i == j:
-                continue
-            mine, other = blocks[i], blocks[j]
-            offset = min(abs(mine.centre_mhz - other.centre_mhz), MAX_OFFSET_MHZ)
-            into = float(coupling_table_db("ofdm", other.width_mhz, "ofdm", mine.width_mhz)[offset])
-            level = worlds.own_radio_dbm[:, b, a] + eirp_dbm[b]
-            inside = mine.primary_mhz in other.subchannels_mhz
-            found = soft(level + into - worlds.energy_dbm[:, 0])
-            if inside:
-                in_20 = level - float(per_20_mhz_db(other.width_mhz))
-                found = np.maximum(found, soft(in_20 - worlds.preamble_dbm[:, 0]))
-            share[:, i, j] = found
-            ratio[i, j] = 10 ** (into / 10)
+            if i != j:
+                share[:, i, j], ratio[i, j] = kept.pair((a, blocks[i]), (b, blocks[j]), float(eirp_dbm[b]))
     # One that waits for the other makes the two share, whoever it is.
     return OwnPairs(share=np.maximum(share, share.transpose(0, 2, 1)), coupling=ratio)
 
@@ -168,7 +174,7 @@ def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_db
     """A band of a setting: ``radios`` that are on, their blocks, all radios' powers, and who uses them."""
     worlds, count, n = kept.worlds, kept.worlds.count, len(radios)
     alone = [kept.alone(r, b) for r, b in zip(radios, blocks, strict=True)]
-    pairs = own_pairs(worlds, radios, blocks, eirp_dbm)
+    pairs = own_pairs(kept, radios, blocks, eirp_dbm)
     setup = Setup(radios=radios, blocks=blocks, eirp_dbm=eirp_dbm, alone=alone, pairs=pairs)
     available = np.stack([a.available for a in alone], axis=1) if n else np.zeros((count, 0), dtype=np.float32)
     contenders = np.stack([a.contenders for a in alone], axis=1) if n else np.zeros((count, 0), dtype=np.float32)
@@ -179,7 +185,7 @@ def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_db
     chip = np.float32(np.mean(table.CHIP_DB))
     down = looked_up(users.tables, users.row, users.down_dbm + users.chip_db)
     up = looked_up(users.tables, users.row, users.up_dbm + chip)
-    carries = np.take_along_axis(worlds.efficiency[:, radios], at, axis=1) if n else np.ones_like(down)
+    carries = picked(worlds.efficiency[:, radios], at) if n else np.ones_like(down)
     need, dead = _needs(users, on, down * carries, up * carries)
     duty = np.minimum(_summed(need, users.radio, n), table.MOST_DUTY)
     if n:
@@ -188,7 +194,7 @@ def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_db
         up = _carried(users, users.up_dbm, chip, lost_up)
         need, dead = _needs(users, on, down * carries, up * carries)
     if n:
-        need = need / (1 - table.COLLISION_COST * np.take_along_axis(collide, at, axis=1))
+        need = need / (1 - table.COLLISION_COST * picked(collide, at))
     per_radio = _summed(need, users.radio, n) + np.float32(beacon_airtime_fraction(kept.band))
     shared = np.einsum("wab,wb->wa", pairs.share, per_radio)
     headroom = available / np.maximum(per_radio + shared, 1e-6)
@@ -247,11 +253,8 @@ def _interference(kept: BandWorlds, setup: Setup, duty: Floats32, users: Users) 
             own_mw[:, devices, networks + j] = 10 ** ((worlds.own_device_dbm[:, d, b] + eirp_dbm[b]) / 10)
     for u in np.flatnonzero(~devices):
         # A radio link's far end meets about what its near end meets.
-        own_mw[:, u, :] = np.take_along_axis(node_mw, at[:, u][:, None, None], axis=1)[:, 0, :] / np.maximum(
-            into[at[:, u]], 1e-9
-        )
-    rows = np.arange(worlds.count)[:, None]
-    down = _lost(hidden[rows, at], own_mw * into[at], floor[at])
+        own_mw[:, u, :] = picked(node_mw, at[:, u : u + 1])[:, 0] / np.maximum(into[at[:, u]], 1e-9)
+    down = _lost(picked(hidden, at), own_mw * into[at], floor[at])
     return down, up
 
 
@@ -266,23 +269,25 @@ class Lost:
 
     def of(self, at: NDArray[np.intp]) -> Lost:
         """Of each user by its radio's number ``at`` (worlds, users), where this is by radio (worlds, radios)."""
-        quiet, second, both = (np.take_along_axis(x, at, axis=1) for x in self.rise_db)
+        quiet, second, both = (picked(x, at) for x in self.rise_db)
         return Lost(
             rise_db=(quiet, second, both),
-            neither=np.take_along_axis(self.neither, at, axis=1),
-            not_strongest=np.take_along_axis(self.not_strongest, at, axis=1),
+            neither=picked(self.neither, at),
+            not_strongest=picked(self.not_strongest, at),
         )
 
 
 def _lost(hidden: Floats32, power_mw: Floats32, floor_mw: Floats32) -> Lost:
-    """From the share of the time that each sender is hidden and its power (..., senders), over a floor (...)."""
+    """From the share of the time that each sender is hidden and its power (worlds, users or radios, senders), over a
+    floor (worlds, users or radios)."""
     weight = hidden * np.minimum(power_mw / floor_mw[..., None], 1e3)
     total = (hidden * power_mw).sum(axis=-1)
-    first = weight.argmax(axis=-1)[..., None]
-    p1, h1 = (np.take_along_axis(x, first, axis=-1)[..., 0] for x in (power_mw, hidden))
-    np.put_along_axis(weight, first, -1.0, axis=-1)
-    second = weight.argmax(axis=-1)[..., None]
-    p2, h2 = (np.take_along_axis(x, second, axis=-1)[..., 0] for x in (power_mw, hidden))
+    world, one = np.ogrid[: weight.shape[0], : weight.shape[1]]
+    first = world, one, weight.argmax(axis=-1)
+    p1, h1 = power_mw[first], hidden[first]
+    weight[first] = -1.0
+    second = world, one, weight.argmax(axis=-1)
+    p2, h2 = power_mw[second], hidden[second]
     swap = p2 > p1
     p1, p2 = np.where(swap, p2, p1), np.where(swap, p1, p2)
     h1, h2 = np.where(swap, h2, h1), np.where(swap, h1, h2)

@@ -73,7 +73,7 @@ def _said(worlds: Worlds, uses: list[ChannelUse]) -> Floats:
     house, found = worlds.house, np.zeros((worlds.count, len(uses)))
     hours = [at_the_house(house.job, u.seen_at).hour for u in uses]
     for hour in set(hours):
-        asked = Living(at_hour(worlds, hour)).lived(house.job.settings, speeds=False).asked
+        asked = Living(at_hour(worlds, hour)).lived(house.job.settings, at_places=False, zigbee=False).asked
         for i, use in enumerate(uses):
             if hours[i] == hour:
                 found[:, i] = asked[:, house.radio_index[use.radio_id]]

@@ -34,7 +34,7 @@ def told_by_the_log(worlds: Worlds, reports: list[ZigbeeReport]) -> Worlds:
             if living.mesh is None or not living.mesh.known:
                 return worlds
             index = {name: i for i, name in enumerate(living.mesh.ids)}
-            said = living.lived(house.job.settings, speeds=False).deliveries
+            said = living.lived(house.job.settings, at_places=False).deliveries
             for report in reports:
                 if report.device_id in index and at_the_house(house.job, report.reported_at).hour == hour:
                     d = index[report.device_id]

@@ -14,7 +14,8 @@ from even_static.core.survey.router_lists import newest_lines
 from even_static.core.survey.traffic import carried, with_carried_demand
 from even_static.core.tables.clients import GOOD_DBM
 from even_static.core.worlds.drawn import Worlds
-from even_static.core.worlds.living import Lived, Living, SpeedTests
+from even_static.core.worlds.living import Lived, Living
+from even_static.core.worlds.phone import SpeedTests
 from even_static.core.worlds.present import Agreement
 from even_static.core.worlds.span import Span, span
 

@@ -29,7 +29,7 @@ def without_own(worlds: Worlds) -> Worlds:
         return worlds
     hours = [at_the_house(house.job, s.heard_at).hour for s in house.job.scans]
     hour = min(hours, key=lambda h: abs(HOURLY_LOAD[h] - float(np.mean([HOURLY_LOAD[x] for x in hours]))))
-    duty = Living(at_hour(worlds, hour)).lived(house.job.settings, speeds=False).duty
+    duty = Living(at_hour(worlds, hour)).lived(house.job.settings, at_places=False, zigbee=False).duty
     found = worlds.taken(np.arange(worlds.count))
     for band in BANDS:
         foreign, spectra = found.foreign[band], house.spectra(band)
