@@ -38,7 +38,8 @@ def homes(house: TrueHouse, settings: Settings, down: Floats, up: Floats) -> Ind
         own = names.band_of(device.id)
         usable = []
         for r, radio in enumerate(house.radios):
-            if not enabled[r] or radio.link_only or radio.band not in device.bands or own not in (None, radio.band):
+            closed = radio.link_only or radio.id in names.backhaul_only
+            if not enabled[r] or closed or radio.band not in device.bands or own not in (None, radio.band):
                 continue
             least = float(options(spoken(device.generation, radio.band), 20, 1, house.burst_us).half_dbm[0])
             if min(down[d, r] + house.device_chip[d], up[d, r]) >= least:

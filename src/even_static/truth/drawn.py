@@ -23,6 +23,8 @@ from even_static.core.tables.zigbee import USUAL_HUB_CHANNELS
 from even_static.truth.neighbours import Neighbour
 
 KINDS: Final = ("flat", "terrace", "detached")
+# Kits that let one keep devices off a radio that carries a link: common practice has it of the dearer half.
+BACKHAUL_ONLY_SHARE: Final = 0.5
 COUNTRIES: Final = ("NL", "DE", "GB", "US", "FR")
 # name, bands, generation, streams, widest channel, wanted down and up in Mb/s, how many of a hundred, must-have,
 # awkward where steered.
@@ -72,6 +74,9 @@ def drawn_house(
     zone = "Europe/Amsterdam" if country is None else time_zone
     country = country or drawn_in
     nodes = _nodes(rng, building, places, country)
+    # Drawn apart, so that all else of a house does not depend on it.
+    if random.Random(f"backhaul only {seed}").random() < BACKHAUL_ONLY_SHARE:
+        nodes = tuple(replace(n, radios=tuple(_closable(r) for r in n.radios)) for n in nodes)
     settings = _factory(rng, nodes, country)
     devices = _devices(rng, places)
     zigbee = _zigbee(rng, places, nodes) if rng.random() < 0.85 else None
@@ -163,6 +168,10 @@ def _nodes(rng: random.Random, building: Building, places: tuple[Place, ...], co
             )
         )
     return tuple(nodes)
+
+
+def _closable(radio: Radio) -> Radio:
+    return replace(radio, can_be_backhaul_only=radio.band != "2.4 GHz" and not radio.link_only)
 
 
 def _radio(name: str, node: int, n: int, band: Band, new: bool) -> Radio:

@@ -23,7 +23,7 @@ def phone_radio(house: TrueHouse, settings: Settings, place_id: str) -> tuple[in
     steer = settings.ssid_plan.high_band_from_dbm
     for r, radio in enumerate(house.radios):
         setting = settings.of(radio.id)
-        if not setting.enabled or radio.link_only:
+        if not setting.enabled or radio.link_only or radio.id in settings.ssid_plan.backhaul_only:
             continue
         level = house.level_dbm(r, at, radio.band, setting.eirp_dbm)
         full, gone = ranges.TASTE_FULL_DBM, ranges.TASTE_GONE_DBM

@@ -49,7 +49,17 @@
 </script>
 
 <Ledger
-  heads={['Radio', 'Name sent', 'Address', 'Kind', ['Streams', 'figure'], 'Set now', 'Locked', 'Link only']}
+  heads={[
+    'Radio',
+    'Name sent',
+    'Address',
+    'Kind',
+    ['Streams', 'figure'],
+    'Set now',
+    'Locked',
+    'Link only',
+    'Can be link only',
+  ]}
 >
   {#each node.radios as radio (radio.id)}
     {@const s = call.job.settings.radios.find((x) => x.radio_id === radio.id)}
@@ -143,6 +153,18 @@
               radio.id,
               { link_only: on },
               `${radio.id}: ${on ? 'for the link only' : 'open to devices'}`,
+            )}
+        /></td
+      >
+      <td
+        ><Tick
+          checked={radio.can_be_backhaul_only}
+          label="devices can be kept off {radio.id}"
+          onpick={(on) =>
+            change(
+              radio.id,
+              { can_be_backhaul_only: on },
+              `${radio.id}: devices ${on ? 'can' : 'cannot'} be kept off it`,
             )}
         /></td
       >

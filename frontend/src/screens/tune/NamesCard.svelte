@@ -8,6 +8,7 @@
   import BandSheetDrawing from '../../draw/BandSheetDrawing.svelte'
   import EveningDrawing from '../../draw/EveningDrawing.svelte'
   import Ledger from '../../parts/Ledger.svelte'
+  import Tick from '../../parts/Tick.svelte'
 
   let { state: call }: { state: CallState } = $props()
   const answer = new Resource<SsidView | null>((signal) => {
@@ -25,6 +26,12 @@
   const changed = $derived(
     JSON.stringify(call.settings.ssid_plan ?? {}) !== JSON.stringify(call.job.settings.ssid_plan ?? {}),
   )
+  const closable = $derived(call.job.nodes.flatMap((n) => n.radios).filter((r) => r.can_be_backhaul_only))
+  const closed = $derived(call.settings.ssid_plan?.backhaul_only ?? [])
+  function keepOff(id: string, on: boolean) {
+    const backhaul_only = [...closed.filter((r) => r !== id), ...(on ? [id] : [])]
+    call.try({ ...call.settings, ssid_plan: { ...call.settings.ssid_plan!, backhaul_only } })
+  }
   const nameOf = (id: string) => call.job.devices.find((d) => d.id === id)?.name ?? id
   const bandOf = (id: string) => call.job.nodes.flatMap((n) => n.radios).find((r) => r.id === id)?.band
   const spotOf = (id: string) => call.job.building?.outlets.find((o) => o.id === id)?.name ?? placeOf(id)
@@ -70,6 +77,20 @@
         >
       {/each}
     </Ledger>
+    {#if closable.length}
+      <fieldset class="my-2 flex flex-wrap items-center gap-x-4 gap-y-1">
+        <legend class="text-sm text-soft">
+          Radios for the link alone: no device may join them, the link between nodes goes on
+        </legend>
+        {#each closable as radio (radio.id)}
+          <Tick
+            checked={closed.includes(radio.id)}
+            label="{radio.id} for the link alone"
+            onpick={(on) => keepOff(radio.id, on)}>{radio.id}</Tick
+          >
+        {/each}
+      </fieldset>
+    {/if}
     {#if bad.length}
       <ul class="my-2 text-sm">
         {#each bad as t (t.device_id)}

@@ -184,4 +184,5 @@ def ssid_plan_text(names: SsidPlan) -> str:
     steered = (
         "steering off" if names.high_band_from_dbm is None else f"steered up from {names.high_band_from_dbm:g} dBm"
     )
-    return f"{names.kind}{on}, {steered}"
+    closed = f", no devices on {' and '.join(names.backhaul_only)}" if names.backhaul_only else ""
+    return f"{names.kind}{on}, {steered}{closed}"

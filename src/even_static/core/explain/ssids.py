@@ -115,16 +115,17 @@ def compare_ssid_plans(house: House, settings: Settings) -> list[SsidPlanResult]
     advice = steering_level(house, settings).high_band_from_dbm
     steered = advice if advice is not None else CLIENT_HIGH_BAND_DBM
     can_steer = all(n.steering != "nothing" for n in job.nodes)
-    gadgets = fitting_gadgets(job)
-    tried = [("one SSID, no steering", "devices choose for themselves", SsidPlan(device_network=gadgets))]
+    gadgets, closed = fitting_gadgets(job), settings.ssid_plan.backhaul_only
+    alone = SsidPlan(device_network=gadgets, backhaul_only=closed)
+    tried = [("one SSID, no steering", "devices choose for themselves", alone)]
     if can_steer:
-        names = SsidPlan(high_band_from_dbm=steered, device_network=gadgets)
+        names = replace(alone, high_band_from_dbm=steered)
         tried.append(("one SSID with steering", f"moved up from {steered:.0f} dBm", names))
     tried.append(("split SSIDs", "each device is put on the band that suits its spot", split_ssids(house, settings)))
     apart = paired_devices(job)
     if apart and can_steer:
         pairs = tuple(DeviceBand(d.id, lowest_band(d)) for d in apart)
-        names = SsidPlan("one SSID plus a split pair", steered, pairs, gadgets)
+        names = SsidPlan("one SSID plus a split pair", steered, pairs, gadgets, closed)
         tried.append(("one SSID plus a split pair", f"{len(apart)} awkward devices on a name of their own", names))
     found = [(name, why, names, evaluate(house, replace(settings, ssid_plan=names))) for name, why, names in tried]
     # Of equals the simpler is taken: fewer names to know, no steering to go wrong.
@@ -227,7 +228,7 @@ def joining(house: House, settings: Settings) -> list[Joining]:
 
 def _on_band(house: House, settings: Settings, device: Device, band: Band, held: Radio | None) -> OnBand:
     state, place = radio_state(house, settings), house.places[device.place_id]
-    here = [i for i, r in enumerate(house.radios) if r.band == band and state.enabled[i] and not r.link_only]
+    here = [i for i, r in enumerate(house.radios) if r.band == band and state.serves(i)]
     best = max(here, key=lambda i: state.own_rssi_dbm[i, place], default=None)
     holds = held is not None and held.band == band
     if holds:

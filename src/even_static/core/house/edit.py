@@ -198,6 +198,7 @@ def with_past_following(job: Job) -> Job:
     set now, what has gone is left out. So kit can be added and removed after somebody has listened. Cables go with the
     boxes that they ended at."""
     radios = {r.id for r in job.radios}
+    closable = {r.id for r in job.radios if r.can_be_backhaul_only}
     devices = {d.id for d in job.devices}
     nodes = {n.id for n in job.nodes if n.uplink is not None and n.uplink.band is not None}
 
@@ -211,6 +212,7 @@ def with_past_following(job: Job) -> Job:
             then.ssid_plan,
             bands=tuple(b for b in then.ssid_plan.bands if b.device_id in devices),
             device_network=tuple(d for d in then.ssid_plan.device_network if d in devices),
+            backhaul_only=tuple(r for r in then.ssid_plan.backhaul_only if r in closable),
         )
         channel = then.zigbee_channel if job.zigbee is not None else None
         found = replace(

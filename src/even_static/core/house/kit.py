@@ -76,6 +76,8 @@ class Radio:
     """True when its setting must stay as it is."""
     link_only: bool = False
     """True when the box gives it over to the link between nodes: no device may join it."""
+    can_be_backhaul_only: bool = False
+    """True when the box lets one keep devices off it while the link between nodes goes on."""
 
 
 @record

@@ -71,6 +71,8 @@ class SsidPlan:
     """Devices that join a band's own SSID; the others join the shared one."""
     device_network: tuple[Id, ...] = ()
     """Devices on the box's separate network for gadgets, which some boxes throttle."""
+    backhaul_only: tuple[Id, ...] = ()
+    """Radios that send no network for devices: only the link between nodes uses them."""
 
     def band_of(self, device_id: str) -> Band | None:
         """The band whose own SSID a device joins; None for the shared one."""

@@ -67,9 +67,15 @@ def _names(job: Job, settings: Settings, path: str) -> None:
     for i, device_id in enumerate(settings.ssid_plan.device_network):
         require_known(f"{path}.ssid_plan.device_network[{i}]", device_id, set(devices))
     if settings.ssid_plan.bands and settings.ssid_plan.kind == "one SSID":
-        raise BadInput(
-            f"{path}.ssid_plan.bands", "must be empty where there is one SSID only", "some", "another school"
-        )
+        raise BadInput(f"{path}.ssid_plan.bands", "must be empty where there is one SSID only", "some", "split SSIDs")
+    radios = {r.id: r for r in job.radios}
+    unique(f"{path}.ssid_plan.backhaul_only", settings.ssid_plan.backhaul_only)
+    for i, radio_id in enumerate(settings.ssid_plan.backhaul_only):
+        here = f"{path}.ssid_plan.backhaul_only[{i}]"
+        require_known(here, radio_id, set(radios))
+        if not radios[radio_id].can_be_backhaul_only:
+            can = ", ".join(r.id for r in job.radios if r.can_be_backhaul_only) or "none of this kit"
+            raise BadInput(here, "must be a radio that devices can be kept off", radio_id, can)
     nodes = {n.id: n for n in job.nodes}
     unique(f"{path}.link_bands", (e.node_id for e in settings.link_bands))
     for i, link in enumerate(settings.link_bands):

@@ -57,16 +57,17 @@ def evening(house: House, settings: Settings, seed: int = 1) -> list[Timeline]:
     found = []
     for n, device in enumerate(job.devices):
         rng = random.Random(seed * 7919 + n)
-        found.append(_client(house, state.own_rssi_dbm, state.enabled, device, names, rng))
+        serves = [state.serves(i) for i in range(len(house.radios))]
+        found.append(_client(house, state.own_rssi_dbm, serves, device, names, rng))
     return found
 
 
 def _client(
-    house: House, levels: np.ndarray, enabled: list[bool], device: Device, names: SsidPlan, rng: random.Random
+    house: House, levels: np.ndarray, serves: list[bool], device: Device, names: SsidPlan, rng: random.Random
 ) -> Timeline:
     own = names.band_of(device.id)
     bands = (own,) if own is not None else device.bands
-    usable = [i for i, r in enumerate(house.radios) if r.band in bands and enabled[i]]
+    usable = [i for i, r in enumerate(house.radios) if r.band in bands and serves[i]]
     client = _Client(
         house=house,
         device=device,

@@ -236,6 +236,7 @@ class House:
         level = np.where(at_0 > UNHEARD_DBM, at_0[None] + eirp_dbm[:, None, :], UNHEARD_DBM)
         back = level - eirp_dbm[:, None, :] + self.device_eirp[None, :, None]
         usable = enabled[:, None, :] & self.can_use[None] & (np.minimum(level, back) >= self.least_dbm[None])
+        usable[:, :, [self.radio_index[r] for r in names.backhaul_only]] = False
         bands = band_numbers([r.band for r in self.radios])
         joined = [names.band_of(d.id) for d in self.job.devices]
         for d, band in enumerate(joined):

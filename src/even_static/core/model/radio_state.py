@@ -80,6 +80,11 @@ class RadioState:
         self._mean_rise = house.tables.mean_rise
         self._matrices = house.tables.matrices
 
+    def serves(self, radio: int) -> bool:
+        """Whether a radio, by its number in the house, sends a network that devices may join."""
+        its = self.house.radios[radio]
+        return self.enabled[radio] and not its.link_only and its.id not in self.names.backhaul_only
+
     # -- association ---------------------------------------------------------------------------------------------
 
     def _clients(self, load: Load) -> list[Client]:

@@ -17,12 +17,13 @@ from even_static.core.tables.phy import CLIENT_HIGH_BAND_DBM
 def ssid_choices(job: Job, levels: tuple[float | None, ...]) -> list[SsidPlan]:
     """The SSID plans that are compared: one SSID at each steering level, split SSIDs, and one SSID with a pair for
     the awkward devices (and their groups) at each level."""
-    gadgets = fitting_gadgets(job)
-    found = [SsidPlan(high_band_from_dbm=v, device_network=gadgets) for v in levels]
+    gadgets, closed = fitting_gadgets(job), job.settings.ssid_plan.backhaul_only
+    found = [SsidPlan(high_band_from_dbm=v, device_network=gadgets, backhaul_only=closed) for v in levels]
     apart = paired_devices(job)
     if apart:
         pairs = tuple(DeviceBand(d.id, lowest_band(d)) for d in apart)
-        found += [SsidPlan("one SSID plus a split pair", v, pairs, gadgets) for v in levels if v is not None]
+        pair = SsidPlan("one SSID plus a split pair", None, pairs, gadgets, closed)
+        found += [replace(pair, high_band_from_dbm=v) for v in levels if v is not None]
     return found
 
 
@@ -50,14 +51,15 @@ def paired_devices(job: Job) -> list[Device]:
 def split_ssids(house: House, settings: Settings) -> SsidPlan:
     """A name for each band, each device on the best band that it receives well; groups together on a shared band."""
     job = house.job
-    state = radio_state(house, replace(settings, ssid_plan=SsidPlan()))
+    closed = settings.ssid_plan.backhaul_only
+    state = radio_state(house, replace(settings, ssid_plan=SsidPlan(backhaul_only=closed)))
     wanted: dict[str, Band] = {}
     for d in job.devices:
         place = house.places[d.place_id]
         strong = [
             r.band
             for i, r in enumerate(house.radios)
-            if r.band in d.bands and state.enabled[i] and state.own_rssi_dbm[i, place] >= CLIENT_HIGH_BAND_DBM
+            if r.band in d.bands and state.serves(i) and state.own_rssi_dbm[i, place] >= CLIENT_HIGH_BAND_DBM
         ]
         wanted[d.id] = max(strong, key=BANDS.index, default=lowest_band(d))
     for group in {d.group_id for d in job.devices if d.group_id is not None}:
@@ -69,4 +71,4 @@ def split_ssids(house: House, settings: Settings) -> SsidPlan:
             band = band if band in shared else min(shared, key=BANDS.index)
             wanted.update({d.id: band for d in members})
     bands = tuple(DeviceBand(d.id, wanted[d.id]) for d in job.devices)
-    return SsidPlan("split SSIDs", None, bands, fitting_gadgets(job))
+    return SsidPlan("split SSIDs", None, bands, fitting_gadgets(job), closed)

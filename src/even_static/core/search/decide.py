@@ -27,7 +27,7 @@ from even_static.core.worlds.outlook import Outlook, expected_figures, expected_
 from even_static.core.worlds.present import agreeing_worlds
 from even_static.core.worlds.span import HELD
 
-ORDER = ("zigbee", "block", "names", "switch", "link", "power", "device")
+ORDER = ("zigbee", "block", "names", "backhaul only", "switch", "link", "power", "device")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

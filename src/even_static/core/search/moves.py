@@ -18,7 +18,7 @@ from even_static.core.spectrum.lawful import lawful_block
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.clients import STEERING_DBM
 
-Kind = Literal["block", "power", "switch", "link", "names", "device", "zigbee"]
+Kind = Literal["block", "power", "switch", "link", "names", "device", "backhaul only", "zigbee"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,11 +128,24 @@ def _names(house: House, settings: Settings) -> Iterator[Move]:
     job, names = house.job, settings.ssid_plan
     if all(n.steering != "nothing" for n in job.nodes):
         for other in ssid_choices(job, STEERING_DBM):
+            other = replace(other, backhaul_only=names.backhaul_only)
             if other != names:
                 yield Move("names", "", replace(settings, ssid_plan=other))
+    yield from _backhaul_only(house, settings)
     for device in job.devices:
         if device.wired_to_id is None and device.group_id is None and len(device.bands) > 1:
             yield from _one_device(settings, names, device)
+
+
+def _backhaul_only(house: House, settings: Settings) -> Iterator[Move]:
+    """Devices kept off a radio that carries a link, or let onto it again."""
+    names, needed = settings.ssid_plan, needed_by_links(house, settings.link_bands)
+    for radio in house.radios:
+        closed = radio.id in names.backhaul_only
+        if radio.can_be_backhaul_only and not radio.locked and (closed or radio.id in needed):
+            others = tuple(r for r in names.backhaul_only if r != radio.id)
+            plan = replace(names, backhaul_only=others if closed else (*others, radio.id))
+            yield Move("backhaul only", radio.id, replace(settings, ssid_plan=plan))
 
 
 def _one_device(settings: Settings, names: SsidPlan, device: Device) -> Iterator[Move]:
@@ -171,7 +184,11 @@ def carried_over(base: Settings, move: Move, current: Settings) -> Settings:
         radios.append(now)
     names = current.ssid_plan
     if move.kind == "names":
-        names = option.ssid_plan
+        names = replace(option.ssid_plan, backhaul_only=names.backhaul_only)
+    elif move.kind == "backhaul only":
+        kept = tuple(r for r in names.backhaul_only if r != move.whose)
+        closed = move.whose in option.ssid_plan.backhaul_only
+        names = replace(names, backhaul_only=(*kept, move.whose) if closed else kept)
     elif move.kind == "device":
         band = option.ssid_plan.band_of(move.whose)
         others = tuple(b for b in names.bands if b.device_id != move.whose)

@@ -97,6 +97,7 @@ class Living:
         least = house.least_dbm.astype(np.float32)[None]
         can = house.can_use[None] & enabled[None, None, :]
         usable = can & (np.minimum(down + worlds.chip_db[:, :, None], up + chip) >= least)
+        usable[:, :, [house.radio_index[r] for r in names.backhaul_only]] = False
         joined = [names.band_of(d.id) for d in house.job.devices]
         for d, band in enumerate(joined):
             if band is not None:

@@ -61,9 +61,10 @@ def left_over(work: AtWork) -> dict[int, Floats32]:
 
 def _phone_wishes(worlds: Worlds, work: AtWork, left: dict[int, Floats32]) -> dict[int, Floats32]:
     """How much a usual phone wants each radio at each place, in dB: (worlds, places)."""
-    steer, found = work.settings.ssid_plan.high_band_from_dbm, dict[int, Floats32]()
+    names, found = work.settings.ssid_plan, dict[int, Floats32]()
+    steer = names.high_band_from_dbm
     for r, radio in enumerate(work.linked.radios):
-        if r not in left or radio.link_only:
+        if r not in left or radio.link_only or radio.id in names.backhaul_only:
             continue
         here = _at_places(worlds, work, r)
         wish = wished(here, float(np.mean(table.TASTE_DB[radio.band])))
