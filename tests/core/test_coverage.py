@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+import random
 from dataclasses import replace
 
 import numpy as np
@@ -28,7 +29,7 @@ from even_static.core.propagation.stands import place_point, remembering_stands
 from even_static.core.prove.before_after import level_and_interferer
 from even_static.core.search.node_spots import place_nodes
 from even_static.core.spectrum.coupling import coupling_db
-from even_static.core.survey.air import modulation_of
+from even_static.core.survey.air import air, modulation_of
 from even_static.core.survey.route import plan_route, shortest_walk, walk_m
 from even_static.core.survey.walk import (
     Series,
@@ -40,10 +41,14 @@ from even_static.core.survey.walk import (
 )
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.placing import ENOUGH_DB
+from even_static.core.tables.propagation import UNHEARD_DBM
 from even_static.instruments.simulated.demo import measure, world_of
 from even_static.instruments.simulated.kiln_row import kiln_row
 from even_static.instruments.simulated.kiln_row_building import kiln_row_building
 from even_static.instruments.simulated.lock_house import lock_house
+from even_static.truth.drawn import drawn_house
+from even_static.truth.house import TrueHouse
+from even_static.truth.measured import walked
 
 GEOMETRY = geometry_of(kiln_row_building())
 inside = st.tuples(st.floats(0.1, 20.1), st.floats(0.1, 4.1))
@@ -435,3 +440,25 @@ def test_a_cabinet_that_stands_on_the_plan_and_in_the_mounting_costs_its_loss_on
         drawn.crossed_from(over, points, 1.0)
         == drawn.crossed((3.0, 2.0, drawn.building.elevation_m(0) + 1.9), points, 1.0)
     ).all()
+
+
+def test_what_two_instruments_read_counts_alike_once_the_house_says_how_far_they_are_apart():
+    """Every other spot read with a phone that is off by up to 8 dB: nobody reconciled it, the house's walls and the
+    other spots tell. Root mean square error over sixteen practice houses: 4 dB as read, less than half of that fitted."""
+    as_read, fitted = [], []
+    for seed in range(3100, 3116):
+        drawn = drawn_house(seed)
+        job = walked(TrueHouse(drawn.job, drawn.neighbours, seed), lists=False)
+        off_db = random.Random(seed).uniform(-8, 3)
+
+        def by_phone(scan: Scan, off_db: float = off_db) -> Scan:
+            levels = [-95.0 if r.rssi_dbm is None else max(-120.0, r.rssi_dbm + off_db) for r in scan.readings]
+            readings = tuple(replace(r, rssi_dbm=v) for r, v in zip(scan.readings, levels, strict=True))
+            return replace(scan, instrument_id="phone", readings=readings)
+
+        scans = tuple(by_phone(s) if i % 2 else s for i, s in enumerate(job.scans))
+        mixed = replace(job, instruments=(Instrument(id="phone", name="Phone", spread_db=4.0),), scans=scans)
+        one, two = air(job).own_rssi_dbm[:, 1::2], air(mixed).own_rssi_dbm[:, 1::2]
+        as_read.append(off_db)
+        fitted.append(float(np.mean((two - one)[one > UNHEARD_DBM])))
+    assert np.sqrt(np.mean(np.square(fitted))) < 0.5 * np.sqrt(np.mean(np.square(as_read)))

@@ -344,6 +344,17 @@ class Coverage:
         return float(np.clip(eirp_dbm - free - crossed - clutter, -120.0, -10.0))
 
 
+def instrument_offsets_db(job: Job) -> dict[str, float]:
+    """What each instrument reads more than the scanner, in dB: as typed or reconciled at a common spot, and where the
+    house has been entered as its readings fit there beside all others."""
+    typed = {i.id: i.offset_db for i in job.instruments}
+    coverage = coverage_of(job) if typed else None
+    if coverage is None:
+        return typed
+    fit, terms = coverage.fit, coverage.terms
+    return {name: float(fit.value[terms.offset(name)]) for name in typed}
+
+
 _KEPT: dict[tuple[int, ...], tuple[tuple[object, ...], Coverage]] = {}
 
 

@@ -15,7 +15,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.kit import Node
 from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.settings import RadioSetting, setting_block
-from even_static.core.propagation.coverage import coverage_of
+from even_static.core.propagation.coverage import coverage_of, instrument_offsets_db
 from even_static.core.propagation.stands import place_point, stand_of, stand_then
 from even_static.core.survey.other_sources import EnergyFigure, Others, energy_figures, others_of, with_unexplained
 from even_static.core.tables.bands import BANDS, Band
@@ -137,7 +137,7 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
     own_rssi = np.full((len(radios), len(job.places)), UNHEARD_DBM)
     own_eirp = np.array([[job.settings.of(r.id).eirp_dbm] * len(job.places) for r in radios], dtype=np.float64)
     own_eirp = own_eirp.reshape(len(radios), len(job.places))
-    offset_db = {i.id: i.offset_db for i in job.instruments}
+    offset_db = instrument_offsets_db(job)
     own_scan: dict[tuple[int, int], Scan] = {}
     others = _Heard({}, {}, {})
     for (place_id, band), scan in newest.items():
@@ -153,7 +153,7 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
             own_scan[r, p] = scan
             if scan.settings is not None:
                 own_eirp[r, p] = scan.settings.of(radios[r].id).eirp_dbm
-    heard_others = _take_others(job, whole, others)
+    heard_others = _take_others(job, whole, others, offset_db)
     ordered, rssi = others.table(len(job.places))
     near = _nearness(job)
     _fill_unmeasured(rssi, [n.band for n in ordered], heard_others, near)
@@ -176,10 +176,12 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
     return replace(found, others=with_unexplained(found.others, explained_energy(job, found), job))
 
 
-def _take_others(job: Job, whole: dict[tuple[str, Band], Scan], others: _Heard) -> dict[Band, NDArray[np.bool_]]:
-    """Take over what whole scans heard of other networks; where they were listened for: by band, shape (places,)."""
+def _take_others(
+    job: Job, whole: dict[tuple[str, Band], Scan], others: _Heard, offset_db: dict[str, float]
+) -> dict[Band, NDArray[np.bool_]]:
+    """Take over what whole scans heard of other networks; where they were listened for: by band, shape (places,).
+    ``offset_db``: what each instrument reads more than the scanner."""
     own, place_index = {r.bssid for r in job.radios}, {p.id: i for i, p in enumerate(job.places)}
-    offset_db = {i.id: i.offset_db for i in job.instruments}
     heard: dict[Band, NDArray[np.bool_]] = {b: np.zeros(len(job.places), dtype=bool) for b in BANDS}
     for (place_id, band), scan in whole.items():
         p = place_index[place_id]
