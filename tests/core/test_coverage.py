@@ -444,7 +444,7 @@ def test_a_cabinet_that_stands_on_the_plan_and_in_the_mounting_costs_its_loss_on
 
 def test_what_two_instruments_read_counts_alike_once_the_house_says_how_far_they_are_apart():
     """Every other spot read with a phone that is off by up to 8 dB: nobody reconciled it, the house's walls and the
-    other spots tell. Root mean square error over sixteen practice houses: 4 dB as read, less than half of that fitted."""
+    other spots tell. Root mean square over sixteen practice houses: 4 dB as read, less than half of that fitted."""
     as_read, fitted = [], []
     for seed in range(3100, 3116):
         drawn = drawn_house(seed)
