@@ -25,6 +25,8 @@ from even_static.truth.neighbours import Neighbour
 KINDS: Final = ("flat", "terrace", "detached")
 # Kits that let one keep devices off a radio that carries a link: common practice has it of the dearer half.
 BACKHAUL_ONLY_SHARE: Final = 0.5
+# Meshes that let one say which node another hangs on (common practice).
+PARENT_SHARE: Final = 0.5
 COUNTRIES: Final = ("NL", "DE", "GB", "US", "FR")
 # name, bands, generation, streams, widest channel, wanted down and up in Mb/s, how many of a hundred, must-have,
 # awkward where steered.
@@ -77,6 +79,8 @@ def drawn_house(
     # Drawn apart, so that all else of a house does not depend on it.
     if random.Random(f"backhaul only {seed}").random() < BACKHAUL_ONLY_SHARE:
         nodes = tuple(replace(n, radios=tuple(_closable(r) for r in n.radios)) for n in nodes)
+    if random.Random(f"parents {seed}").random() < PARENT_SHARE:
+        nodes = tuple(replace(n, can_choose_parent=n.uplink is not None) for n in nodes)
     settings = _factory(rng, nodes, country)
     devices = _devices(rng, places)
     zigbee = _zigbee(rng, places, nodes) if rng.random() < 0.85 else None

@@ -94,10 +94,16 @@ class TruthAt:
             band = node.uplink.band if at is None else at.band
             far_id = node.uplink.radio_id if at is None else at.radio_id
             near_id = node.uplink.to_radio_id if at is None else at.to_radio_id
-            near = self._link_radio(node.uplink.to_node_id, band, near_id)
+            parent_id = node.uplink.to_node_id if at is None or at.to_node_id is None else at.to_node_id
+            near = self._link_radio(parent_id, band, near_id)
             far = self._link_radio(node.id, band, far_id)
             found.append(Link(self.nodes[node.id], near, far))
         return [k for k in found if self._alive(settings, k)]
+
+    def _parents(self, links: list[Link]) -> list[int]:
+        """The node that each hangs on, -1 for the router: over the air the one at the link's near end."""
+        near = {k.node: self.node_of[k.near] for k in links}
+        return [near.get(n, parent) for n, parent in enumerate(self.parents)]
 
     def _link_radio(self, node_id: str, band: Band, radio_id: str | None) -> int:
         fitting = [r for r in self.house.radios if r.band == band and self.house.job.node_of(r.id).id == node_id]
@@ -127,6 +133,7 @@ class TruthAt:
     def _asked(self, home: Indices, links: list[Link]) -> dict[int, Floats]:
         """What each link has to carry, down and up, in Mb/s."""
         asked = {k.node: np.zeros(2) for k in links}
+        parents = self._parents(links)
         for d, device in enumerate(self.house.job.devices):
             at = self.node_of[home[d]] if home[d] >= 0 else -1
             if device.wired_to_id is not None:
@@ -134,7 +141,7 @@ class TruthAt:
             while at >= 0:
                 if at in asked:
                     asked[at] += self.wanted[d]
-                at = self.parents[at]
+                at = parents[at]
         return asked
 
     # -- what came of it -------------------------------------------------------------------------------------------
@@ -204,7 +211,7 @@ class TruthAt:
 
     def _carried(self, home: Indices, links: list[Link], grant: dict[int, float]) -> Floats:
         """Share of its demand that each device gets, over all links on its way."""
-        linked, nodes = {k.node for k in links}, self.house.job.nodes
+        linked, nodes, parents = {k.node for k in links}, self.house.job.nodes, self._parents(links)
         found = np.zeros(len(self.house.job.devices))
         for d, device in enumerate(self.house.job.devices):
             if device.wired_to_id is not None:
@@ -217,7 +224,7 @@ class TruthAt:
                 uplink = nodes[at].uplink
                 if uplink is not None and uplink.band is not None:
                     got *= grant.get(-1 - at, 1.0) if at in linked else 0.0
-                at = self.parents[at]
+                at = parents[at]
             found[d] = got
         return found
 

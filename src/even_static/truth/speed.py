@@ -70,6 +70,7 @@ def _way(bands: Bands, settings: Settings, links: list[Link], radio: int) -> lis
     index = {n.id: i for i, n in enumerate(job.nodes)}
     node, found = job.node_of(house.radios[radio].id), []
     while node.uplink is not None:
+        above = job.nodes[index[node.uplink.to_node_id]]
         if node.uplink.band is not None:
             link = by_node.get(index[node.id])
             if link is None:
@@ -77,7 +78,8 @@ def _way(bands: Bands, settings: Settings, links: list[Link], radio: int) -> lis
             near = house.radios[link.near]
             level = house.level_dbm(link.near, link.far, near.band, settings.of(near.id).eirp_dbm)
             found.append((link.near, level, bands.link_options(settings, link)))
-        node = job.nodes[index[node.uplink.to_node_id]]
+            above = job.node_of(near.id)
+        node = above
     return found
 
 

@@ -171,6 +171,14 @@
           label="{node.name} belongs to the provider"
           onpick={(on) => change(node, { of_the_provider: on }, 'owner')}>the provider’s</Tick
         >
+        {#if node.uplink?.band}
+          <Tick
+            checked={node.can_choose_parent}
+            label="{node.name} lets one say which node it hangs on"
+            onpick={(on) => change(node, { can_choose_parent: on }, 'choice of parent')}
+            >parent can be chosen</Tick
+          >
+        {/if}
         <span class="grow"></span>
         <button class="button slim" aria-label="Remove {node.name}" onclick={() => remove(node.id, node.name)}
           ><X size={14} /></button

@@ -33,7 +33,14 @@
     ...(plan.settings.link_bands ?? []).map((link) => ({
       id: `link of ${nodeName(link.node_id)}`,
       before: call.job.nodes.find((n) => n.id === link.node_id)?.uplink?.band ?? '',
-      after: [link.band, link.to_radio_id, link.radio_id].filter(Boolean).join(', '),
+      after: [
+        link.band,
+        link.to_node_id ? `to ${nodeName(link.to_node_id)}` : null,
+        link.to_radio_id,
+        link.radio_id,
+      ]
+        .filter(Boolean)
+        .join(', '),
     })),
   ])
   const unchanged = $derived(plan.evaluation.changes === 0)

@@ -270,7 +270,11 @@
       <li>{namesText(call.settings.ssid_plan)}</li>
     {/if}
     {#each call.settings.link_bands ?? [] as link (link.node_id)}
-      <li>{nodeName(link.node_id)}: radio link at {link.band}</li>
+      <li>
+        {nodeName(link.node_id)}: radio link at {link.band}{link.to_node_id
+          ? ` to ${nodeName(link.to_node_id)}`
+          : ''}
+      </li>
     {/each}
     {#if call.settings.zigbee_channel !== call.job.settings.zigbee_channel}
       <li>

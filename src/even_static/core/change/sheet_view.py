@@ -234,7 +234,8 @@ def _links(job: Job, sheet: ChangeSheet, node_id: str) -> list[str]:
     order = [s.node_id for s in sheet.steps if s.kind == "node"]
     for link in sheet.after.link_bands:
         if link.node_id == node_id and link not in sheet.before.link_bands:
-            said.append(f"its radio link: put on {link.band}")
+            to = f", to {by_id[link.to_node_id]}" if link.to_node_id is not None else ""
+            said.append(f"its radio link: put on {link.band}{to}")
     then = with_link_bands(job, sheet.after.link_bands)
     for node in then.nodes:
         ends = link_ends(then, node.id)

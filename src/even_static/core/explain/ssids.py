@@ -125,7 +125,7 @@ def compare_ssid_plans(house: House, settings: Settings) -> list[SsidPlanResult]
     apart = paired_devices(job)
     if apart and can_steer:
         pairs = tuple(DeviceBand(d.id, lowest_band(d)) for d in apart)
-        names = SsidPlan("one SSID plus a split pair", steered, pairs, gadgets, closed)
+        names = replace(alone, kind="one SSID plus a split pair", high_band_from_dbm=steered, bands=pairs)
         tried.append(("one SSID plus a split pair", f"{len(apart)} awkward devices on a name of their own", names))
     found = [(name, why, names, evaluate(house, replace(settings, ssid_plan=names))) for name, why, names in tried]
     # Of equals the simpler is taken: fewer names to know, no steering to go wrong.

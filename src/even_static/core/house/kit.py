@@ -140,8 +140,28 @@ class Node:
     """What the box lets one say about steering devices between bands: nothing, on or off, or from which level on."""
     device_limit: Annotated[int, Ge(1), Le(1000)] = DEVICE_LIMIT
     """Devices that it carries without tiring: some 10 for the cheapest, 30 to 40 for better ones (common practice)."""
+    can_choose_parent: bool = False
+    """True when it lets one say which node its radio link goes to."""
     of_the_provider: bool = False
     """True when it belongs to the provider: it may offer little to set, and may be set back from afar."""
+
+
+def parents_of(nodes: tuple[Node, ...], node: Node) -> list[Node]:
+    """The nodes that a node's radio link can go to: its present one, and where it lets one say which all that share a
+    band with it, are no repeaters and do not hang on it themselves."""
+    if node.uplink is None:
+        return []
+    by_id, found = {n.id: n for n in nodes}, []
+    bands = {r.band for r in node.radios}
+    for other in nodes:
+        way, at = {other.id}, other
+        while at.uplink is not None and at.uplink.to_node_id not in way:
+            at = by_id[at.uplink.to_node_id]
+            way.add(at.id)
+        may = node.can_choose_parent and other.kind != "repeater" and bool(bands & {r.band for r in other.radios})
+        if node.id not in way and (may or other.id == node.uplink.to_node_id):
+            found.append(other)
+    return found
 
 
 @record

@@ -92,6 +92,8 @@ class LinkBand:
     """The node's radio, where it has two on the band."""
     to_radio_id: Id | None = None
     """The other node's radio, where it has two on the band."""
+    to_node_id: Id | None = None
+    """The node that it hangs on instead of the present one, where it lets one say which."""
 
 
 @record

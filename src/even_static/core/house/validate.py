@@ -7,10 +7,10 @@ from even_static.core.house.ab_test import BOUNDS
 from even_static.core.house.basics import unique
 from even_static.core.house.clock import check_time_zone
 from even_static.core.house.job import Job
-from even_static.core.house.kit import HUB_ID
+from even_static.core.house.kit import HUB_ID, Node, parents_of
 from even_static.core.house.other_sources import BORDER_ID
 from even_static.core.house.readings import Reading
-from even_static.core.house.settings import Settings, setting_block
+from even_static.core.house.settings import LinkBand, Settings, setting_block
 from even_static.core.house.validate_building import validate_building, validate_in_building
 from even_static.core.house.validate_kit import (
     ODD_CHANNELS,
@@ -84,12 +84,40 @@ def _names(job: Job, settings: Settings, path: str) -> None:
         uplink = nodes[link.node_id].uplink
         if uplink is None or uplink.band is None:
             raise BadInput(f"{here}.node_id", "must hang on a radio link", link.node_id, "a node without cable")
-        ends = (nodes[link.node_id], nodes[uplink.to_node_id])
+        ends = (nodes[link.node_id], _parent(nodes, link, here))
         both = [r.band for r in ends[0].radios if any(o.band == r.band for o in ends[1].radios)]
         if link.band not in both:
             raise BadInput(f"{here}.band", "must be a band that both ends have", link.band, ", ".join(both))
         validate_end(f"{here}.radio_id", ends[0], link.radio_id, link.band)
         validate_end(f"{here}.to_radio_id", ends[1], link.to_radio_id, link.band)
+    _no_circle(nodes, settings.link_bands, f"{path}.link_bands")
+
+
+def _no_circle(nodes: dict[str, Node], links: tuple[LinkBand, ...], path: str) -> None:
+    """Every node must reach a router when all links are put as wanted."""
+    wanted = {e.node_id: e.to_node_id for e in links if e.to_node_id is not None}
+    above = {n.id: wanted.get(n.id) or n.uplink.to_node_id for n in nodes.values() if n.uplink is not None}
+    for node_id in above:
+        way, at = [node_id], node_id
+        while at in above:
+            at = above[at]
+            if at in way:
+                raise BadInput(path, "must lead every node to the router", " to ".join([*way, at]), "another parent")
+            way.append(at)
+
+
+def _parent(nodes: dict[str, Node], link: LinkBand, path: str) -> Node:
+    """The node that a link goes to: one that does not hang on its own far end, where the box lets one say which."""
+    node = nodes[link.node_id]
+    assert node.uplink is not None
+    if link.to_node_id is None or link.to_node_id == node.uplink.to_node_id:
+        return nodes[node.uplink.to_node_id]
+    require_known(f"{path}.to_node_id", link.to_node_id, set(nodes))
+    others = parents_of(tuple(nodes.values()), node)
+    if link.to_node_id not in {n.id for n in others}:
+        can = ", ".join(n.id for n in others) or "none: it does not let one choose"
+        raise BadInput(f"{path}.to_node_id", "must be another node that it can hang on", link.to_node_id, can)
+    return nodes[link.to_node_id]
 
 
 def validate_job(job: Job) -> None:

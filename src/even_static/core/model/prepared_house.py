@@ -342,10 +342,13 @@ def with_link_bands(job: Job, link_bands: tuple[LinkBand, ...], house: House | N
         link = wanted.get(node.id)
         if link is None or node.uplink is None or node.uplink.band is None:
             return node
-        parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
+        by_id = {n.id: n for n in job.nodes}
+        parent = by_id[link.to_node_id or node.uplink.to_node_id]
         near = link_radio(parent, link.band, link.to_radio_id)
-        now = link_radio(parent, node.uplink.band, node.uplink.to_radio_id)
-        moved = replace(node.uplink, band=link.band, radio_id=link.radio_id, to_radio_id=link.to_radio_id)
+        now = link_radio(by_id[node.uplink.to_node_id], node.uplink.band, node.uplink.to_radio_id)
+        moved = replace(
+            node.uplink, to_node_id=parent.id, band=link.band, radio_id=link.radio_id, to_radio_id=link.to_radio_id
+        )
         if near.id != now.id:
             level = link_level_dbm(house, near, node, job.settings.of(near.id).eirp_dbm)
             moved = replace(moved, rssi_dbm=level)

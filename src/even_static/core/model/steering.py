@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device
-from even_static.core.house.settings import DeviceBand, Settings, SsidPlan
+from even_static.core.house.settings import DeviceBand, Settings, SsidPlan, SsidPlanKind
 from even_static.core.model.evaluate import throttled
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
@@ -22,7 +22,8 @@ def ssid_choices(job: Job, levels: tuple[float | None, ...]) -> list[SsidPlan]:
     apart = paired_devices(job)
     if apart:
         pairs = tuple(DeviceBand(d.id, lowest_band(d)) for d in apart)
-        pair = SsidPlan("one SSID plus a split pair", None, pairs, gadgets, closed)
+        kind: SsidPlanKind = "one SSID plus a split pair"
+        pair = SsidPlan(kind, bands=pairs, device_network=gadgets, backhaul_only=closed)
         found += [replace(pair, high_band_from_dbm=v) for v in levels if v is not None]
     return found
 
@@ -71,4 +72,4 @@ def split_ssids(house: House, settings: Settings) -> SsidPlan:
             band = band if band in shared else min(shared, key=BANDS.index)
             wanted.update({d.id: band for d in members})
     bands = tuple(DeviceBand(d.id, wanted[d.id]) for d in job.devices)
-    return SsidPlan("split SSIDs", None, bands, fitting_gadgets(job), closed)
+    return SsidPlan("split SSIDs", bands=bands, device_network=fitting_gadgets(job), backhaul_only=closed)

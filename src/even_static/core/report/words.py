@@ -8,6 +8,7 @@ from datetime import datetime
 
 from even_static.core.change.sheet import setting_text, ssid_plan_text
 from even_static.core.house.job import Job
+from even_static.core.house.kit import Node
 from even_static.core.house.settings import Settings
 from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
@@ -65,14 +66,23 @@ def setting_rows(k: Known) -> list[SettingRow]:
     rows.append(SettingRow("SSIDs and steering", *names, before.ssid_plan != after.ssid_plan))
     for node in k.job.nodes:
         if node.uplink is not None and node.uplink.band is not None:
-            was, now = (
-                next((e.band for e in s.link_bands if e.node_id == node.id), node.uplink.band) for s in (before, after)
-            )
+            was, now = (_link_text(k.job, node, s) for s in (before, after))
             rows.append(SettingRow(f"Link of {node.name}", was, now, was != now))
     if after.zigbee_channel is not None:
         a, b = before.zigbee_channel, after.zigbee_channel
         rows.append(SettingRow("Zigbee hub", f"channel {a}", f"channel {b}", a != b))
     return rows
+
+
+def _link_text(job: Job, node: Node, settings: Settings) -> str:
+    """The band of a node's radio link, and the node that it goes to where it could go to several."""
+    assert node.uplink is not None
+    moved = next((e for e in settings.link_bands if e.node_id == node.id), None)
+    band = str(node.uplink.band if moved is None else moved.band)
+    if not node.can_choose_parent:
+        return band
+    to_id = node.uplink.to_node_id if moved is None or moved.to_node_id is None else moved.to_node_id
+    return f"{band} to {next(n.name for n in job.nodes if n.id == to_id)}"
 
 
 def house_figures(e: Evaluation | None) -> dict[str, str]:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from even_static.core.arrays import Bools, Floats
-from even_static.core.house.kit import Node
+from even_static.core.house.kit import Node, parents_of
 from even_static.core.house.settings import LinkBand, RadioSetting, Settings
 from even_static.core.model.prepared_house import House, link_ends, link_radio
 from even_static.core.model.steering import ssid_choices
@@ -106,11 +106,26 @@ def link_choices_of(node: Node, parent: Node) -> list[LinkBand]:
     return found
 
 
+def pairs_of(node: Node, parent: Node) -> list[LinkBand]:
+    """Every pair of radios of one band that could carry a link of a node to another parent than it has."""
+    found = []
+    for far, near in itertools.product(node.radios, parent.radios):
+        if far.band == near.band:
+            mine = sum(r.band == far.band for r in node.radios) > 1
+            theirs = sum(r.band == near.band for r in parent.radios) > 1
+            ends = far.id if mine else None, near.id if theirs else None
+            found.append(LinkBand(node.id, far.band, *ends, to_node_id=parent.id))
+    return found
+
+
 def other_links(house: House, settings: Settings, node: Node) -> list[Settings]:
     """The settings with a node's radio link on every other pair of radios, both ends on one block each time."""
     base = tuple(e for e in settings.link_bands if e.node_id != node.id)
     parent = next(n for n in house.job.nodes if node.uplink is not None and n.id == node.uplink.to_node_id)
-    ways = [base, *((*base, way) for way in link_choices_of(node, parent))]
+    linked = house.linked_by(base).job.nodes
+    here = next(n for n in linked if n.id == node.id)
+    others = [way for other in parents_of(linked, here) if other.id != parent.id for way in pairs_of(node, other)]
+    ways = [base, *((*base, way) for way in (*link_choices_of(node, parent), *others))]
     return [tied(house, replace(settings, link_bands=w)) for w in ways if set(w) != set(settings.link_bands)]
 
 

@@ -79,7 +79,8 @@ def _differs(plan: Settings, other: Settings) -> str:
         return str(other.zigbee_channel)
     if other.link_bands != plan.link_bands:
         moved = [e for e in other.link_bands if e not in plan.link_bands]
-        return f"at {moved[0].band}" if moved else "on its band of before"
+        to = f", to {moved[0].to_node_id}" if moved and moved[0].to_node_id is not None else ""
+        return f"at {moved[0].band}{to}" if moved else "on its band of before"
     if other.ssid_plan != plan.ssid_plan:
         level = other.ssid_plan.high_band_from_dbm
         return f"{other.ssid_plan.kind}, {'no steering' if level is None else f'steered from {level:g} dBm'}"

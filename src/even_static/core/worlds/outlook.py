@@ -157,7 +157,9 @@ def _why_slower(worlds: Worlds, settings: Settings, place: int) -> str:
     moved = {e.node_id: e for e in settings.link_bands if e not in job.settings.link_bands}
     for node in (job.nodes[i] for i in house.above[house.radio_node[usual]]):
         if node.id in moved:
-            found.append(f"the link of {node.name} is put on {moved[node.id].band}")
+            to = next((n.name for n in job.nodes if n.id == moved[node.id].to_node_id), None)
+            band = moved[node.id].band
+            found.append(f"the link of {node.name} is put on {band}{'' if to is None else f', to {to}'}")
     return "; ".join(found) or "the channel that carries it is shared with more traffic"
 
 
