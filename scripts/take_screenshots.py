@@ -17,8 +17,8 @@ FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
 VIEWS = (
     ("calls", "", 1280, 800, "light", ""),
     ("ask", "call/2/ask", 1280, 800, "light", ""),
-    ("kit", "call/2/kit", 1280, 800, "light", ""),
-    ("wiring", "call/2/kit", 1280, 800, "light", "wiring"),
+    ("kit", "call/2/kit/devices", 1280, 800, "light", ""),
+    ("wiring", "call/2/kit/cabling", 1280, 800, "light", "wiring"),
     ("house", "call/2/house", 1280, 800, "light", ""),
     ("house-built", "call/2/house", 1280, 800, "light", "b"),
     ("section", "call/2/house", 1280, 800, "dark", "s"),

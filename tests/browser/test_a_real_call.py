@@ -10,6 +10,7 @@ import sys
 import pytest
 from playwright.sync_api import expect
 from tests.beacons import capture_of
+from tests.browser.test_the_first_call import look_at
 from tests.conftest import poll
 
 from even_static.core.house.readings import Reading
@@ -95,14 +96,17 @@ def test_a_whole_real_call(open_page, running_app):
     page.get_by_label("Complaint, in the household").fill("The film stalls in the back bedroom.")
     page.get_by_label("Country").select_option("NL")
     page.get_by_role("button", name="Open the call").click()
+    page.get_by_role("link", name="Kit").click()
     for place in ("Hall", "Back bedroom"):
-        page.get_by_label("Place", exact=True).fill(place)
-        page.get_by_role("button", name="Add place").click()
+        page.get_by_label("Room or spot", exact=True).fill(place)
+        page.get_by_role("button", name="Add room").click()
         expect(page.get_by_label(f"Remove {place}")).to_be_visible()
+    look_at(page, "Nodes")
     page.get_by_label("Node", exact=True).fill("Router")
     page.get_by_label("Stands at").first.select_option(label="Hall")
     page.get_by_role("button", name="Add node").click()
     expect(page.get_by_role("heading", name="Router")).to_be_visible()
+    look_at(page, "Devices")
     page.get_by_label("Devices, one a line").fill("television, back bedroom\nphone, hall")
     page.get_by_role("button", name="Add devices").click()
     expect(page.get_by_label("Place of television")).to_be_visible()

@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of
+from tests.browser.test_the_first_call import copy_of, look_at
 from tests.conftest import poll
 
 from even_static.core.change.ab_tests import arm_at, result_of
@@ -30,7 +30,7 @@ def box(drawing, name):
 
 def test_the_cabling_is_drawn_by_clicks_and_findings_follow(open_page, running_app):
     call = copy_of(running_app, "cabling")
-    page = open_page(f"call/{call}/kit")
+    page = open_page(f"call/{call}/kit/cabling")
     card = page.get_by_label("Cabling and set-up")
     drawing = card.get_by_label("The cabling")
     double = card.locator("li", has_text="Hall router routes behind Line box")
@@ -189,6 +189,7 @@ def test_the_report_is_shown_and_downloaded_and_history_is_gone_back_in(open_pag
         page.get_by_role("link", name="Call", exact=True).click()
     assert "lockkeeper" not in Path(download.value.path()).read_text(encoding="utf-8")
     page.get_by_role("link", name="Ask").click()
+    page.get_by_text("Title, clock and the household").click()
     page.get_by_label("In the household's own words").fill("Quite another thing.")
     page.get_by_role("button", name="Save").click()
     page.get_by_role("link", name="Report").last.click()
@@ -230,8 +231,8 @@ def test_two_tabs_go_together_and_never_overwrite_each_other_unseen(open_page, r
     second = open_page(f"call/{call}/kit", quiet=False)
     third = open_page(f"call/{call}/kit", quiet=False)
     for page, name in ((first, "Pantry"), (second, "Cellar")):
-        page.get_by_role("textbox", name="Place", exact=True).fill(name)
-        page.get_by_role("button", name="Add place").click()
+        page.get_by_role("textbox", name="Room or spot", exact=True).fill(name)
+        page.get_by_role("button", name="Add room").click()
         expect(page.get_by_role("status")).to_contain_text(name)
     expect(second.get_by_role("button", name="Remove Pantry")).to_be_visible()
     assert {p.name for p in running_app.store.get(call).job.places} >= {"Pantry", "Cellar"}
@@ -241,6 +242,7 @@ def test_two_tabs_go_together_and_never_overwrite_each_other_unseen(open_page, r
     assert {p.name for p in running_app.store.get(call).job.places} & {"Pantry", "Cellar"} == {"Cellar"}
     # The same thing changed twice is told, and shown as it is now.
     for page, name in ((first, "first"), (third, "third")):
+        look_at(page, "Nodes")
         box = page.get_by_label("Name sent by hall-5")
         box.fill(name)
         box.press("Tab")

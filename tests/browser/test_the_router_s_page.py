@@ -19,7 +19,7 @@ pytestmark = pytest.mark.browser
 def test_a_client_list_is_pasted_and_its_traffic_becomes_demand(open_page, running_app):
     job = replace(random_house(5, nodes=1, neighbours=12, devices=4), kind="real", title="a list to paste")
     call = running_app.store.add(job).id
-    page = open_page(f"call/{call}/kit", quiet=False)
+    page = open_page(f"call/{call}/kit/router-s-lists", quiet=False)
     card = page.get_by_label("What the router lists")
     expect(card.get_by_role("button", name="Ask the router")).to_have_count(0)
     box = card.get_by_label("Client list, channel use or hub’s log")
@@ -56,7 +56,7 @@ def test_a_client_list_is_pasted_and_its_traffic_becomes_demand(open_page, runni
 
 def test_a_practice_house_s_router_is_asked(open_page, running_app):
     call = copy_of(running_app, "router asked")
-    page = open_page(f"call/{call}/kit")
+    page = open_page(f"call/{call}/kit/router-s-lists")
     card = page.get_by_label("What the router lists")
     card.get_by_role("button", name="Ask the router").click()
     listed = card.get_by_label("Clients as the router lists them")

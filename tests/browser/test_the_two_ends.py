@@ -6,7 +6,7 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of
+from tests.browser.test_the_first_call import copy_of, look_at
 
 from even_static.core.explain.causes import likely_causes
 from even_static.core.model.prepared_house import House
@@ -18,6 +18,7 @@ def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, runnin
     call = copy_of(running_app, "complaints")
     page = open_page(f"call/{call}/ask")
     form = page.get_by_role("region", name="Complaints")
+    form.get_by_role("button", name="Add by choosing").click()
     form.get_by_label("What").select_option("a device drops off and comes back")
     form.get_by_label("Which device").select_option(label="Door camera")
     form.get_by_label("Since when").fill("the new box came")
@@ -124,9 +125,11 @@ def test_a_complaint_that_is_written_down_keeps_what_is_on_trial(open_page, runn
     expect(page.get_by_role("button", name=re.compile("Discard"))).to_be_enabled()
     page.get_by_role("link", name="Ask").click()
     form = page.get_by_role("region", name="Complaints")
+    form.get_by_role("button", name="Add by choosing").click()
     form.get_by_label("What").first.select_option("music stutters")
-    form.get_by_role("button", name="Add", exact=True).click()
+    form.get_by_role("button", name="Add complaint").click()
     expect(form.get_by_role("listitem").filter(has_text="music stutters")).to_be_visible()
+    page.get_by_text("Title, clock and the household").click()
     page.get_by_label("In the household's own words").fill("Worse since Sunday.")
     page.get_by_role("button", name="Save", exact=True).click()
     expect(page.get_by_role("status").filter(has_text="changed the complaint")).to_be_visible()
@@ -134,6 +137,7 @@ def test_a_complaint_that_is_written_down_keeps_what_is_on_trial(open_page, runn
     expect(page.get_by_role("button", name=re.compile("Discard"))).to_be_enabled()
     # What changes the house itself ends the trial: its settings were made for another one.
     page.get_by_role("link", name="Kit").click()
+    look_at(page, "Devices")
     page.get_by_label("Down of Door camera").fill("1")
     page.get_by_label("Down of Door camera").press("Tab")
     expect(page.get_by_role("status").filter(has_text="the demand of Door camera")).to_be_visible()

@@ -25,7 +25,7 @@ pytestmark = pytest.mark.browser
 
 def test_devices_are_pasted_asked_about_and_the_busy_hour_is_told(open_page, running_app):
     call = copy_of(running_app, "pasted")
-    page = open_page(f"call/{call}/kit", quiet=False)
+    page = open_page(f"call/{call}/kit/devices", quiet=False)
     box = page.get_by_label("Devices, one a line")
     box.fill("2 x lamp plug, attic bed\nodd box in the moon room, moon")
     page.get_by_role("button", name="Add devices").click()
@@ -49,12 +49,16 @@ def test_devices_are_pasted_asked_about_and_the_busy_hour_is_told(open_page, run
     expect(page.get_by_role("status").filter(has_text="the busy hour as told")).to_be_visible()
     job = running_app.store.get(call).job
     assert next(d for d in job.devices if d.id == "kitchen-screen").demand_down_mbps == 25
+    look_at(page, "Nodes")
     page.get_by_label("Devices that Hall router carries well").fill("2")
     page.keyboard.press("Tab")
+    look_at(page, "Devices")
     expect(page.get_by_text("are carried well")).to_contain_text("Hall router: 4 devices, 2 are carried well.")
+    look_at(page, "Nodes")
     page.get_by_label("Steering of Hall router").select_option("nothing")
     expect(page.get_by_role("status").filter(has_text="changed the steering of Hall router")).to_be_visible()
     assert running_app.store.get(call).job.nodes[0].steering == "nothing"
+    look_at(page, "Devices")
     page.get_by_role("button", name="Printer", exact=True).click()
     page.get_by_label("drops off when steered").check()
     expect(page.get_by_role("status").filter(has_text="changed Printer")).to_be_visible()
@@ -167,7 +171,7 @@ def test_an_ssid_plan_is_tried_and_undone(open_page, running_app):
 
 def test_a_link_table_is_read(open_page, running_app):
     call = copy_of(running_app, "link table")
-    page = open_page(f"call/{call}/kit", quiet=False)
+    page = open_page(f"call/{call}/kit/zigbee", quiet=False)
     box = page.get_by_label("Zigbee link table")
     box.set_input_files({"name": "t.csv", "mimeType": "text/csv", "buffer": b"a_id,b_id,rssi_dbm\nhub,nobody,-60\n"})
     expect(page.get_by_role("alert")).to_contain_text("line 2, b_id")

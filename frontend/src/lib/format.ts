@@ -83,3 +83,8 @@ export const prose = (text: string) => text.replace(/(^|[\s(])-(?=\d)/g, '$1−'
 
 /** A text of the core as the beginning of a sentence, with minus signs. */
 export const sentence = (text: string) => prose(`${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`)
+
+const FLOORS = ['ground floor', 'first floor', 'second floor', 'third floor', 'fourth floor', 'fifth floor']
+/** A floor as people call it; 0 is the ground floor. */
+export const floorName = (level: number) =>
+  FLOORS[level] ?? (level === -1 ? 'basement' : level < 0 ? `${-level} floors down` : `floor ${level}`)

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { ArrowLeft, Redo2, Undo2 } from '@lucide/svelte'
   import { api, ask } from '../lib/api'
-  import { onKeys } from '../lib/keys'
+  import { onKeys, typing } from '../lib/keys'
   import Cautions from '../parts/Cautions.svelte'
   import Progress from '../parts/Progress.svelte'
   import { CallState } from '../state/call.svelte'
@@ -16,6 +16,7 @@
   import Listen from './listen/Listen.svelte'
   import PhoneCard from './PhoneCard.svelte'
   import Prove from './prove/Prove.svelte'
+  import StandingLine from './Standing.svelte'
   import Tune from './tune/Tune.svelte'
   import Walk from './walk/Walk.svelte'
 
@@ -59,7 +60,13 @@
   })
 </script>
 
-<svelte:window onkeydown={keys} />
+<svelte:window
+  onkeydown={(e) => {
+    // Escape leaves a field, so that single keys are shortcuts again.
+    if (e.key === 'Escape' && typing(e) && !e.defaultPrevented) (e.target as HTMLElement).blur()
+    keys(e)
+  }}
+/>
 {#if state}
   <header class="relative bg-sheet">
     <div class="mx-auto flex max-w-6xl items-center gap-x-3 px-4 pt-3">
@@ -115,6 +122,7 @@
         >
       </p>
     {/if}
+    <StandingLine {state} {step} />
     <Cautions {step} />
     {#if step === 'ask'}<Ask {state} />
     {:else if step === 'kit'}<Kit {state} />

@@ -7,11 +7,15 @@
 
   const placeName = (id: string | null) => state.job.places.find((p) => p.id === id)?.name ?? ''
   const zigbeeName = (id: string | null) => state.job.zigbee?.devices.find((d) => d.id === id)?.name ?? ''
+  /** Whether somebody listened where the weakest device is; else its level comes from the house's plan. */
+  const read = (e: Evaluation) => e.devices.find((d) => d.device_id === e.weakest_spot_device_id)?.measured
   const rows = (e: Evaluation) => ({
     headroom: state.call.air_known ? [headroom(e.headroom), e.headroom_radio_id ?? ''] : ['–', 'no scan yet'],
     spot: [
       db(e.weakest_spot_snr_db),
-      e.weakest_spot_place_id ? `${placeName(e.weakest_spot_place_id)}, over noise` : 'nothing heard',
+      e.weakest_spot_place_id
+        ? `${placeName(e.weakest_spot_place_id)}, ${read(e) ? 'over noise' : 'predicted'}`
+        : 'nothing heard',
     ],
     zigbee: [delivery(e.worst_zigbee_delivery), zigbeeName(e.worst_zigbee_device_id)],
   })

@@ -57,6 +57,8 @@ export class CallState {
   placed = $state<PlacedPlan | null>(null)
   measure = $state<MeasureNext | null>(null)
   task = $state<Task | null>(null)
+  /** A place that Walk should stand at when it opens, from what is worth doing next. */
+  atPlace = $state('')
   /** Settings tried before and after the present trial, for undo and redo on this screen. */
   private past = $state<Tried[]>([])
   private future = $state<Tried[]>([])

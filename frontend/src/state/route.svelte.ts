@@ -3,11 +3,21 @@
 export const STEPS = ['ask', 'kit', 'house', 'walk', 'listen', 'tune', 'change', 'prove', 'report'] as const
 export type Step = (typeof STEPS)[number]
 
-export function parseRoute(hash: string): { callId: number | null; step: Step } {
-  const [, root, id, step] = hash.replace(/^#/, '').split('/')
-  if (root !== 'call' || !/^\d+$/.test(id ?? '')) return { callId: null, step: 'ask' }
-  return { callId: Number(id), step: STEPS.find((s) => s === step) ?? 'ask' }
+export interface At {
+  callId: number | null
+  step: Step
+  /** The view of a step that has several. */
+  part: string
 }
+
+export function parseRoute(hash: string): At {
+  const [, root, id, step, part] = hash.replace(/^#/, '').split('/')
+  if (root !== 'call' || !/^\d+$/.test(id ?? '')) return { callId: null, step: 'ask', part: '' }
+  return { callId: Number(id), step: STEPS.find((s) => s === step) ?? 'ask', part: part ?? '' }
+}
+
+/** A view's name as part of an address. */
+export const slug = (name: string) => name.toLowerCase().replace(/[^a-z0-9]+/g, '-')
 
 class Route {
   current = $state(parseRoute(location.hash))
@@ -18,5 +28,13 @@ class Route {
 }
 
 export const route = new Route()
-export const goTo = (callId: number | null, step: Step = 'ask') =>
-  (location.hash = callId === null ? '#/' : `#/call/${callId}/${step}`)
+export const goTo = (callId: number | null, step: Step = 'ask', part = '') =>
+  (location.hash = callId === null ? '#/' : `#/call/${callId}/${step}${part && `/${part}`}`)
+
+/** Open a view of the step that is shown; going back leads to the step before, not through its views. */
+export function showPart(part: string) {
+  const { callId, step } = route.current
+  if (callId === null) return
+  history.replaceState(null, '', `#/call/${callId}/${step}/${part}`)
+  route.current = { callId, step, part }
+}

@@ -37,6 +37,7 @@ from even_static.api.service import Service
 from even_static.api.share import Share
 from even_static.api.tasks import ErrorBody, error_body
 from even_static.api.tuning import router as tuning_router
+from even_static.api.visit import router as visit_router
 from even_static.api.work import router as work_router
 from even_static.core.errors import (
     BadInput,
@@ -71,6 +72,7 @@ ROUTERS = (
     kit_router,
     link_router,
     live_router,
+    visit_router,
     other_sources_router,
     ab_tests_router,
     router_lists_router,

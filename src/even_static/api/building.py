@@ -24,6 +24,7 @@ from even_static.core.house.building import Building, Level, Underlay
 from even_static.core.house.edit import move_room, put_obstacle, put_opening, resize_room, without_room
 from even_static.core.house.job import Job
 from even_static.core.house.masking import masked
+from even_static.core.house.rooms_as_places import with_rooms_as_places, with_rooms_known, without_lost_rooms
 from even_static.core.house.typed import add_typed
 from even_static.core.house.underlay import laid_at_first, moved_by_a_point, scaled_by_two_points
 from even_static.core.propagation.coverage import entered_coverage
@@ -44,7 +45,7 @@ def type_room(service: Serviced, call_id: int, body: TypedRoomBody) -> CallReply
 
     def add(job: Job) -> Job:
         building, _ = add_typed(job.building or Building(), body.line, storey=body.storey, beside_id=body.beside_id)
-        return replace(job, building=building)
+        return with_rooms_as_places(replace(job, building=building), job.building)
 
     return call_body(service, service.amend(call_id, add, f"typed the room {body.line.strip()[:60]}"))
 
@@ -230,6 +231,7 @@ def _with_underlay(building: Building, underlay: Underlay) -> Building:
 
 def _change(service: Service, call_id: int, change: Callable[[Building], Building], summary: str) -> CallReply:
     def apply(job: Job) -> Job:
-        return replace(job, building=change(job.building or Building()))
+        changed = replace(job, building=change(job.building or Building()))
+        return with_rooms_known(without_lost_rooms(with_rooms_as_places(changed, job.building)))
 
     return call_body(service, service.amend(call_id, apply, summary[:80]))

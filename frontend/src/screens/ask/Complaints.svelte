@@ -7,6 +7,7 @@
   import Picker from '../../parts/Picker.svelte'
 
   let { state: call }: { state: CallState } = $props()
+  let byHand = $state(false)
   let picked = $state<Complaint['what'] | ''>('')
   const what = $derived(picked || rules.offered.complaints[0]!)
   let placeId = $state('')
@@ -43,8 +44,16 @@
 </script>
 
 <section class="page" aria-label="Complaints">
-  <h2 class="mb-2">Complaints</h2>
-  <ul class="mb-3 grid gap-1">
+  <div class="flex flex-wrap items-baseline gap-x-4">
+    <h2 class="grow">Complaints</h2>
+    <button class="button slim" aria-expanded={byHand} onclick={() => (byHand = !byHand)}
+      ><Plus size={14} />Add by choosing</button
+    >
+  </div>
+  {#if !call.job.complaints.length && !byHand}<p class="text-sm text-soft">
+      None yet. Write it in the notes as it was said: what stalls, where, on which device, when.
+    </p>{/if}
+  <ul class="grid gap-1">
     {#each call.job.complaints as c (c.id)}
       <li class="flex items-center gap-2 border-b border-(--rule) py-1">
         <span class="grow"
@@ -68,55 +77,55 @@
       </li>
     {/each}
   </ul>
-  <form class="flex flex-wrap items-end gap-2" onsubmit={add}>
-    <Field label="What"
-      ><Picker
-        class="field text-base text-ink"
-        value={what}
-        onchange={(e) => (picked = e.currentTarget.value as Complaint['what'])}
-        options={rules.offered.complaints}
-      /></Field
-    >
-    <Field label="Where"
-      ><Picker
-        class="field text-base text-ink"
-        bind:value={placeId}
-        options={call.job.places.map((p) => [p.id, p.name] as const)}
-        empty="everywhere"
-      /></Field
-    >
-    <Field label="Which device"
-      ><Picker
-        class="field text-base text-ink"
-        bind:value={deviceId}
-        options={devices.map((d) => [d.id, d.name] as const)}
-        empty="several"
-      /></Field
-    >
-    <Field label="When"
-      ><Picker
-        class="field text-base text-ink"
-        bind:value={at}
-        options={rules.offered.complaint_times}
-      /></Field
-    >
-    <Field label="Times a week"
-      ><input
-        class="field w-24 text-base text-ink"
-        type="number"
-        min="0"
-        max="1000"
-        step="0.5"
-        placeholder="?"
-        bind:value={perWeek}
-      /></Field
-    >
-    <Field label="Since when"
-      ><input class="field w-36 text-base text-ink" maxlength="2000" bind:value={since} /></Field
-    >
-    <Field label="Tried already"
-      ><input class="field w-44 text-base text-ink" maxlength="2000" bind:value={tried} /></Field
-    >
-    <button class="button"><Plus size={16} />Add</button>
-  </form>
+  {#if byHand}<form class="mt-3 flex flex-wrap items-end gap-2" onsubmit={add}>
+      <Field label="What"
+        ><Picker
+          class="field text-base text-ink"
+          value={what}
+          onchange={(e) => (picked = e.currentTarget.value as Complaint['what'])}
+          options={rules.offered.complaints}
+        /></Field
+      >
+      <Field label="Where"
+        ><Picker
+          class="field text-base text-ink"
+          bind:value={placeId}
+          options={call.job.places.map((p) => [p.id, p.name] as const)}
+          empty="everywhere"
+        /></Field
+      >
+      <Field label="Which device"
+        ><Picker
+          class="field text-base text-ink"
+          bind:value={deviceId}
+          options={devices.map((d) => [d.id, d.name] as const)}
+          empty="several"
+        /></Field
+      >
+      <Field label="When"
+        ><Picker
+          class="field text-base text-ink"
+          bind:value={at}
+          options={rules.offered.complaint_times}
+        /></Field
+      >
+      <Field label="Times a week"
+        ><input
+          class="field w-24 text-base text-ink"
+          type="number"
+          min="0"
+          max="1000"
+          step="0.5"
+          placeholder="?"
+          bind:value={perWeek}
+        /></Field
+      >
+      <Field label="Since when"
+        ><input class="field w-36 text-base text-ink" maxlength="2000" bind:value={since} /></Field
+      >
+      <Field label="Tried already"
+        ><input class="field w-44 text-base text-ink" maxlength="2000" bind:value={tried} /></Field
+      >
+      <button class="button"><Plus size={16} />Add complaint</button>
+    </form>{/if}
 </section>

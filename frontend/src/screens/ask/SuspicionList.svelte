@@ -28,7 +28,7 @@
   const placeOf = (id: string | null) => call.job.places.find((p) => p.id === id)?.name
   const view = $derived(ranked.value)
   let all = $state(false)
-  const shown = $derived((view?.found ?? []).filter((s, i) => all || i < 6 || s.answer || s.order === 1))
+  const shown = $derived((view?.found ?? []).filter((s, i) => all || i < 3 || s.answer || s.order === 1))
   const answer = (cause: Kind, shows: 'confirmed' | 'ruled out' | null) =>
     call.change(
       () =>

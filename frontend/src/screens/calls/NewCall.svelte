@@ -37,7 +37,7 @@
       const call = await ask(
         api.POST('/api/calls', { body: { title, country, complaint, time_zone: timeZone || null } }),
       )
-      goTo(call.id, 'kit')
+      goTo(call.id, 'ask')
     } catch (error) {
       notices.fail(error)
     }

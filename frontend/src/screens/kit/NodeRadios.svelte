@@ -10,6 +10,11 @@
   import Tick from '../../parts/Tick.svelte'
 
   let { call, node }: { call: CallState; node: Node } = $props()
+  const JOINS = [
+    ['devices', 'devices too'],
+    ['link', 'link only'],
+    ['either', 'can be closed'],
+  ] as const
 
   const change = (id: string, what: Partial<Radio>, summary: string) =>
     call.alter('radios', id, what, summary)
@@ -145,27 +150,19 @@
         /></td
       >
       <td
-        ><Tick
-          checked={radio.link_only}
-          label="{radio.id} is given over to the link"
-          onpick={(on) =>
-            change(
+        ><Picker
+          class="field slim max-w-36"
+          aria-label="Who may join {radio.id}"
+          value={radio.link_only ? 'link' : radio.can_be_backhaul_only ? 'either' : 'devices'}
+          options={JOINS}
+          onchange={(e) => {
+            const who = e.currentTarget.value
+            void change(
               radio.id,
-              { link_only: on },
-              `${radio.id}: ${on ? 'for the link only' : 'open to devices'}`,
-            )}
-        /></td
-      >
-      <td
-        ><Tick
-          checked={radio.can_be_backhaul_only}
-          label="devices can be kept off {radio.id}"
-          onpick={(on) =>
-            change(
-              radio.id,
-              { can_be_backhaul_only: on },
-              `${radio.id}: devices ${on ? 'can' : 'cannot'} be kept off it`,
-            )}
+              { link_only: who === 'link', can_be_backhaul_only: who === 'either' },
+              `who may join ${radio.id}`,
+            )
+          }}
         /></td
       >
     </tr>

@@ -8,6 +8,7 @@
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
   import PasteBox from '../walk/PasteBox.svelte'
+  import Notes from '../ask/Notes.svelte'
   import Sheet from './Sheet.svelte'
   import FileDrop from '../../parts/FileDrop.svelte'
   import Picker from '../../parts/Picker.svelte'
@@ -74,9 +75,8 @@
 
 <svelte:window onkeydown={keys} />
 {#if call.job.places.length === 0}
-  <p class="page">
-    No places yet: <a class="underline" href="#/call/{call.id}/kit">write down the kit</a> first.
-  </p>
+  <p class="mb-3">Rooms come first: type them here, a line each.</p>
+  <Notes state={call} />
 {:else}
   <section
     aria-label="What is heard"

@@ -1,11 +1,11 @@
 <script lang="ts">
   import { Lightbulb, ListChecks, RotateCcw, Search, Send } from '@lucide/svelte'
-  import { Tabs } from 'bits-ui'
   import { api, ask } from '../../lib/api'
   import { onKeys } from '../../lib/keys'
   import { namesText } from '../../lib/settings'
   import type { ChannelPlan, RadioOptions } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
+  import Views from '../../parts/Views.svelte'
   import type { CallState, Free } from '../../state/call.svelte'
   import { goTo } from '../../state/route.svelte'
   import AirUsersCard from './AirUsersCard.svelte'
@@ -15,6 +15,7 @@
   import NeighboursCard from './NeighboursCard.svelte'
   import PlansCard from './PlansCard.svelte'
   import PlanView from './PlanView.svelte'
+  import Notes from '../ask/Notes.svelte'
   import RadioCard from './RadioCard.svelte'
   import RoomsView from './RoomsView.svelte'
   import TreeCard from './TreeCard.svelte'
@@ -74,16 +75,7 @@
     ['d', 'Day'],
     ['k', 'Kept'],
   ])
-  let chosen = $state('')
-  const view = $derived(views.some(([, name]) => name === chosen) ? chosen : views[0]![1])
-  const keys = $derived(
-    onKeys({
-      t: search,
-      s: () => void send(),
-      r: () => void call.try(null),
-      ...Object.fromEntries(views.map(([key, name]) => [key, () => (chosen = name)])),
-    }),
-  )
+  const keys = onKeys({ t: search, s: () => void send(), r: () => void call.try(null) })
   const freed = $derived(
     [
       'channels',
@@ -106,9 +98,8 @@
 
 <svelte:window onkeydown={keys} />
 {#if !call.now}
-  <p class="page">
-    Nothing to tune yet: <a class="underline" href="#/call/{call.id}/kit">write down the kit</a> first.
-  </p>
+  <p class="mb-3">Nothing to tune yet. Type the router and the rooms here: a plan is a scan away.</p>
+  <Notes state={call} />
 {:else}
   <div class="mb-3 flex flex-wrap items-center gap-3">
     <button class="button main" disabled={call.busy} onclick={search}
@@ -215,20 +206,8 @@
       <a class="button main" href="#/call/{call.id}/listen">Scan under Listen <kbd>5</kbd></a>
     </section>
   {/if}
-  <Tabs.Root value={view} onValueChange={(name) => (chosen = name)}>
-    <Tabs.List
-      class="mb-3 flex gap-x-1 overflow-x-auto border-b-2 border-(--ink)"
-      aria-label="The house as set, part by part"
-    >
-      {#each views as [key, name] (name)}
-        <Tabs.Trigger
-          value={name}
-          class="flex min-h-11 shrink-0 items-center gap-1 px-2 data-[state=active]:border-b-4 data-[state=active]:border-(--accent) data-[state=active]:font-semibold"
-          >{name} <kbd>{key.toUpperCase()}</kbd></Tabs.Trigger
-        >
-      {/each}
-    </Tabs.List>
-    <Tabs.Content value={view} class="grid grid-cols-[minmax(0,1fr)] gap-3">
+  <Views {views} label="The house as set, part by part">
+    {#snippet children(view)}
       {#if view === 'Rooms' && call.plan?.outlook}<RoomsView state={call} outlook={call.plan.outlook} />
       {:else if view === 'Alternatives' && call.plan}<AlternativesView state={call} plan={call.plan} />
       {:else if view === 'Problems'}<Problems state={call} />
@@ -250,8 +229,8 @@
       {:else if view === 'Neighbours'}<NeighboursCard state={call} />
       {:else if view === 'Day'}<DayCard state={call} />
       {:else}<PlansCard state={call} />{/if}
-    </Tabs.Content>
-  </Tabs.Root>
+    {/snippet}
+  </Views>
 {/if}
 
 <Confirm

@@ -15,6 +15,8 @@
   import LinkTest from './LinkTest.svelte'
   import ReadWith from './ReadWith.svelte'
   import RoundList from './RoundList.svelte'
+  import Notes from '../ask/Notes.svelte'
+  import OwnNetworks from './OwnNetworks.svelte'
   import PasteBox from './PasteBox.svelte'
   import SpeedForm from './SpeedForm.svelte'
   import SpotLevels from './SpotLevels.svelte'
@@ -74,6 +76,7 @@
   const iperf3 = $derived(instruments.value?.find((i) => i.kind === 'iperf3') ?? null)
   const round = $derived(route.value)
   const link = $derived(links.value)
+  let pasteBox = $state<PasteBox>()
   const place = $derived(call.job.places.find((p) => p.id === walk.placeId))
   const stop = $derived(round?.stops.find((s) => s.place_id === walk.placeId) ?? null)
   const next = $derived(round?.stops.find((s) => s.place_id !== walk.placeId) ?? null)
@@ -100,6 +103,11 @@
 
   $effect(() => {
     if (route.value) routeNote = ''
+    if (call.atPlace) {
+      walk.go(call.atPlace)
+      call.atPlace = ''
+      return
+    }
     if (route.asked && !walk.placeId)
       walk.placeId = route.value?.stops[0]?.place_id ?? call.job.places[0]?.id ?? ''
   })
@@ -135,6 +143,7 @@
     t: toggleTyped,
     k: () => toggle('link'),
     s: () => toggle('speed'),
+    v: () => pasteBox?.show(),
     c: () => card?.available && !call.practice && void call.scanHere(walk.placeId),
     w: () => call.practice && toggle('trace'),
     f: () => fileBox?.open(),
@@ -144,15 +153,13 @@
 </script>
 
 <svelte:window onkeydown={keys} />
-{#if call.job.places.length === 0}
-  <p class="page">
-    No places yet: <a class="underline" href="#/call/{call.id}/kit">write down the kit</a> first.
+{#if call.job.places.length === 0 || call.job.nodes.length === 0}
+  <p class="mb-3">
+    Rooms and the router come first: type them here, a line each, such as <code>router, hall</code>.
   </p>
-{:else if call.job.nodes.length === 0}
-  <p class="page">
-    No node yet: <a class="underline" href="#/call/{call.id}/kit">write down the kit</a> first.
-  </p>
+  <Notes state={call} />
 {:else}
+  <div class="mx-auto max-w-4xl"><OwnNetworks {call} /></div>
   <div class="mx-auto grid max-w-4xl items-start gap-4 sm:grid-cols-[minmax(0,1fr)_19rem]">
     <section
       class="page grid grid-cols-[minmax(0,1fr)] content-start gap-3 {dragging
@@ -300,7 +307,7 @@
           onfile={read}><FileUp size={16} />Capture or CSV <kbd>F</kbd></FileDrop
         >
       </div>
-      {#if !call.practice}<PasteBox {call} placeId={walk.placeId} />{/if}
+      {#if !call.practice}<PasteBox bind:this={pasteBox} {call} placeId={walk.placeId} />{/if}
     </section>
     <div class="grid grid-cols-[minmax(0,1fr)] gap-4">
       <RoundList

@@ -54,7 +54,7 @@ class Known:
         ready = bool(self.job.nodes)
         self.figures: Evaluation | None = evaluate(house, settings) if ready else None
         self.tree: Tree | None = tree(house, settings) if ready else None
-        self.evening: list[Timeline] = evening(house, settings) if ready else []
+        self.evening: list[Timeline] = evening(house, settings) if ready and house.job.scans else []
 
     def about(self, complaints: tuple[Complaint, ...]) -> Known:
         """The same, asked for some of the complaints only."""
@@ -122,11 +122,15 @@ def _coverage(k: Known) -> Iterator[Evidence]:
             if worst > STRONG_DBM
             else HARDLY
         )
-        yield Evidence(f"weakest level there {worst:.0f} dBm; {DESIGN_LEVEL_DBM:.0f} is the design", factor)
+        read = any(d.rssi_dbm == worst and d.measured for d in k.figures.devices)
+        text = (
+            f"weakest level there {worst:.0f} dBm{'' if read else ', predicted'}; {DESIGN_LEVEL_DBM:.0f} is the design"
+        )
+        yield Evidence(text, factor if read else round(factor**0.5, 1))
 
 
 def _rivals(k: Known) -> Iterator[Evidence]:
-    if k.figures is None:
+    if k.figures is None or not k.job.air_known:
         return
     busy = [(r.busy_fraction, r.radio_id) for r in k.figures.radios if r.radio_id in k.radios()]
     if busy:
@@ -138,7 +142,7 @@ def _rivals(k: Known) -> Iterator[Evidence]:
 
 
 def _half(k: Known) -> Iterator[Evidence]:
-    if k.figures is None:
+    if k.figures is None or not k.job.air_known:
         return
     noise = [(r.noise_rise_db, r.radio_id) for r in k.figures.radios if r.radio_id in k.radios()]
     if noise:
@@ -175,6 +179,9 @@ def _link(k: Known) -> Iterator[Evidence]:
         return
     worst = min(hops, key=lambda h: h.gets_mbps - h.carries_mbps)
     name = next(n.name for n in k.job.nodes if n.id == worst.node_id)
+    if worst.level_source == "assumed":
+        yield Evidence(f"nobody has read the level of the link to {name}", 1.0)
+        return
     text = f"the link to {name} carries {worst.gets_mbps:.0f} Mb/s, {worst.carries_mbps:.0f} are wanted behind it"
     yield Evidence(text, STRONGLY if worst.gets_mbps < 1.2 * worst.carries_mbps else HARDLY)
     if worst.hops > 1:
@@ -214,7 +221,8 @@ def _double(k: Known) -> Iterator[Evidence]:
 
 def _zigbee(k: Known) -> Iterator[Evidence]:
     if k.figures is None or not k.figures.zigbee:
-        yield Evidence("no mesh is written down", 0.0 if k.job.zigbee is None and k.job.thread is None else 1.0)
+        none = k.job.zigbee is None and k.job.thread is None
+        yield Evidence("no mesh is written down" if none else "nobody has read the mesh's links", 0.0 if none else 1.0)
         return
     worst = min(k.figures.zigbee, key=lambda z: z.delivery)
     if worst.delivery >= WANTED_DELIVERY:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Final
 
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import fresh_identifier
@@ -20,6 +21,9 @@ from even_static.core.tables.boxes import (
     widths_of,
 )
 from even_static.core.tables.phy import Generation
+
+# Addresses that stand for what nobody has told yet: locally administered (IEEE 802).
+MADE_UP_ADDRESS: Final = "02:e5:00:"
 
 
 def with_node(job: Job, name: str, place_id: str, kind_name: str) -> Job:
@@ -95,4 +99,4 @@ def _radio(job: Job, node_id: str, kind: NodeTemplate, n: int, band: Band) -> Ra
 
 def _address(number: int, radio: int) -> str:
     """A made-up address, locally administered (IEEE 802)."""
-    return f"02:e5:00:{number >> 8:02x}:{number & 255:02x}:{radio:02x}"
+    return f"{MADE_UP_ADDRESS}{number >> 8:02x}:{number & 255:02x}:{radio:02x}"

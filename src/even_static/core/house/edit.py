@@ -12,6 +12,7 @@ from even_static.core.house.basics import Timestamp, fresh_identifier
 from even_static.core.house.building import Building, NodeStand, Obstacle, Opening, Outlet, Room, Stand
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Scan, Trace
+from even_static.core.house.rooms_as_places import without_lost_rooms
 from even_static.core.house.settings import Settings
 from even_static.core.house.typed import LARGEST_M, SMALLEST_M
 from even_static.core.house.walls import Wall, walls_of
@@ -197,6 +198,7 @@ def with_past_following(job: Job) -> Job:
     """The job whose earlier settings (of scans, traces) hold the kit as it is now: a radio that came later is as
     set now, what has gone is left out. So kit can be added and removed after somebody has listened. Cables go with the
     boxes that they ended at."""
+    job = without_lost_rooms(job)
     radios = {r.id for r in job.radios}
     closable = {r.id for r in job.radios if r.can_be_backhaul_only}
     devices = {d.id for d in job.devices}

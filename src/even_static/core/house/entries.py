@@ -213,6 +213,12 @@ def with_mesh_device(job: Job, mesh: Mesh, device: MeshDevice, *, from_id: str, 
     return _hold(job, mesh, replace(held, devices=(*held.devices, device), links=(*held.links, link)))
 
 
+def with_mesh_member(job: Job, mesh: Mesh, device: MeshDevice) -> Job:
+    """The job with a device of a mesh of which no link has been measured yet. BadInput where there is no such mesh."""
+    held = _held(job, mesh)
+    return _hold(job, mesh, replace(held, devices=(*held.devices, device)))
+
+
 def _held(job: Job, mesh: Mesh) -> Zigbee | Thread:
     held = job.zigbee if mesh == "zigbee" else job.thread
     if held is None:

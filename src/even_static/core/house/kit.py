@@ -47,6 +47,8 @@ class Place:
     """Where it is in the building, in m to the back; given together with ``x_m``."""
     height_m: HeightM = 1.2
     """Height above the storey's floor at which the device is used, in m."""
+    room_id: Id | None = None
+    """The room of the building that it is, or is in; none given where none was entered."""
 
 
 @record

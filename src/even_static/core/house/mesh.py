@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Annotated
 
@@ -41,3 +42,13 @@ class MeshLink:
     """Level received, in dBm."""
     came_from: CameFrom = "not said"
     """Where it came from."""
+
+
+def devices_without_links(devices: Iterable[MeshDevice], links: Iterable[MeshLink]) -> set[str]:
+    """Devices of a mesh of which nobody knows any link: what arrives from them is not known. A table that a hub told
+    lists what it hears, so who is missing there is out of reach; links that somebody typed are only those."""
+    known = tuple(links)
+    if any(link.came_from != "typed" for link in known):
+        return set()
+    ends = {end for link in known for end in (link.a_id, link.b_id)}
+    return {d.id for d in devices if d.id not in ends}

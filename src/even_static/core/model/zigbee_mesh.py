@@ -13,7 +13,7 @@ import numpy as np
 
 from even_static.core.arrays import Floats
 from even_static.core.house.kit import HUB_ID
-from even_static.core.house.mesh import MeshLink
+from even_static.core.house.mesh import MeshLink, devices_without_links
 from even_static.core.house.other_sources import BORDER_ID
 from even_static.core.model.radio_state import RadioState
 from even_static.core.spectrum.channels import Block, zigbee_mhz
@@ -77,7 +77,12 @@ class ZigbeeMesh:
         self.on_thread = np.concatenate([on_thread, on_thread])
         self.relays = np.array(mains, dtype=bool)
         # The devices' columns in what ``deliveries`` gives: all but the roots of the two meshes.
-        self.devices = np.array([i for i in range(len(self.ids)) if i not in self.roots], dtype=np.intp)
+        # Of those of which nobody knows a link nothing is said.
+        unknown = set[str]()
+        for mesh in (zigbee, thread):
+            unknown |= set() if mesh is None else devices_without_links(mesh.devices, mesh.links)
+        told = [i for i, name in enumerate(self.ids) if i not in self.roots and name not in unknown]
+        self.devices = np.array(told, dtype=np.intp)
         self.at_source = np.array(place, dtype=np.intp)[self.source]
         self.at_target = np.array(place, dtype=np.intp)[self.target]
         self.signal_mw = 10 ** (level / 10)

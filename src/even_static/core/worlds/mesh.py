@@ -7,6 +7,7 @@ from numpy.typing import NDArray
 
 from even_static.core.arrays import Floats, Floats32
 from even_static.core.house.kit import HUB_ID
+from even_static.core.house.mesh import devices_without_links
 from even_static.core.spectrum.channels import Block, zigbee_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.tables import worlds as table
@@ -39,6 +40,8 @@ class MeshWorlds:
                 a, b = index[link.a_id], index[link.b_id]
                 level[a, b] = level[b, a] = link.rssi_dbm
         self.known = bool((level > -150).any())
+        without = devices_without_links(zigbee.devices, zigbee.links)
+        self.unknown = np.array([name in without for name in self.ids], dtype=bool)
         self.level_dbm = (level[None] + worlds.mesh_link_db).astype(np.float32)
         self.clear_dbm, self.chip_db = worlds.mesh_clear_dbm, worlds.mesh_chip_db
         self.spell, self.alike, self.again = worlds.mesh_spell, worlds.mesh_alike, worlds.mesh_again
@@ -138,6 +141,8 @@ class MeshWorlds:
             above = np.take_along_axis(arrived, np.maximum(self.parent, 0), axis=1)
             arrived = np.where(self.parent >= 0, hop * above, arrived)
         arrived = 1 - (1 - arrived) ** np.where(self.again, 2, 1)
+        # Of whom nobody knows a link nothing is said: they bring no problem, under any setting.
+        arrived[:, self.unknown] = 1.0
         return np.asarray(arrived[:, 1:])
 
     def _hops(self, held: Floats32, unheld: Floats32, later: Floats32) -> Floats32:

@@ -1,0 +1,294 @@
+"""Where a call stands: what each step knows and still needs, and the one thing worth doing next, with its minutes.
+
+What narrows a plan most is what is used most where nobody has listened: places are ordered by what the complaints name,
+then by the busy-hour demand of must-have devices that are used there.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+from even_static.core.house.complaint import SLOWNESS
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Device, Place
+from even_static.core.survey.line_or_wifi import line_or_wifi
+from even_static.core.survey.own_radios import heard_names
+from even_static.core.tables import visit as table
+
+StepName = Literal["ask", "kit", "house", "walk", "listen", "tune", "change", "prove", "report"]
+StepState = Literal["open", "begun", "enough"]
+# Complaints that a slow line explains as well as the Wi-Fi does.
+_BY_THE_LINE = frozenset({*SLOWNESS, "video stalls", "calls break up"})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StepStanding:
+    """A step of the work: whether it has enough for a plan, and in a sentence what is known and what is missing."""
+
+    step: StepName
+    state: StepState
+    said: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NextThing:
+    """The one thing worth doing next: where, what, how long it takes in minutes, and why it comes now."""
+
+    step: StepName
+    text: str
+    minutes: int
+    why: str
+    place_id: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Standing:
+    """Where the call stands."""
+
+    steps: tuple[StepStanding, ...]
+    next: NextThing
+    others: tuple[NextThing, ...]
+    """What else would narrow the plan, the next first."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Heard:
+    """Places where somebody has scanned since the last change, by name; demand of must-have devices by place in Mb/s,
+    and the share of it where somebody has."""
+
+    places: dict[str, Place]
+    scanned: frozenset[str]
+    demand: dict[str, float]
+    share: float
+
+
+def standing(job: Job) -> Standing:
+    """Where a call stands, by what was typed and measured alone: nothing is searched or predicted."""
+    heard = _heard(job)
+    changed = bool(job.changes) or (job.sheet is not None and any(s.state != "open" for s in job.sheet.steps))
+    things = [*([] if changed else _before_tuning(job, heard)), *_after_tuning(job)]
+    steps = (
+        _ask(job),
+        _kit(job),
+        _house(job),
+        _walk(job, heard),
+        _listen(job),
+        _tune(job, heard),
+        _change(job),
+        _prove(job),
+        _report(job),
+    )
+    return Standing(steps=steps, next=things[0], others=tuple(things[1:6]))
+
+
+def _heard(job: Job) -> _Heard:
+    scanned = frozenset(s.place_id for s in job.scans)
+    demand: dict[str, float] = {}
+    for d in job.devices:
+        if d.must_have and d.wired_to_id is None:
+            demand[d.place_id] = demand.get(d.place_id, 0.0) + _wants(d)
+    total = sum(demand.values())
+    share = sum(v for p, v in demand.items() if p in scanned) / total if total else float(bool(scanned))
+    return _Heard(places={p.id: p for p in job.places}, scanned=scanned, demand=demand, share=share)
+
+
+def _wants(device: Device) -> float:
+    return device.demand_down_mbps + device.demand_up_mbps
+
+
+# -- what is next ----------------------------------------------------------------------------------------------------
+
+
+def _before_tuning(job: Job, heard: _Heard) -> list[NextThing]:
+    found = []
+    if not job.complaints and not job.complaint:
+        why = "what is wrong, where and when decides what is measured first"
+        found.append(_next("ask", "Write down what is complained about", table.COMPLAINT_MIN, why))
+    if not job.nodes:
+        why = "every figure begins with the router's radios"
+        found.append(_next("ask" if not job.places else "kit", "Write down the router", table.KIT_MIN, why))
+    if job.nodes and not job.devices:
+        why = "a plan is judged by whom it carries"
+        found.append(_next("ask", "List the devices and where they are used", table.DEVICES_MIN, why))
+    if not job.nodes:
+        return found
+    names = heard_names(job)
+    near = {s.place_id for s in job.scans} & {n.place_id for n in job.nodes}
+    heard_own = {x.bssid for s in job.scans for x in s.readings} & {r.bssid for r in job.radios}
+    if names and not heard_own and (near or len(job.scans) > 1):
+        why = f"{_many(len(names), 'name')} heard, all counted as neighbours until somebody says which is theirs"
+        found.append(_next("walk", "Say which network is the household's", table.OWN_NAME_MIN, why))
+    by_line = [c for c in job.complaints if c.what in _BY_THE_LINE]
+    wired = any(t.over == "cable" for t in job.speed_tests)
+    if by_line and not wired:
+        why = f"“{by_line[0].what}”: a slow line does that too, and no tuning helps it"
+        found.append(_next("walk", "Test the speed by cable at the router", table.WIRED_TEST_MIN, why))
+    found += _scans(job, heard)
+    zigbee = job.zigbee
+    if zigbee is not None and zigbee.devices and not zigbee.links:
+        why = f"{_many(len(zigbee.devices), 'Zigbee device')} of which nobody knows the links"
+        found.append(_next("kit", "Read the hub's link table", table.LINK_TABLE_MIN, why))
+    if job.devices and job.air_known and not job.client_list:
+        why = "it says which radio each device is on, which levels only suggest"
+        found.append(_next("kit", "Paste the router's client list", table.LIST_MIN, why))
+    return found
+
+
+def _scans(job: Job, heard: _Heard) -> list[NextThing]:
+    """Places where somebody should scan, those of complaints first, then by what is used there."""
+    named = [c.place_id for c in job.complaints if c.place_id is not None]
+    stands = [n.place_id for n in job.nodes]
+    wanted = {*named, *heard.demand, *stands} - heard.scanned
+    order = sorted(wanted, key=lambda p: (p not in named, p not in stands, -heard.demand.get(p, 0.0), p))
+    found = []
+    for place_id in order:
+        place, used = heard.places.get(place_id), heard.demand.get(place_id, 0.0)
+        if place is None:
+            continue
+        if place_id in named:
+            why = "it is complained about, and nobody has listened there"
+        elif used:
+            count = sum(d.place_id == place_id for d in job.devices)
+            why = f"{_many(count, 'device')} used there want {used:.3g} Mb/s, and nobody has listened there"
+        else:
+            node = next(n.name for n in job.nodes if n.place_id == place_id)
+            why = f"what {node} hears there is whom it waits for"
+        text = f"Scan {'at' if place.outdoors else 'in'} the {place.name}"
+        found.append(NextThing(step="walk", text=text, minutes=table.SCAN_MIN, why=why, place_id=place_id))
+    must = {*named, *stands}
+    if found and heard.share >= table.ENOUGH_SHARE and job.air_known and not (set(order) & must):
+        return []
+    return found
+
+
+def _after_tuning(job: Job) -> list[NextThing]:
+    sheet = job.sheet
+    left = [] if sheet is None else [s for s in sheet.steps if s.state in ("open", "taken back")]
+    if left and sheet is not None:
+        done = len(sheet.steps) - len(left)
+        why = f"{done} of {len(sheet.steps)} steps are done"
+        return [_next("change", "Set the next step of the change sheet", table.STEP_MIN, why)]
+    if not job.changes:
+        why = "what was measured is enough for a plan" if job.air_known else "a plan needs a scan"
+        return [_next("tune", "Find the best settings", table.SEARCH_MIN, why)]
+    last = max(datetime.fromisoformat(c.changed_at) for c in job.changes)
+    after = {s.place_id for s in job.scans if datetime.fromisoformat(s.heard_at) > last}
+    after |= {t.place_id for t in job.speed_tests if datetime.fromisoformat(t.tested_at) > last}
+    before = {s.place_id for s in job.scans if datetime.fromisoformat(s.heard_at) <= last}
+    named = {c.place_id for c in job.complaints if c.place_id is not None}
+    names = {p.id: p for p in job.places}
+    found = []
+    for place_id in sorted(before - after, key=lambda p: (p not in named, p)):
+        if place_id in names:
+            why = "it was measured before the change and not since"
+            text = f"Measure again in the {names[place_id].name}"
+            found.append(NextThing(step="walk", text=text, minutes=table.AGAIN_MIN, why=why, place_id=place_id))
+    why = "before and after are measured" if not found else "some places are still to be measured"
+    found.append(_next("report", "Print the handover sheet", table.REPORT_MIN, why))
+    return found
+
+
+def _next(step: StepName, text: str, minutes: int, why: str) -> NextThing:
+    return NextThing(step=step, text=text, minutes=minutes, why=why)
+
+
+# -- how each step stands --------------------------------------------------------------------------------------------
+
+
+def _ask(job: Job) -> StepStanding:
+    if not job.complaints:
+        said = "in words only" if job.complaint else "nothing written down"
+        return StepStanding(step="ask", state="begun" if job.complaint else "open", said=f"The complaint: {said}")
+    named = sum(c.place_id is not None for c in job.complaints)
+    said = f"{_many(len(job.complaints), 'complaint')}, {named} with a room"
+    return StepStanding(step="ask", state="enough", said=said)
+
+
+def _kit(job: Job) -> StepStanding:
+    if not job.nodes:
+        return StepStanding(step="kit", state="open", said="No router yet")
+    parts = [_many(len(job.nodes), "node"), _many(len(job.devices), "device")]
+    if job.zigbee is not None:
+        parts.append(f"{len(job.zigbee.devices)} on Zigbee")
+    unknown = sum(d.unknown for d in job.devices)
+    if unknown:
+        parts.append(f"{unknown} to be asked about")
+    enough = bool(job.devices) and not unknown
+    return StepStanding(step="kit", state="enough" if enough else "begun", said=", ".join(parts))
+
+
+def _house(job: Job) -> StepStanding:
+    rooms = 0 if job.building is None else len(job.building.rooms)
+    if not rooms:
+        return StepStanding(step="house", state="open", said="No sizes: levels count where they were read only")
+    placed = sum(n.stand is not None or _placed(job, n.place_id) for n in job.nodes)
+    said = f"{_many(rooms, 'room')} with a size, {placed} of {len(job.nodes)} nodes placed"
+    return StepStanding(step="house", state="enough" if placed == len(job.nodes) else "begun", said=said)
+
+
+def _placed(job: Job, place_id: str) -> bool:
+    return any(p.id == place_id and p.x_m is not None for p in job.places)
+
+
+def _walk(job: Job, heard: _Heard) -> StepStanding:
+    used = {d.place_id for d in job.devices if d.wired_to_id is None}
+    both = len(used & heard.scanned)
+    if not heard.scanned:
+        return StepStanding(step="walk", state="open", said="Nothing measured yet")
+    verdict = line_or_wifi(job)
+    said = f"Listened at {both} of {len(used)} places where something is used, {heard.share:.0%} of what is wanted"
+    if verdict.wired_down_mbps is None:
+        said += "; the line is not tested"
+    state: StepState = "enough" if heard.share >= table.ENOUGH_SHARE else "begun"
+    return StepStanding(step="walk", state=state, said=said)
+
+
+def _listen(job: Job) -> StepStanding:
+    own = {r.bssid for r in job.radios}
+    others = {r.bssid for s in job.scans for r in s.readings if r.bssid not in own}
+    if not job.air_known:
+        return StepStanding(step="listen", state="open", said="Nobody has scanned the air")
+    return StepStanding(step="listen", state="enough", said=f"{_many(len(others), 'network')} of others heard")
+
+
+def _tune(job: Job, heard: _Heard) -> StepStanding:
+    if job.plans or job.sheet is not None or job.changes:
+        return StepStanding(step="tune", state="enough", said="A plan was made")
+    if not (job.nodes and job.air_known):
+        return StepStanding(step="tune", state="open", said="A plan needs a router and a scan")
+    weak = heard.share < table.ENOUGH_SHARE
+    said = "Enough for a plan" if not weak else "A plan can be made; more scans would make it surer"
+    return StepStanding(step="tune", state="open", said=said)
+
+
+def _change(job: Job) -> StepStanding:
+    sheet = job.sheet
+    if sheet is None:
+        said = f"{_many(len(job.changes), 'change')} written down" if job.changes else "Nothing changed yet"
+        return StepStanding(step="change", state="enough" if job.changes else "open", said=said)
+    done = sum(s.state in ("done", "differs") for s in sheet.steps)
+    state: StepState = "enough" if done == len(sheet.steps) else "begun"
+    return StepStanding(step="change", state=state, said=f"{done} of {len(sheet.steps)} steps set")
+
+
+def _prove(job: Job) -> StepStanding:
+    if not job.changes:
+        return StepStanding(step="prove", state="open", said="Nothing to compare before a change")
+    last = max(datetime.fromisoformat(c.changed_at) for c in job.changes)
+    after = {s.place_id for s in job.scans if datetime.fromisoformat(s.heard_at) > last}
+    before = {s.place_id for s in job.scans if datetime.fromisoformat(s.heard_at) <= last}
+    both = len(after & before)
+    state: StepState = "enough" if before and both == len(before) else "begun" if both else "open"
+    return StepStanding(step="prove", state=state, said=f"{both} of {len(before)} places measured before and after")
+
+
+def _report(job: Job) -> StepStanding:
+    asked = len(job.follow_ups)
+    said = f"{_many(asked, 'follow-up')} planned" if asked else "Nothing handed over yet"
+    return StepStanding(step="report", state="enough" if asked else "open", said=said)
+
+
+def _many(count: int, what: str) -> str:
+    return f"{count} {what}{'' if count == 1 else 's'}"

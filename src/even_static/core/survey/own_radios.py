@@ -1,0 +1,189 @@
+"""The household's own radios among what a scan heard: known by the network's name, told apart by where they are loud.
+
+A radio has a made-up address until somebody tells the true one. Once the household's network is named, each radio takes
+the heard network of that name on its band whose levels in all scans fit best to where its node stands: all of them
+together (the assignment problem; Kuhn and Munkres, solved by scipy).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from even_static.core.arrays import Floats
+from even_static.core.errors import BadInput
+from even_static.core.house.boxes import MADE_UP_ADDRESS
+from even_static.core.house.job import Job
+from even_static.core.house.kit import Node, Place, Radio
+from even_static.core.house.readings import Reading
+from even_static.core.house.settings import RadioSetting, Settings
+from even_static.core.tables.bands import BANDS
+
+# Levels as they usually are: beside a node, in another room, what a decade of distance (in m, and one) and a floor
+# cost, in dBm and dB. Common practice; they only tell own radios apart.
+BESIDE_DBM, ANOTHER_ROOM_DBM, DECADE_DB, FLOOR_DB = -35.0, -58.0, 30.0, 12.0
+NOT_HEARD_DBM = -95.0
+# Radios are told apart for certain where swapping any two fits worse by so much, in dB squared.
+CERTAIN_DB2 = 60.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeardName:
+    """A network's name as heard: how many radios send it on bands of this kit, the loudest level in dBm and where."""
+
+    ssid: str
+    radios: int
+    loudest_dbm: float
+    place_id: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FoundRadio:
+    """A radio with the network that was taken for it."""
+
+    radio_id: str
+    bssid: str
+    channel: int
+    width_mhz: int
+    level_dbm: float
+    certain: bool
+    """Whether the scans tell it from the kit's other radios; else a scan where each node stands would."""
+
+
+def unnamed_radios(job: Job) -> list[Radio]:
+    """Radios whose address nobody has told yet."""
+    return [r for r in job.radios if r.bssid.startswith(MADE_UP_ADDRESS)]
+
+
+def heard_names(job: Job) -> list[HeardName]:
+    """Names that could be the household's, the loudest first; none once every radio's address is known."""
+    wanted = {r.band for r in unnamed_radios(job)}
+    own = {r.bssid for r in job.radios}
+    sent: dict[str, dict[str, tuple[float, str]]] = {}
+    for place_id, reading in _heard(job):
+        if reading.band in wanted and reading.bssid not in own and reading.ssid:
+            known = sent.setdefault(reading.ssid, {})
+            level = reading.level_dbm
+            if reading.bssid not in known or level > known[reading.bssid][0]:
+                known[reading.bssid] = (level, place_id)
+    found = []
+    for ssid, by_bssid in sent.items():
+        level, place_id = max(by_bssid.values())
+        found.append(HeardName(ssid=ssid, radios=len(by_bssid), loudest_dbm=level, place_id=place_id))
+    return sorted(found, key=lambda n: (-n.loudest_dbm, n.ssid))
+
+
+def with_own_name(job: Job, ssid: str) -> tuple[Job, tuple[FoundRadio, ...]]:
+    """The job with its radios on the addresses, channels and widths that the network of a name was heard with.
+
+    What was scanned so far was heard under these settings: it says so from then on. BadInput where nothing of that name
+    was heard on a band of a radio without a known address.
+    """
+    radios, node_of = unnamed_radios(job), {r.id: n for n in job.nodes for r in n.radios}
+    found: list[FoundRadio] = []
+    for band in BANDS:
+        mine = [r for r in radios if r.band == band]
+        networks = _loudest(job, ssid, band)
+        if not mine or not networks:
+            continue
+        names = sorted(networks)
+        off = np.array([[_fits(job, node_of[r.id], b) for b in names] for r in mine])
+        from scipy.optimize import linear_sum_assignment
+
+        rows, columns = linear_sum_assignment(off)
+        for i, j in zip(rows, columns, strict=True):
+            reading = networks[names[j]]
+            found.append(
+                FoundRadio(
+                    radio_id=mine[i].id,
+                    bssid=reading.bssid,
+                    channel=reading.channel,
+                    width_mhz=reading.width_mhz,
+                    level_dbm=reading.level_dbm,
+                    certain=_certain(off, rows, columns, int(i)),
+                )
+            )
+    if not found:
+        few = ", ".join(n.ssid for n in heard_names(job)[:8]) or "none heard"
+        raise BadInput("ssid", "must be a network that was heard on a band of a radio without an address", ssid, few)
+    readings = {f.radio_id: _loudest(job, ssid, job.radio(f.radio_id).band)[f.bssid] for f in found}
+    nodes = tuple(
+        replace(n, radios=tuple(_taken(r, readings[r.id]) if r.id in readings else r for r in n.radios))
+        for n in job.nodes
+    )
+    job = replace(job, nodes=nodes, settings=_set(job.settings, readings))
+    scans = tuple(s if s.settings is None else replace(s, settings=_set(s.settings, readings)) for s in job.scans)
+    return replace(job, scans=scans), tuple(found)
+
+
+def _heard(job: Job) -> list[tuple[str, Reading]]:
+    return [(scan.place_id, reading) for scan in job.scans for reading in scan.readings]
+
+
+def _loudest(job: Job, ssid: str, band: str) -> dict[str, Reading]:
+    """The loudest reading of each network of a name on a band, by address; own radios left out."""
+    own, found = {r.bssid for r in job.radios}, dict[str, Reading]()
+    for _, reading in _heard(job):
+        wanted = (reading.ssid, reading.band) == (ssid, band) and reading.bssid not in own
+        if wanted and (reading.bssid not in found or reading.level_dbm > found[reading.bssid].level_dbm):
+            found[reading.bssid] = reading
+    return found
+
+
+def _certain(off: Floats, rows: NDArray[np.intp], columns: NDArray[np.intp], radio: int) -> bool:
+    """Whether swapping a radio's network with another's, or taking one that is left, fits clearly worse."""
+    mine = int(columns[list(rows).index(radio)])
+    others = [
+        off[radio, j] + off[i, mine] - off[radio, mine] - off[i, j]
+        for i, j in zip(rows, columns, strict=True)
+        if i != radio
+    ]
+    left = [off[radio, j] - off[radio, mine] for j in range(off.shape[1]) if j not in set(columns)]
+    return all(more >= CERTAIN_DB2 for more in (*others, *left))
+
+
+def _fits(job: Job, node: Node, bssid: str) -> float:
+    """How badly a network fits a node, by every scan: squared dB between the level heard and the one that a radio at
+    the node's place should have there (what was not heard is as weak as can be)."""
+    heard = {at: r.level_dbm for at, r in _heard(job) if r.bssid == bssid}
+    scanned = {s.place_id for s in job.scans if not s.levels_only}
+    places = {p.id: p for p in job.places}
+    there = places[node.place_id]
+    off = [
+        max(heard.get(p, NOT_HEARD_DBM), NOT_HEARD_DBM) - _usual_dbm(there, places[p]) for p in scanned if p in places
+    ]
+    return float(np.mean(np.square(off))) if off else 0.0
+
+
+def _usual_dbm(node: Place, spot: Place) -> float:
+    """A level as it usually is in a house: by distance and floors where both are placed, else by whether it is the same
+    room or floor."""
+    floors = FLOOR_DB * abs(node.storey - spot.storey)
+    if node.id == spot.id:
+        return BESIDE_DBM
+    if node.x_m is None or node.y_m is None or spot.x_m is None or spot.y_m is None:
+        return ANOTHER_ROOM_DBM - floors
+    metres = float(np.hypot(node.x_m - spot.x_m, node.y_m - spot.y_m))
+    return BESIDE_DBM - DECADE_DB * float(np.log10(1 + metres)) - floors
+
+
+def _taken(radio: Radio, reading: Reading) -> Radio:
+    """A radio under the heard address and name; a width that it was heard with is one that it offers."""
+    widths = radio.widths_mhz if reading.width_mhz in radio.widths_mhz else (*radio.widths_mhz, reading.width_mhz)
+    return replace(radio, bssid=reading.bssid, ssid=reading.ssid, widths_mhz=tuple(sorted(widths)))
+
+
+def _set(settings: Settings, readings: dict[str, Reading]) -> Settings:
+    """Settings with radios on the block that they were heard on."""
+
+    def put(setting: RadioSetting) -> RadioSetting:
+        heard = readings.get(setting.radio_id)
+        if heard is None:
+            return setting
+        return replace(
+            setting, channel=heard.channel, width_mhz=heard.width_mhz, centre_mhz=heard.centre_mhz, enabled=True
+        )
+
+    return replace(settings, radios=tuple(put(s) for s in settings.radios))

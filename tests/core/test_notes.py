@@ -1,0 +1,197 @@
+"""Notes taken down line by line: worked examples, and properties that hold for whatever is typed."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.houses import random_house
+
+from even_static.core.house.building import Building
+from even_static.core.house.job import Job
+from even_static.core.house.notes import take_notes, times_a_week, when_of
+from even_static.core.house.notes_written import notes_of
+from even_static.core.house.rooms_as_places import with_rooms_as_places, with_rooms_known
+from even_static.core.house.typed import add_typed
+from even_static.core.house.validate import validate_job
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.tables.house_templates import HOUSE_TEMPLATES
+from even_static.core.tables.materials import HOUSE_TYPES
+from even_static.truth.drawn import drawn_house
+
+EMPTY = Job(title="A call", country="NL")
+VISIT = """the film stalls in the back bedroom on the television, every evening, since the new extender
+calls break up in the study, twice a week
+ground floor:
+hall 2.4 4.2
+kitchen 4 3.1 behind hall
+upstairs
+landing 2.4 4.2 above hall
+study 3 3
+back bedroom 4 3.1
+router, hall
+mesh node, landing
+hub, hall, channel 15
+zigbee plug, study
+2 x zigbee motion sensor, landing
+laptop, study
+3 x phone, kitchen
+doorbell, front door
+old thing, hall
+subscription 200/20"""
+ODD = ("4", ",", "x", "hall", "zigbee", "3 x", "router", "\t;")
+
+
+def test_a_visit_is_taken_down_with_rooms_and_devices_made_on_the_spot():
+    taken = take_notes(EMPTY, VISIT)
+    job = taken.job
+    validate_job(job)
+    assert taken.left == ""
+    assert all(n.kind is not None for n in taken.notes)
+    first, second = job.complaints
+    assert (first.what, first.when, first.per_week, first.since) == (
+        "video stalls",
+        "in the evening",
+        7.0,
+        "the new extender",
+    )
+    places = {p.id: p for p in job.places}
+    assert places[first.place_id or ""].name == "back bedroom"
+    television = next(d for d in job.devices if d.id == first.device_id)
+    assert (television.name, television.place_id) == ("television", first.place_id)
+    assert (second.what, second.per_week, places[second.place_id or ""].name) == ("calls break up", 2.0, "study")
+    # The room that the complaint named first is the one that was typed with a size afterwards: nobody enters it twice.
+    names = [p.name for p in job.places]
+    assert len(names) == len(set(names))
+    bedroom = next(p for p in job.places if p.name == "back bedroom")
+    assert bedroom.room_id is not None
+    assert (bedroom.storey, bedroom.x_m is not None) == (1, True)
+    assert [(n.name, n.uplink.band if n.uplink else None) for n in job.nodes] == [
+        ("Router", None),
+        ("Mesh node", "5 GHz"),
+    ]
+    assert job.zigbee is not None
+    assert [(d.name, d.mains_powered) for d in job.zigbee.devices] == [
+        ("plug", True),
+        ("motion sensor 1", False),
+        ("motion sensor 2", False),
+    ]
+    assert [d.name for d in job.devices if d.unknown] == ["old thing"]
+    assert job.subscription is not None
+    assert (job.subscription.down_mbps, job.subscription.up_mbps) == (200.0, 20.0)
+    assert evaluate(House(job), job.settings).lawful
+
+
+@pytest.mark.parametrize(
+    ("line", "kind", "part"),
+    [
+        ("everything is slow in the evening", "complaint", "everything is slow, everywhere, in the evening"),
+        ("the motion sensor in the hall goes missing twice a day", "complaint", "in the hall, at random, 14 times"),
+        ("my laptop drops off in the study when the microwave runs", "complaint", "laptop, while something runs"),
+        ("no wi-fi in the attic", "complaint", "a room is slow, in the attic"),
+        ("kitchen, bathroom, attic", "room", "Rooms: kitchen, bathroom, attic"),
+        ("kitchen 4.2 3.1", "room", "4.2 by 3.1 m, ground floor"),
+        ("12 x bulb, attic", "device", "12 × bulb: small 2.4 GHz gadget"),
+        ("router, hall, three bands ax", "node", "three bands, 802.11ax"),
+        ("internet 100 by 20", "line", "100 Mb/s down, 20 Mb/s up"),
+        ("second floor", "floor", "second floor"),
+    ],
+)
+def test_a_line_is_understood_by_its_words(line: str, kind: str, part: str):
+    (note,) = take_notes(EMPTY, line).notes
+    assert note.kind == kind
+    assert part in note.said
+
+
+@pytest.mark.parametrize(
+    ("line", "said"),
+    [
+        ("television kitchen wall", "room where it is used"),
+        ("zigbee plug, study", "after the hub"),
+        ("hub, hall, channel 40", "11 to 26"),
+        ("garden 6 4 behind kitchen", "kitchen"),
+        ("cupboard 0.1 0.1", "room's size"),
+    ],
+)
+def test_a_line_that_is_not_understood_is_left_and_says_what_one_looks_like(line: str, said: str):
+    taken = take_notes(EMPTY, f"hall 2 2\n{line}\nlanding 2 2 above hall")
+    assert [n.kind for n in taken.notes] == ["room", None, "room"]
+    assert said in taken.notes[1].said
+    assert taken.left == line
+
+
+def test_how_often_and_when_are_read_from_words():
+    assert times_a_week("3 times a week") == 3
+    assert times_a_week("2x per day") == 14
+    assert times_a_week("now and then") is None
+    assert when_of("all the time") == "always"
+    assert when_of("since the new router") == "since something changed"
+
+
+@settings(max_examples=150, deadline=None)
+@given(
+    st.lists(
+        st.sampled_from([*VISIT.splitlines(), "4", ",", "x", "hall", "zigbee", "3 x", "router", "\t;"]), max_size=25
+    )
+)
+def test_any_order_of_lines_gives_a_call_that_keeps_its_rules(lines: list[str]):
+    taken = take_notes(EMPTY, "\n".join(lines))
+    validate_job(taken.job)
+    assert len({p.id for p in taken.job.places}) == len(taken.job.places)
+    # What was left says the same again: nothing is half taken.
+    again = take_notes(taken.job, taken.left)
+    assert [n.kind for n in again.notes if n.kind not in ("heading", "floor")].count(None) <= len(lines)
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.text(max_size=120))
+def test_whatever_is_typed_raises_nothing(text: str):
+    validate_job(take_notes(EMPTY, text).job)
+
+
+@pytest.mark.parametrize("template", HOUSE_TEMPLATES, ids=lambda t: t.name)
+def test_the_templates_are_houses(template):
+    taken = take_notes(EMPTY, template.notes)
+    assert taken.left == ""
+    assert template.house_type in HOUSE_TYPES
+    assert taken.job.building is not None
+    assert len(taken.job.building.rooms) == len(taken.job.places) >= 5
+
+
+@pytest.mark.parametrize("seed", range(5000, 5006))
+def test_a_call_written_as_notes_and_taken_down_again_is_the_same_house(seed: int):
+    job = drawn_house(seed).job
+    again = take_notes(EMPTY, notes_of(job))
+    assert again.left == ""
+    there, here = again.job, job
+    assert {(r.name, r.storey, r.outline[0], r.outline[2]) for r in there.building.rooms} == {  # type: ignore[union-attr]
+        (r.name, r.storey, r.outline[0], r.outline[2])
+        for r in here.building.rooms  # type: ignore[union-attr]
+    }
+    names = {p.id: p.name for p in there.places}, {p.id: p.name for p in here.places}
+    for one, other in ((there.devices, here.devices), (there.nodes, here.nodes)):
+        assert [(d.name, names[0][d.place_id]) for d in one] == [(d.name, names[1][d.place_id]) for d in other]
+    if here.zigbee is not None:
+        assert there.zigbee is not None
+        assert [(d.name, d.mains_powered) for d in there.zigbee.devices] == [
+            (d.name, d.mains_powered) for d in here.zigbee.devices
+        ]
+
+
+def test_rooms_are_places_and_old_places_keep_what_they_have():
+    building, _ = add_typed(Building(), "hall 2 4")
+    job = with_rooms_as_places(replace(EMPTY, building=building), None)
+    assert [(p.name, p.x_m, p.y_m, p.room_id) for p in job.places] == [("hall", 1.0, 2.0, "hall")]
+    # A room that was there before makes no place: nothing that was measured changes.
+    more, _ = add_typed(building, "kitchen 3 3 behind hall")
+    later = with_rooms_as_places(replace(EMPTY, building=more), building)
+    assert [p.name for p in later.places] == ["kitchen"]
+    # A spot of an old call hangs on the room that it lies in.
+    old = random_house(1)
+    spot = replace(old.places[0], x_m=1.0, y_m=1.0, storey=0)
+    known = with_rooms_known(replace(old, building=more, places=(spot, *old.places[1:])))
+    assert known.places[0].room_id == "hall"
+    assert known.places[0].name == spot.name

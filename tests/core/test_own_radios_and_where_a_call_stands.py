@@ -1,0 +1,112 @@
+"""Own radios told apart in practice houses that know the answer; what a visit does next, step by step."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from even_static.core.errors import BadInput
+from even_static.core.explain.standing import standing
+from even_static.core.house.boxes import MADE_UP_ADDRESS
+from even_static.core.house.changes import Change
+from even_static.core.house.job import Job
+from even_static.core.house.notes import take_notes
+from even_static.core.house.readings import SpeedTest
+from even_static.core.survey.own_radios import heard_names, unnamed_radios, with_own_name
+from even_static.truth.drawn import drawn_house
+from even_static.truth.house import TrueHouse
+from even_static.truth.measured import walked
+
+EMPTY = Job(title="A call", country="NL")
+AT = "2026-03-02T14:00:00+01:00"
+
+
+def nameless(job: Job) -> tuple[Job, dict[str, str]]:
+    """A walked house as it is before anybody has told an address, and the addresses that are right."""
+    right = {r.id: r.bssid for r in job.radios}
+    made_up = {r.id: f"{MADE_UP_ADDRESS}00:{n:02x}:00" for n, r in enumerate(job.radios)}
+    factory = tuple(replace(s, channel=1, width_mhz=20, centre_mhz=None) for s in job.settings.radios)
+    nodes = tuple(
+        replace(n, radios=tuple(replace(r, bssid=made_up[r.id], ssid="unknown") for r in n.radios)) for n in job.nodes
+    )
+    return replace(job, nodes=nodes, settings=replace(job.settings, radios=factory)), right
+
+
+def test_own_radios_are_told_apart_by_where_they_are_loud():
+    """Sixty practice houses, walked in the afternoon: of what is called certain nearly all is right."""
+    right_all, right_certain, channels = [], [], []
+    for seed in range(3200, 3260):
+        drawn = drawn_house(seed)
+        truth = walked(TrueHouse(drawn.job, drawn.neighbours, seed), lists=False)
+        if len(truth.nodes) < 2 or any(r.link_only for r in truth.radios):
+            continue
+        job, right = nameless(truth)
+        assert len(unnamed_radios(job)) == len(right)
+        loudest = heard_names(job)
+        assert "home" in {n.ssid for n in loudest}
+        taken, found = with_own_name(job, "home")
+        right_all += [f.bssid == right[f.radio_id] for f in found]
+        right_certain += [f.bssid == right[f.radio_id] for f in found if f.certain]
+        channels += [taken.settings.of(f.radio_id).channel == f.channel for f in found]
+        # Each network is taken once, and what was scanned says under which settings.
+        assert len({f.bssid for f in found}) == len(found)
+        assert all(
+            s.settings is None or s.settings.of(f.radio_id).channel == f.channel for s in taken.scans for f in found
+        )
+    assert len(right_all) > 60
+    assert np.mean(right_all) > 0.9
+    assert np.mean(right_certain) > 0.97
+    assert len(right_certain) > 0.5 * len(right_all)
+    assert all(channels)
+
+
+def test_a_name_that_nobody_heard_is_refused_with_those_that_were():
+    drawn = drawn_house(3200)
+    job, _ = nameless(walked(TrueHouse(drawn.job, drawn.neighbours, 3200), lists=False))
+    with pytest.raises(BadInput, match="home"):
+        with_own_name(job, "somebody else")
+    assert heard_names(walked(TrueHouse(drawn.job, drawn.neighbours, 3200), lists=False)) == []
+
+
+def test_what_is_next_follows_the_visit():
+    job = EMPTY
+    assert standing(job).next.text == "Write down what is complained about"
+    job = take_notes(job, "the film stalls in the study on the television").job
+    assert standing(job).next.text == "Write down the router"
+    job = take_notes(job, "router, hall\nlaptop, attic\nmesh node, landing").job
+    assert standing(job).next.text == "Test the speed by cable at the router"
+    test = SpeedTest(place_id=job.nodes[0].place_id, tested_at=AT, down_mbps=(90.0,), up_mbps=(20.0,), over="cable")
+    job = replace(job, speed_tests=(test,))
+    # The room of the complaint first, then where the nodes stand, then where something is used.
+    told = [standing(job).next, *standing(job).others]
+    places = [t.place_id for t in told if t.text.startswith("Scan")]
+    named = {p.id: p.name for p in job.places}
+    assert [named[p] for p in places if p] == ["study", "hall", "landing", "attic"]
+    assert all(t.minutes > 0 and t.why for t in told)
+    states = {s.step: s.state for s in standing(job).steps}
+    assert (states["ask"], states["kit"], states["walk"], states["prove"]) == ("enough", "enough", "open", "open")
+
+
+@pytest.mark.parametrize("seed", [3201, 3205, 3211])
+def test_a_walked_house_is_ready_for_a_plan_and_after_a_change_is_measured_again(seed: int):
+    drawn = drawn_house(seed)
+    job = walked(TrueHouse(drawn.job, drawn.neighbours, seed))
+    job = replace(job, complaint="slow")
+    assert standing(job).next.text == "Find the best settings"
+    later = replace(
+        job, changes=(Change("2026-03-02T16:00:00+01:00", job.settings, job.settings, "a plan"),), sheet=None
+    )
+    again = standing(later)
+    assert again.next.text.startswith("Measure again in the")
+    assert {s.step: s.state for s in again.steps}["prove"] == "open"
+    done = replace(
+        later,
+        scans=(
+            *later.scans,
+            *(replace(s, id=f"{s.id}-b"[:40], heard_at="2026-03-02T17:00:00+01:00") for s in later.scans),
+        ),
+    )
+    assert standing(done).next.step == "report"
+    assert {s.step: s.state for s in standing(done).steps}["prove"] == "enough"
