@@ -147,7 +147,7 @@ def report(
 def coverage(
     job: FileArgument,
     grid: Annotated[str | None, typer.Option(help='Print a grid instead: "csv" or "geojson".')] = None,
-    storey: Annotated[int, typer.Option(help="Storey of the grid.")] = 0,
+    storey: Annotated[int, typer.Option(help="Floor of the grid.")] = 0,
     band: Annotated[str, typer.Option(help='Band of the grid: "2.4 GHz", "5 GHz" or "6 GHz".')] = "5 GHz",
     step_m: Annotated[float, typer.Option(help="Step of the grid in m.")] = 0.5,
 ) -> None:
@@ -198,7 +198,7 @@ def place(
 def house(
     job: FileArgument,
     svg: Annotated[bool, typer.Option("--svg", help="Print a drawing to scale instead.")] = False,
-    storey: Annotated[int, typer.Option(help="Storey of the drawing.")] = 0,
+    storey: Annotated[int, typer.Option(help="Floor of the drawing.")] = 0,
     band: Annotated[str | None, typer.Option(help="Draw the levels of this band.")] = None,
     section: Annotated[str | None, typer.Option(help='Draw a section instead: "along" or "across".')] = None,
 ) -> None:

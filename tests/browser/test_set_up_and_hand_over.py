@@ -243,12 +243,12 @@ def test_two_tabs_go_together_and_never_overwrite_each_other_unseen(open_page, r
     # The same thing changed twice is told, and shown as it is now.
     for page, name in ((first, "first"), (third, "third")):
         look_at(page, "Nodes")
-        box = page.get_by_label("Name sent by hall-5")
+        box = page.get_by_label("SSID of hall-5")
         box.fill(name)
         box.press("Tab")
     alert = third.get_by_role("alert")
     expect(alert).to_contain_text("was changed elsewhere too; the call is shown as it is now")
-    expect(third.get_by_label("Name sent by hall-5")).to_have_value("first")
+    expect(third.get_by_label("SSID of hall-5")).to_have_value("first")
 
 
 def test_every_step_shows_the_cautions_that_belong_to_it(open_page, running_app):

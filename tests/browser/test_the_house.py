@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of, figure
+from tests.browser.test_the_first_call import copy_of, figure, look_at
 from tests.conftest import poll
 
 from even_static.core.house.job import Job
@@ -45,12 +45,12 @@ def test_a_house_is_typed_room_by_room(open_page, running_app):
 def test_contours_follow_a_dragged_node_and_so_do_the_figures(open_page, running_app):
     call = copy_of(running_app, "dragged")
     page = open_page(f"call/{call}/house")
-    plan = page.get_by_label("Plan of storey 0")
+    plan = page.get_by_label("Plan of the ground floor")
     lines = plan.locator("path[fill=none]").first
     expect(lines).to_be_visible()
     drawn = plan.inner_html()
     own = picture(Coverage(running_app.store.get(call).job), 0, "5 GHz")
-    shown = page.get_by_label("This storey")
+    shown = page.get_by_label("This floor")
     expect(shown).to_contain_text(f"{own.covered_fraction * 100:.0f} %")
     expect(shown).to_contain_text(f"±{own.median_spread_db:.1f} dB")
     worst = min(own.spots, key=lambda spot: spot.margin_db)
@@ -74,6 +74,7 @@ def test_contours_follow_a_dragged_node_and_so_do_the_figures(open_page, running
     area = plan.bounding_box()
     page.mouse.click(area["x"] + area["width"] * 0.5, area["y"] + area["height"] * 0.7)
     expect(page.get_by_label("Where the decibels go")).to_contain_text("free space")
+    look_at(page, "Best spots")
     page.get_by_role("button", name="Compare every choice").click()
     expect(page.get_by_label("Best spots")).to_contain_text("choices compared, all of them")
 

@@ -102,8 +102,8 @@ def test_a_thread_mesh_is_added_and_drawn_with_zigbee_on_the_house(open_page, ru
     card = page.get_by_role("article", name="Zigbee")
     expect(card).to_contain_text("Stair lock")
     card.get_by_role("button", name="The mesh on the house").click()
-    expect(card.get_by_label("The mesh on storey 1")).to_contain_text("Stair lock")
-    expect(card.get_by_label("The mesh on storey 0")).to_contain_text("Border router")
+    expect(card.get_by_label("The mesh on the first floor")).to_contain_text("Stair lock")
+    expect(card.get_by_label("The mesh on the ground floor")).to_contain_text("Border router")
     card.get_by_role("button", name="The hub turned").click()
     expect(card.get_by_label("Ways to turn the hub")).to_contain_text("180°, now")
 

@@ -22,7 +22,7 @@ def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, runnin
     form.get_by_label("What").select_option("a device drops off and comes back")
     form.get_by_label("Which device").select_option(label="Door camera")
     form.get_by_label("Since when").fill("the new box came")
-    form.get_by_role("button", name="Add").click()
+    form.get_by_role("button", name="Add complaint").click()
     expect(form).to_contain_text("Door camera; at random; since: the new box came")
     listed = page.get_by_label("Likely causes")
     job = running_app.store.get(call).job

@@ -50,7 +50,7 @@ def test_devices_are_pasted_asked_about_and_the_busy_hour_is_told(open_page, run
     job = running_app.store.get(call).job
     assert next(d for d in job.devices if d.id == "kitchen-screen").demand_down_mbps == 25
     look_at(page, "Nodes")
-    page.get_by_label("Devices that Hall router carries well").fill("2")
+    page.get_by_label("Device limit of Hall router").fill("2")
     page.keyboard.press("Tab")
     look_at(page, "Devices")
     expect(page.get_by_text("are carried well")).to_contain_text("Hall router: 4 devices, 2 are carried well.")

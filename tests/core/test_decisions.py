@@ -10,7 +10,7 @@ from numpy.testing import assert_allclose
 
 from even_static.core.errors import BadInput
 from even_static.core.explain.measured_moves import measured_moves
-from even_static.core.explain.placement import decide
+from even_static.core.explain.placement import PLACES, decide, one_for_each_node
 from even_static.core.house.building import Antenna, Outlet, Stand
 from even_static.core.house.kit import Uplink
 from even_static.core.house.readings import Trace, TracePoint
@@ -257,3 +257,28 @@ def test_a_weak_link_is_told_to_come_nearer(measured):
     found = next(d for d in decide(Coverage(replace(measured, nodes=far))) if d.kind == "radio link")
     assert found.advice == "recommended"
     assert "nearer" in found.title
+
+
+def test_a_node_has_one_recommendation_of_where_it_stands(measured):
+    """What else would help it is told as instead of that. In the house as it is, and with its router in a cabinet."""
+    hidden = _with_stand(measured, "hall", replace(measured.nodes[0].stand, mounting="metal enclosure"))
+    for job in (measured, hidden):
+        found = decide(Coverage(job))
+        placed = [d for d in found if d.kind in PLACES]
+        for node in job.nodes:
+            first = [d for d in placed if d.node_id == node.id and d.advice == "recommended"]
+            assert len(first) <= 1
+        instead = [d for d in placed if any("instead of" in r for r in d.reasons)]
+        assert all(d.advice == "optional" for d in instead)
+
+
+def test_of_two_recommendations_the_one_that_brings_more_is_kept(measured):
+    found = [d for d in decide(Coverage(measured)) if d.kind in PLACES and d.then is not None]
+    one = replace(found[0], node_id="hall", advice="recommended")
+    better = replace(one, title="better", then=replace(one.then, short=one.now.short - 3))
+    kept = one_for_each_node([one, better])
+    assert [d.advice for d in kept] == ["optional", "recommended"]
+    assert "instead of “better”" in kept[0].reasons[-1]
+    # Each node has its own; what is only considered stays as it is.
+    other = replace(one, node_id="studio")
+    assert one_for_each_node([one, other]) == [one, other]

@@ -147,7 +147,7 @@ def test_what_cannot_be_is_named():
     )
     refused(
         replace(good, obstacles=(Obstacle(id="o", kind="mirror", storey=9, x_m=0, y_m=0, width_m=1),)),
-        "storey of the house",
+        "floor of the house",
     )
     refused(
         replace(

@@ -196,7 +196,7 @@ def test_orphans_rings_and_wrong_ends_are_named(uplink, switches, field):
 def test_two_routers_are_a_finding_with_what_to_do():
     job = random_house(4, nodes=2, neighbours=0, devices=3, zigbee_devices=0)
     (note,) = tree(House(job), job.settings).notes
-    assert "node 0 and node 1 each hang on the line itself" in note
+    assert "node 0 and node 1 each hang on the provider's line" in note
     assert "access-point or bridge mode" in note
     one = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], uplink=Uplink(to_node_id="node0"))))
     assert tree(House(one), one.settings).notes == ()

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { rules } from '../state/rules.svelte'
-  import { delivery, dbm } from '../lib/format'
+  import { dbm, delivery, floorName } from '../lib/format'
   import type { Building, HouseView, Job, ZigbeeHelp } from '../lib/types'
   import PlanWalls from './PlanWalls.svelte'
   import { frame, outlinePath } from './plan'
@@ -72,7 +72,7 @@
     viewBox="{area.x} {area.y} {area.width} {area.height}"
     class="block max-h-[60vh] w-full"
     role="img"
-    aria-label="The mesh on storey {storey}"
+    aria-label="The mesh on the {floorName(storey)}"
   >
     {#each rooms as room (room.id)}<path d={outlinePath(room.outline)} class="fill-sheet" />{/each}
     <PlanWalls {view} {storey} {px} chosen="" />
@@ -115,7 +115,7 @@
           y2={mine.y + (other.storey > storey ? -px * 22 : px * 22)}
           class={bad ? 'stroke-accent' : 'stroke-ink'}
           stroke-width={px * 2.5}
-          ><title>{other.name}, storey {other.storey}: this hop {delivery(r.hop_delivery)}</title></line
+          ><title>{other.name}, {floorName(other.storey)}: this hop {delivery(r.hop_delivery)}</title></line
         >
       {/if}
     {/each}

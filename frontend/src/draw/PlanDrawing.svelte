@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { floorName } from '../lib/format'
   import type { Building, HouseView, Picture, Stand, WallLine } from '../lib/types'
   import ContourLabels from './ContourLabels.svelte'
   import PlanLevels from './PlanLevels.svelte'
@@ -110,7 +111,7 @@
       viewBox="{area.x} {area.y} {area.width} {area.height}"
       class="block max-h-[70vh] w-full touch-manipulation select-none"
       role="img"
-      aria-label="Plan of storey {storey}"
+      aria-label="Plan of the {floorName(storey)}"
       onpointerdown={(e) => (pressed = { x: e.clientX, y: e.clientY })}
       onpointerup={(e) => {
         if (pressed && Math.hypot(e.clientX - pressed.x, e.clientY - pressed.y) < 6) onpoint?.(...metres(e))

@@ -88,3 +88,6 @@ const FLOORS = ['ground floor', 'first floor', 'second floor', 'third floor', 'f
 /** A floor as people call it; 0 is the ground floor. */
 export const floorName = (level: number) =>
   FLOORS[level] ?? (level === -1 ? 'basement' : level < 0 ? `${-level} floors down` : `floor ${level}`)
+
+/** A text with its first letter large. */
+export const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

@@ -20,7 +20,7 @@
 
   function go(thing: Standing['next']) {
     call.atPlace = thing.place_id ?? ''
-    goTo(call.id, thing.step)
+    goTo(call.id, thing.step as Step)
   }
   const keys = onKeys({ j: () => next && go(next) })
 </script>

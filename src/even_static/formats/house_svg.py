@@ -9,6 +9,7 @@ from xml.etree import ElementTree as Xml
 from even_static.core.errors import printable
 from even_static.core.house.building import Building
 from even_static.core.house.job import Job
+from even_static.core.house.notes import floor_text
 from even_static.core.house.walls import walls_of
 from even_static.core.propagation.geometry import obstacle_sides
 from even_static.core.propagation.picture import Contour, Picture
@@ -127,7 +128,7 @@ def plan_svg(job: Job, building: Building, storey: int, picture: Picture | None 
     rooms = [r for r in building.rooms if r.storey == storey]
     corners = [p for r in rooms for p in r.outline] or [(0.0, 0.0), (5.0, 5.0)]
     low, high = _corner(corners, min), _corner(corners, max)
-    sheet = _Sheet(low, high, f"{job.title}: storey {storey}")
+    sheet = _Sheet(low, high, f"{job.title}: {floor_text(storey)}")
     for room in rooms:
         if room.kind == "garden":
             style = {"stroke": SOFT, "stroke-dasharray": _numbers(sheet.mm, sheet.mm)}
@@ -167,7 +168,10 @@ def plan_svg(job: Job, building: Building, storey: int, picture: Picture | None 
         if spot.margin_db is not None:
             mark = f"{'−' if spot.margin_db < 0 else '+'}{abs(spot.margin_db):.0f}"
             sheet.text((spot.x_m + 1.5 * sheet.mm, spot.y_m + 1.0 * sheet.mm), mark, 2.8)
-    sheet.legend(f"Storey {storey}, {_scale(sheet)}" + ("" if picture is None else f"; {picture.band}, levels in dBm"))
+    sheet.legend(
+        f"{floor_text(storey).capitalize()}, {_scale(sheet)}"
+        + ("" if picture is None else f"; {picture.band}, levels in dBm")
+    )
     if picture is not None:
         way = "to the device" if picture.direction == "downlink" else f"from a phone of {picture.phone_dbm:.0f} dBm"
         sheet.legend(

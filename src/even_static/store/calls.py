@@ -267,7 +267,7 @@ class Store(Attachments):
             who = {"id": call_id, "author": author, "upto": min(revision, newest)}
             row = connection.execute(UNDO_OF if kind == "undo" else REDO_OF, who).fetchone()
             if row is None:
-                rule = "must have something to step to; what was sent to boxes is taken back on the nodes"
+                rule = "must have something to step to; what was sent to nodes is taken back on the nodes"
                 raise BadInput(kind, rule, "nothing", "")
             number, summary = row
             job = self._without(connection, call_id, [number], newest)

@@ -174,7 +174,7 @@
           {/each}
         </ul>
         {#if bad}<p class="mt-1 text-sm text-soft">
-            {plural(bad, 'line')} not understood: they stay in the box until they are put right.
+            {plural(bad, 'line')} not understood: they stay here until they are put right.
           </p>{/if}
       {:else}
         <dl class="grid gap-x-4 text-sm sm:grid-cols-[auto_minmax(0,1fr)] sm:gap-y-1">

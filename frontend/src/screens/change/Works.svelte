@@ -156,7 +156,7 @@
           onchange={(e) => (to = e.currentTarget.value)}
         >
           {#each fed as n (n.id)}<option value={n.id}
-              >{n.name}{n.uplink?.band ? `, fed by ${n.uplink.band} now` : ''}</option
+              >{n.name}{n.uplink?.band ? `, uplink at ${n.uplink.band} now` : ''}</option
             >{/each}
         </select></Field
       >

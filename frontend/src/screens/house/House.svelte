@@ -5,7 +5,7 @@
   import { drawingAddress } from '../../draw/plan'
   import SectionDrawing from '../../draw/SectionDrawing.svelte'
   import { api, ask } from '../../lib/api'
-  import { dbm } from '../../lib/format'
+  import { dbm, floorName } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
   import type { Band, HouseView, Picture, PointView, Section, Stand, WallLine } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -16,13 +16,22 @@
   import LevelTools from './LevelTools.svelte'
   import ThingsHere from './ThingsHere.svelte'
   import PathLedger from './PathLedger.svelte'
+  import ReadingsSay from './ReadingsSay.svelte'
   import BestSpots from './BestSpots.svelte'
   import Decisions from './Decisions.svelte'
   import Field from '../../parts/Field.svelte'
   import Picker from '../../parts/Picker.svelte'
   import NumberCell from '../../parts/NumberCell.svelte'
+  import Views from '../../parts/Views.svelte'
+  import { showPart } from '../../state/route.svelte'
 
   let { state: call }: { state: CallState } = $props()
+  const VIEWS = [
+    ['w', 'What to do'],
+    ['e', 'Decibels'],
+    ['x', 'Best spots'],
+    ['r', 'Readings'],
+  ] as const
   const path = $derived({ params: { path: { call_id: call.id } } })
   const answer = new Resource<HouseView>((signal) => {
     void call.call.revision
@@ -183,7 +192,7 @@
 <svelte:window onkeydown={keys} />
 <div class="mb-3 flex flex-wrap items-end gap-x-4 gap-y-2">
   <RadioGroup.Root bind:value={mode} orientation="horizontal" class="flex gap-1" aria-label="What is drawn">
-    {#each [['built', 'As built'], ['levels', 'Levels'], ['section', 'Section']] as [value, label] (value)}
+    {#each [['built', 'Floor plan'], ['levels', 'Levels'], ['section', 'Section']] as [value, label] (value)}
       <RadioGroup.Item
         value={value!}
         class="button slim data-[state=checked]:border-accent data-[state=checked]:font-bold data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]"
@@ -198,13 +207,13 @@
       onValueChange={(v) => (storey = Number(v))}
       orientation="horizontal"
       class="flex gap-1"
-      aria-label="Storey"
+      aria-label="Floor"
     >
       {#each storeys as level (level)}
         <RadioGroup.Item
           value={String(level)}
           class="button slim data-[state=checked]:border-accent data-[state=checked]:font-bold data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]"
-          >{level === 0 ? 'Ground' : `Storey ${level}`}</RadioGroup.Item
+          >{floorName(level)}</RadioGroup.Item
         >
       {/each}
       <kbd class="self-center">PgUp</kbd>
@@ -285,6 +294,7 @@
           point={mode === 'levels' && point?.storey === storey ? point : null}
           onpoint={(x_m, y_m) => {
             point = { storey, x_m, y_m }
+            if (mode === 'levels') showPart('decibels')
           }}
           onwall={mode === 'built' && !tool ? (w) => (wall = w) : undefined}
           ondrag={mode === 'levels' ? drag : undefined}
@@ -310,7 +320,7 @@
       {/if}
       {#if mode !== 'built' && !ready}
         <p class="p-3 text-soft">
-          Levels come with rooms and a node that stands in them: type rooms under “As built”, then place the
+          Levels come with rooms and a node that stands in them: type rooms under “Floor plan”, then place the
           nodes.
         </p>
       {/if}
@@ -322,13 +332,14 @@
       </div>
     {/if}
     {#if mode === 'levels' && ready}
-      <div class="grid items-start gap-4 md:grid-cols-2">
-        <Decisions {call} />
-        <div class="grid gap-4">
-          <PathLedger {paths} />
-          <BestSpots {call} heightM={view?.new_stand.height_m ?? 0} />
-        </div>
-      </div>
+      <Views views={VIEWS} label="What follows from the levels">
+        {#snippet children(part)}
+          {#if part === 'What to do'}<Decisions {call} />
+          {:else if part === 'Decibels'}<PathLedger {paths} />
+          {:else if part === 'Best spots'}<BestSpots {call} heightM={view?.new_stand.height_m ?? 0} />
+          {:else}<ReadingsSay {view} />{/if}
+        {/snippet}
+      </Views>
     {/if}
   </div>
   {#if mode === 'built' && building}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { floorName } from '../../lib/format'
   import { FileDown, FileUp, ImageUp } from '@lucide/svelte'
   import { api, sendFile } from '../../lib/api'
   import type { Building, Call, HouseView, Patch } from '../../lib/types'
@@ -33,7 +34,7 @@
     const kept = (building.party_walls ?? []).filter((s) => s !== side)
     return change(
       { party_walls: on ? [...kept, side] : kept },
-      on ? `neighbours behind the ${side} wall` : `no neighbours behind the ${side} wall`,
+      on ? `a party wall: ${side}` : `no party wall: ${side}`,
     )
   }
   async function send(file: File | undefined, to: string, what: string) {
@@ -108,7 +109,7 @@
     <span class="self-center text-sm text-soft">{view?.area_m2.toFixed(0)} m² of rooms</span>
   </div>
   <fieldset class="flex flex-wrap items-center gap-x-3 text-sm">
-    <legend class="float-left mr-2 text-soft">Neighbours behind</legend>
+    <legend class="float-left mr-2 text-soft">Party walls</legend>
     {#each rules.offered.sides as side (side)}
       <Tick checked={(building.party_walls ?? []).includes(side)} onpick={(on) => partySide(side, on)}
         >{side}</Tick
@@ -117,14 +118,14 @@
   </fieldset>
   {#if here}
     <div class="flex flex-wrap items-center gap-2 text-sm">
-      <Field label="This storey is high, m" beside
+      <Field label="This floor is high, m" beside
         ><NumberCell
           class="field slim w-16 text-ink"
           min="1.5"
           max="12"
           step="0.05"
           value={here.height_m ?? 2.7}
-          onpick={(n) => changeStorey({ height_m: n }, `changed the height of storey ${storey}`)}
+          onpick={(n) => changeStorey({ height_m: n }, `changed the height of the ${floorName(storey)}`)}
         /></Field
       >
       <Field label="floor" beside
@@ -142,7 +143,7 @@
                     }
                   : null,
               },
-              `changed the floor of storey ${storey}`,
+              `changed what the ${floorName(storey)} is made of`,
             )}
           options={(view?.materials ?? []).filter((m) => m !== 'open')}
           empty="as the house type"
@@ -159,7 +160,7 @@
             onpick={(n) =>
               changeStorey(
                 { floor: { ...here.floor!, thickness_m: n / 1000 } },
-                `changed the floor of storey ${storey}`,
+                `changed what the ${floorName(storey)} is made of`,
               )}
           /></Field
         >

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { db, dbm, percent, signed } from '../../lib/format'
+  import { dbm, percent, signed } from '../../lib/format'
   import type { Band, HouseView, Picture, Stand } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import NodeStands from './NodeStands.svelte'
@@ -49,7 +49,7 @@
           ? 'to the device'
           : `from a phone of ${dbm(picture.phone_dbm)}`}
       </h2>
-      <table class="ledger text-sm" aria-label="This storey">
+      <table class="ledger text-sm" aria-label="This floor">
         <tbody>
           <tr
             ><td>{dbm(picture.design_dbm)} or better</td><td class="number figure"
@@ -91,25 +91,4 @@
     </section>
   {/if}
   <NodeStands {call} {view} {stands} {moved} {band} />
-  {#if view && view.readings}
-    <section class="page" aria-label="What the readings say">
-      <h2 class="mb-1">What {view.readings} readings say</h2>
-      {#each view.strange as s (s.scan_id + s.radio_id)}<p class="mb-2 text-sm text-accent">
-          {s.text}
-        </p>{/each}
-      <Ledger class="tight text-sm" heads={['Made of', ['book, 5 GHz', 'figure'], ['here', 'figure']]}>
-        {#each view.fits as fit (fit.kind)}
-          <tr
-            ><td>{fit.kind}</td><td class="number">{db(fit.computed_db['5 GHz'], 1)}</td><td
-              class="number figure"
-              >× {fit.factor.toFixed(2)} <span class="text-soft">±{fit.factor_spread.toFixed(2)}</span></td
-            ></tr
-          >
-        {/each}
-      </Ledger>
-      <p class="mt-1 text-sm text-soft">
-        What is left unexplained from spot to spot: ±{view.shadowing_db?.toFixed(1)} dB.
-      </p>
-    </section>
-  {/if}
 </aside>

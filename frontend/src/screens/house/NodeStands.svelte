@@ -19,7 +19,7 @@
   const nodeOf = (id: string) => call.job.nodes.find((n) => n.id === id)
   const drop = (id: string, name: string) => outlets.find((o) => o.id === id)?.name ?? name
 
-  function rods(id: string, stand: Stand, antennas: Stand['antennas']) {
+  function antennas(id: string, stand: Stand, antennas: Stand['antennas']) {
     return call.tryStand(id, { ...stand, antennas })
   }
   const setNode = (id: string, part: Partial<Node>, summary: string) => call.alter('nodes', id, part, summary)
@@ -79,7 +79,7 @@
               aria-label="Tilt of antenna {i + 1} of {id}"
               value={rod.tilt_deg ?? 0}
               onpick={(n) =>
-                rods(
+                antennas(
                   id,
                   stand,
                   stand.antennas!.map((a, k) => (k === i ? { ...a, tilt_deg: n } : a)),
@@ -95,7 +95,7 @@
               aria-label="Heading of antenna {i + 1} of {id}"
               value={rod.azimuth_deg ?? 0}
               onpick={(n) =>
-                rods(
+                antennas(
                   id,
                   stand,
                   stand.antennas!.map((a, k) => (k === i ? { ...a, azimuth_deg: n } : a)),
@@ -106,7 +106,7 @@
             class="button slim"
             aria-label="Remove antenna {i + 1} of {id}"
             onclick={() =>
-              rods(
+              antennas(
                 id,
                 stand,
                 stand.antennas!.filter((_, k) => k !== i),
@@ -118,7 +118,7 @@
         <button
           class="button slim"
           aria-label="Add an antenna to {id}"
-          onclick={() => rods(id, stand, [...(stand.antennas ?? []), { tilt_deg: 0, azimuth_deg: 0 }])}
+          onclick={() => antennas(id, stand, [...(stand.antennas ?? []), { tilt_deg: 0, azimuth_deg: 0 }])}
           ><Plus size={14} />{stand.antennas?.length ? 'antenna' : 'antenna (inner now)'}</button
         >
         <Picker

@@ -56,7 +56,7 @@
 <Ledger
   heads={[
     'Radio',
-    'Name sent',
+    'SSID',
     'Address',
     'Kind',
     ['Streams', 'figure'],
@@ -92,7 +92,7 @@
       <td
         ><input
           class="field slim w-32"
-          aria-label="Name sent by {radio.id}"
+          aria-label="SSID of {radio.id}"
           value={radio.ssid}
           onchange={(e) => change(radio.id, { ssid: e.currentTarget.value }, `renamed ${radio.id}`)}
         /></td

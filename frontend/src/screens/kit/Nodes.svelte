@@ -51,11 +51,11 @@
           switch_id: band ? null : (node.uplink?.switch_id ?? null),
         }
       : null
-    return call.alter('nodes', node.id, { uplink }, `changed the feed of ${node.name}`)
+    return call.alter('nodes', node.id, { uplink }, `changed the uplink of ${node.name}`)
   }
   const feedKey = (up: NonNullable<Node['uplink']>) =>
     up.band ? `${up.to_node_id}|${up.band}|${up.radio_id ?? ''}|${up.to_radio_id ?? ''}` : `${up.to_node_id}|`
-  /** Pairs of radios that could carry a link; radios are named only where a box has two on the band. */
+  /** Pairs of radios that could carry a link; radios are named only where a node has two on the band. */
   function radioFeeds(node: Node, other: Node) {
     const two = (n: Node, band: Band) => n.radios.filter((r) => r.band === band).length > 1
     return other.radios.flatMap((near) =>
@@ -80,13 +80,13 @@
       <div class="mb-1 flex flex-wrap items-center gap-3">
         <h3>{node.name}</h3>
         <span class="text-sm text-soft">at {call.job.places.find((p) => p.id === node.place_id)?.name}</span>
-        <Field label="fed by" beside
+        <Field label="uplink" beside
           ><select
             class="field slim max-w-40 text-ink"
             value={node.uplink ? feedKey(node.uplink) : '|'}
             onchange={(e) => uplink(node, e.currentTarget.value)}
           >
-            <option value="|">the line itself</option>
+            <option value="|">the provider’s line</option>
             {#each call.job.nodes.filter((n) => n.id !== node.id) as other (other.id)}
               <option value="{other.id}|">cable to {other.name}</option>
               {#each radioFeeds(node, other) as feed (feed.key)}<option value={feed.key}
@@ -156,12 +156,12 @@
             options={rules.offered.steering}
           /></Field
         >
-        <Field label="carries well" beside
+        <Field label="device limit" beside
           ><NumberCell
             class="field slim w-16 text-ink"
             min="1"
             max="1000"
-            aria-label="Devices that {node.name} carries well"
+            aria-label="Device limit of {node.name}"
             value={node.device_limit}
             onpick={(n) => change(node, { device_limit: n }, 'number of devices')}
           /></Field

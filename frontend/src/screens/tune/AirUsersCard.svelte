@@ -84,7 +84,7 @@
     {#each scans as scan (scan)}
       <figure class="m-0 mt-3 overflow-x-auto">
         <figcaption class="text-sm text-soft">
-          Energy at {placeOf(scan)}, channel by channel: the stroke is what the scan found, the box what is
+          Energy at {placeOf(scan)}, channel by channel: the stroke is what the scan found, the frame what is
           known to send there; a cross where nothing explains it.
         </figcaption>
         <svg width="620" height="132" role="img" aria-label="Energy scan at {placeOf(scan)}">

@@ -1,7 +1,7 @@
 <script lang="ts">
   import MeshDrawing from '../../draw/MeshDrawing.svelte'
   import { api, ask } from '../../lib/api'
-  import { percent } from '../../lib/format'
+  import { capital, floorName, percent } from '../../lib/format'
   import { rules } from '../../state/rules.svelte'
   import type { HouseView, ZigbeeHelp } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -21,7 +21,7 @@
   <div class="mt-2 grid gap-4 lg:grid-cols-2" data-mesh>
     {#each storeys as storey (storey)}
       <figure class="m-0">
-        <figcaption class="text-sm text-soft">Storey {storey}</figcaption>
+        <figcaption class="text-sm text-soft">{capital(floorName(storey))}</figcaption>
         <MeshDrawing
           job={call.job}
           building={call.job.building}
@@ -36,7 +36,7 @@
   <p class="mt-1 flex flex-wrap items-center gap-x-4 text-sm text-soft">
     <span
       >Square: hub. Full circle: mains, router. Open circle: battery. Strong line: the route, broken where it
-      delivers less than {percent(rules.offered.wanted_delivery)}; a stub leads to another storey.</span
+      delivers less than {percent(rules.offered.wanted_delivery)}; a stub leads to another floor.</span
     >
     <label class="flex items-center gap-1"
       ><input type="checkbox" class="size-5" bind:checked={predicted} />links that nobody measured, as

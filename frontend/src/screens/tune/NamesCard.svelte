@@ -99,7 +99,7 @@
             {t.flaps
               ? `flaps: ${t.changes} changes in an evening`
               : t.sticky
-                ? 'clings to a far node'
+                ? 'is sticky: it holds a far node'
                 : `is away ${t.away_minutes} min`};
             <span class="text-accent">{t.remedy}</span>
           </li>
@@ -166,7 +166,7 @@
         </Ledger>
         <p class="text-sm text-soft">2.4 GHz only, 20 MHz, low power, a name of its own; all else as set.</p>
       {:else}<p class="mt-2 text-sm text-soft">
-          No device drops here that such a box would help, or the house has not been drawn.
+          No device drops here that a small access point would help, or the house has not been drawn.
         </p>{/if}
     {:else if shown === 'joining'}
       <BandSheetDrawing joining={view.joining} {nameOf} />

@@ -37,7 +37,7 @@
   </h3>
   {#if holding}
     <p class="mt-1 text-lg">
-      Holds the house back: <strong class:text-accent={holding.problem}>{prose(holding.text)}</strong>.
+      Bottleneck: <strong class:text-accent={holding.problem}>{prose(holding.text)}</strong>.
     </p>
   {/if}
   {#if holding?.parts.length}<PartsLedger of={holding.of} parts={holding.parts} />{/if}

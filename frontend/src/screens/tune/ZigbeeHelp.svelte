@@ -49,7 +49,7 @@
         label="Ways to turn the hub"
         class="mt-2 text-sm"
         heads={[
-          'Its antenna looks to',
+          'Its antenna faces',
           [`Short of ${percent(rules.offered.wanted_delivery)}`, 'figure'],
           ['Worst', 'figure'],
         ]}

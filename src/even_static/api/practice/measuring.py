@@ -64,7 +64,7 @@ def listen(service: Service, call_id: int, place_ids: list[str], bands: tuple[Ba
         scanner, tester, hub = SimulatedScanner(world), SimulatedSpeedTest(world), SimulatedHub(world)
         scans, tests = [], []
         for i, place_id in enumerate(place_ids):
-            task.tell(f"listening at {known[place_id]}", i / len(place_ids))
+            task.tell(f"scanning at {known[place_id]}", i / len(place_ids))
             scans.append(scanner.listen(place_id, bands or BANDS, SCAN_S))
             wait(service, SCAN_S)
             if with_tests:

@@ -110,7 +110,7 @@ def _follow(service: Service, task: Task, phases: Iterator[Phase], step: int, st
     for n, phase in enumerate(phases):
         minutes, seconds = divmod(round(phase.seconds), 60)
         length = f"{minutes} min {seconds} s" if minutes else f"{seconds} s"
-        task.tell(f"{phase.text} ({length} on the box's clock)", (step + min(n / 4, 0.95)) / steps)
+        task.tell(f"{phase.text} ({length} on the node's clock)", (step + min(n / 4, 0.95)) / steps)
         task.notes.append(phase.text)
         wait(service, phase.seconds)
 

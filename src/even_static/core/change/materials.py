@@ -97,7 +97,7 @@ def materials(job: Job, moved: Mapping[str, Stand] | None = None) -> Materials:
         work += [
             "Leave a loop at each end; bend no tighter than four times the cable's width, and do not staple through it",
             "Terminate both ends to one scheme (T568A or T568B, the same at both), and write the same label on both",
-            "Test each run: all eight wires in order, and a link at the rate that the boxes offer",
+            "Test each run: all eight wires in order, and a link at the rate that both ends offer",
             "Close the holes; outside, slope them down to the outside and seal them",
         ]
     extra = 0.0
@@ -316,7 +316,7 @@ def _place_lines(job: Job, node: Node, stand: Stand) -> list[Line]:
         lines.append(Line("1", f"a place: {stand.mounting}", f"for {node.name}"))
     far = _socket(job, stand)
     if far is None or far > SOCKET_M:
-        told = "no socket is written down on that storey" if far is None else f"the nearest socket is {far:.1f} m away"
+        told = "no socket is written down on that floor" if far is None else f"the nearest socket is {far:.1f} m away"
         lines.append(Line("1", "socket near it, or power over the network cable", f"{node.name}: {told}"))
     return lines
 

@@ -171,7 +171,7 @@ def _view(
 def _ssid_words(job: Job, sheet: ChangeSheet) -> _Words:
     before, after = ssid_plan_text(sheet.before.ssid_plan), ssid_plan_text(sheet.after.ssid_plan)
     return _Words(
-        title="SSIDs and steering, on the box that the others follow",
+        title="SSIDs and steering, on the node that the others follow",
         lines=[f"names and steering: {before}, then {after}"],
         where="wireless settings: network name; one name for all bands, or band steering with its level",
         wait_s=SSIDS_S,

@@ -56,7 +56,7 @@ def placement(job: Job) -> Iterator[Finding]:
                 "placement",
                 "optional",
                 f"{node.name} stands badly",
-                "Central, open and high, away from metal and appliances, a box reaches furthest.",
+                "Central, open and high, away from metal and appliances, a node reaches furthest.",
                 told,
                 "See under House what moving it would bring, in dB at each spot.",
                 "worked out",

@@ -239,8 +239,8 @@ def rings(job: Job, drawn: Cabling) -> Iterator[Finding]:
                 "recommended",
                 f"{node.name} has a cable and a radio link",
                 "Fed both ways it may make a ring, and the radio link takes airtime that nobody needs.",
-                [f"cable drawn; under nodes it is fed by {up.band}"],
-                f"Say that {node.name} is fed by the cable, and see on its page that it uses it.",
+                [f"cable drawn; under nodes its uplink is {up.band}"],
+                f"Say that {node.name} has the cable as its uplink, and see on its page that it uses it.",
                 "drawn",
                 (node.id,),
             )
@@ -262,8 +262,8 @@ def feeds(job: Job, drawn: Cabling) -> Iterator[Finding]:
                 "ask",
                 f"Where does the cable of {node.name} go?",
                 "It is said to be cabled, and the drawing does not show it.",
-                [f"fed by cable from {nodes[up.to_node_id].name} under nodes; no such way is drawn"],
-                "Draw the cable, or say that it is fed by radio.",
+                [f"on a cable from {nodes[up.to_node_id].name} under nodes; no such way is drawn"],
+                "Draw the cable, or say that its uplink is by radio.",
                 "not known",
                 (node.id,),
             )

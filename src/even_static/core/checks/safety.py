@@ -29,7 +29,7 @@ def provider_wifi(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]
                 "names",
                 "recommended",
                 f"{box.name} sends its own Wi-Fi beside the nodes",
-                "Devices cling to it, and it takes air from the house's own nodes.",
+                "Devices hold on to it, and it takes air from the house's own nodes.",
                 [f"said of {box.name}"],
                 f"Switch the Wi-Fi of {box.name} off on its page, after seeing which devices still use it.",
                 "said",
@@ -41,7 +41,7 @@ def provider_wifi(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]
                 "names",
                 "optional",
                 f"{box.name} may send its own Wi-Fi",
-                "Beside the new nodes it takes air, and devices cling to it.",
+                "Beside the new nodes it takes air, and devices hold on to it.",
                 [
                     f"a network that is not the house's stands at {heard.rssi_dbm:.0f} dBm where {box.name} is "
                     f"({heard.band}, channel {heard.channel}): nothing farther than a room is as loud"
@@ -55,7 +55,7 @@ def provider_wifi(job: Job, drawn: Cabling, wiring: Wiring) -> Iterator[Finding]
                 "names",
                 "ask",
                 f"Does {box.name} send its own Wi-Fi?",
-                "Beside the new nodes it takes air, and devices cling to it.",
+                "Beside the new nodes it takes air, and devices hold on to it.",
                 ["nobody has said"],
                 "Look at its page, or listen a metre from it for a network at -30 dBm or so that is not the house's.",
                 "not known",
@@ -93,7 +93,7 @@ def names(job: Job, wiring: Wiring) -> Iterator[Finding]:
                 "names",
                 "optional",
                 f"Nodes differ in their name at {band}",
-                "Between differently named networks a device does not roam: it clings until it loses the first.",
+                "Between differently named networks a device does not roam: it is sticky until it loses the first.",
                 [said],
                 "Give all nodes one name and password, unless a name is meant for a few devices only.",
                 "drawn",
@@ -183,9 +183,9 @@ def _passwords(job: Job, wiring: Wiring) -> Iterator[Finding]:
             "security",
             "recommended",
             f"Factory password on {', '.join(n for _, n in default)}",
-            "Whoever is in the network can change the box.",
+            "Whoever is in the network can change the router.",
             ["said by the household"],
-            "Set a password of the household's own on the box's page; it is not written down here.",
+            "Set a password of the household's own on the router's page; it is not written down here.",
             "said",
             tuple(i for i, _ in default),
         )
@@ -233,7 +233,7 @@ def _guests(job: Job, wiring: Wiring) -> Iterator[Finding]:
             "Do guests have a network of their own?",
             "In the household's own network they reach everything in it.",
             ["nobody has said"],
-            "Ask which password guests get, and show the guest network on the box's page.",
+            "Ask which password guests get, and show the guest network on the router's page.",
             "not known",
         )
 
@@ -267,7 +267,7 @@ def lawful(job: Job) -> Iterator[Finding]:
                     f"{node.name} radiates more than {job.country} allows",
                     "Above the lawful radiated power a radio disturbs others; antennas count in.",
                     [told, f"at most {lawful.max_eirp_dbm:g} dBm on this channel"],
-                    "Set a lower power step; an altered antenna may have cost the box its approval.",
+                    "Set a lower power step; an altered antenna may have cost the node its approval.",
                     "worked out",
                     (node.id,),
                     "tune",

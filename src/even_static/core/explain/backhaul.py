@@ -94,8 +94,8 @@ def _notes(routers: list[Node]) -> tuple[str, ...]:
         return ()
     names = " and ".join(n.name for n in routers)
     return (
-        f"{names} each hang on the line itself: only one may be the router, directly behind the modem. Put the others "
-        "into access-point or bridge mode and say under Kit what feeds them; else addresses are translated twice",
+        f"{names} each hang on the provider's line: only one may be the router, directly behind the modem. Put the "
+        "others into access-point or bridge mode and give them an uplink under Kit; else there is double NAT",
     )
 
 

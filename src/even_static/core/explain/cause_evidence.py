@@ -207,7 +207,7 @@ def _enclosure(k: Known) -> Iterator[Evidence]:
         name, mounting, loss = max(inside, key=lambda x: x[2])
         yield Evidence(f"{name} stands in or behind something ({mounting}): {loss:.0f} dB at 5 GHz", STRONGLY)
     elif stands:
-        yield Evidence("no box stands in or behind anything", NOT)
+        yield Evidence("no node stands in or behind anything", NOT)
 
 
 def _double(k: Known) -> Iterator[Evidence]:

@@ -96,7 +96,7 @@ TESTS: Final[dict[CauseKind, CheapTest]] = {
     ),
     "shared link": CheapTest("Speed test beside the far node, then beside the router.", 5, "walk"),
     "too many nodes": CheapTest("Switch the surplus node off and test again in the rooms round it.", 6, "walk"),
-    "enclosure": CheapTest("Take the box out and set it on top; read the far room again.", 5, "house"),
+    "enclosure": CheapTest("Take the node out and set it on top; read the far room again.", 5, "house"),
     "double NAT": CheapTest("Look up the address that the router gets from the line: a private one tells.", 2, "kit"),
     "Zigbee under Wi-Fi": CheapTest(
         "Try the plan's Zigbee or Wi-Fi channel; read the hub's log after an hour.", 6, "tune"
@@ -108,7 +108,7 @@ TESTS: Final[dict[CauseKind, CheapTest]] = {
     "throttled network": CheapTest(
         "Link test with a phone on the network for gadgets: is the upload there?", 4, "walk"
     ),
-    "tired router": CheapTest("Count what hangs on the box; switch ten things off and try again.", 5, "kit"),
+    "tired router": CheapTest("Count what hangs on the node; switch ten things off and try again.", 5, "kit"),
     "the device itself": CheapTest(
         "Put it two metres from a node: it fails there too? Then it is the device.", 6, "kit"
     ),

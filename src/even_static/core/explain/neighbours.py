@@ -214,7 +214,7 @@ def note(reading: Reading, channel: int) -> str:
     return (
         f"Hello neighbour,\n\nwe are tuning the Wi-Fi next door, and {name} and ours talk across each other at "
         f"{reading.band}. Would you set its channel to {channel} (it is on {reading.channel} now){width}? It is in the "
-        "box's own pages under wireless settings; name and password stay as they are, and devices come back by "
+        "router's own pages under wireless settings; name and password stay as they are, and devices come back by "
         "themselves after a minute. Both of us should notice fewer stalls. If it does not suit you, set it back: "
         "no harm done.\n\nThank you!\n"
     )

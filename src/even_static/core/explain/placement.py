@@ -29,6 +29,8 @@ from even_static.core.tables.placing import (
     WORTH_MEAN_DB,
 )
 
+# Findings that say where or how a node should stand: of these a node has one recommendation.
+PLACES = ("enclosure", "stacked nodes", "radio link", "surplus node", "cellular gateway")
 HEADINGS_DEG = tuple(range(0, 180, 30))
 
 
@@ -50,7 +52,35 @@ def decide(coverage: Coverage) -> list[Decision]:
     for power in power_steps(coverage):
         found.append(_power(judge, now, power))
     order = {"recommended": 0, "optional": 1, "leave": 2}
-    return sorted(found, key=lambda d: order[d.advice])
+    return sorted(one_for_each_node(found), key=lambda d: order[d.advice])
+
+
+def one_for_each_node(found: list[Decision]) -> list[Decision]:
+    """The findings with one recommendation of where each node stands: of several the one that brings most, the others
+    as what might be done instead."""
+    best: dict[str, Decision] = {}
+    for decision in found:
+        if decision.kind in PLACES and decision.advice == "recommended":
+            other = best.get(decision.node_id)
+            if other is None or _brings(decision) > _brings(other):
+                best[decision.node_id] = decision
+    kept = []
+    for decision in found:
+        first = best.get(decision.node_id)
+        if decision.kind in PLACES and decision.advice == "recommended" and first is not decision and first is not None:
+            reason = f"instead of “{first.title}”, which brings more"
+            decision = replace(decision, advice="optional", reasons=[*decision.reasons, reason])
+        kept.append(decision)
+    return kept
+
+
+def _brings(decision: Decision) -> tuple[float, float, float]:
+    """What a finding brings, for comparison: spots, dB at the worst spot, share of the rooms; least where no figure
+    says so."""
+    if decision.then is None:
+        return (-math.inf, 0.0, 0.0)
+    db, fraction, spots = gains(decision.now, decision.then)
+    return (float(spots), db, fraction)
 
 
 def gains(now: Verdict, then: Verdict) -> tuple[float, float, int]:

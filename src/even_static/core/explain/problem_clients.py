@@ -76,7 +76,7 @@ def on_gadget_network(job: Job, settings: Settings) -> list[OnGadgetNetwork]:
         if slow:
             text = f"throttled: {job.device_network_mbps:g} of {wants:g} Mb/s; give it the house's own name"
         elif job.device_network_mbps is None and wants >= STEADY_MBPS:
-            text = "some boxes throttle this network: run the link test on it before a camera stays there"
+            text = "some routers throttle this network: run the link test on it before a camera stays there"
         found.append(
             OnGadgetNetwork(
                 device_id=device.id, wants_mbps=wants, gets_mbps=job.device_network_mbps, throttled=slow, text=text

@@ -184,7 +184,7 @@ def steering_level(house: House, settings: Settings) -> SteeringAdvice:
     raw = float(np.quantile(levels, 0.75))
     level = float(np.clip(np.ceil(raw / STEP_DB) * STEP_DB, *STEERING_BOUNDS_DBM))
     if "nothing" in kinds:
-        return SteeringAdvice(None, "a box here gives no say: turn steering off, or split the names", found)
+        return SteeringAdvice(None, "a node here gives no say: turn steering off, or split the names", found)
     text = f"move devices up from {level:.0f} dBm: there the higher band carries more for three of four"
     if kinds == {"on or off"}:
         text = f"steering can only be on or off; on suits where most spots have {level:.0f} dBm or better"
@@ -260,7 +260,7 @@ def old_rates(job: Job) -> str:
     if slow:
         said += f"; keep 6 Mb/s and up for {', '.join(slow[:3])}"
     else:
-        said += "; a minimum data rate of 12 Mb/s keeps far clients from clinging"
+        said += "; a minimum data rate of 12 Mb/s keeps far clients from being sticky"
     return said + (f". First ask what {', '.join(unknown[:2])} is" if unknown else "")
 
 

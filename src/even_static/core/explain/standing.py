@@ -17,7 +17,6 @@ from even_static.core.survey.line_or_wifi import line_or_wifi
 from even_static.core.survey.own_radios import heard_names
 from even_static.core.tables import visit as table
 
-StepName = Literal["ask", "kit", "house", "walk", "listen", "tune", "change", "prove", "report"]
 StepState = Literal["open", "begun", "enough"]
 # Complaints that a slow line explains as well as the Wi-Fi does.
 _BY_THE_LINE = frozenset({*SLOWNESS, "video stalls", "calls break up"})
@@ -25,9 +24,10 @@ _BY_THE_LINE = frozenset({*SLOWNESS, "video stalls", "calls break up"})
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StepStanding:
-    """A step of the work: whether it has enough for a plan, and in a sentence what is known and what is missing."""
+    """A step of the work (ask, kit, house, walk, listen, tune, change, prove, report): whether it has enough for a plan,
+    and in a sentence what is known and what is missing."""
 
-    step: StepName
+    step: str
     state: StepState
     said: str
 
@@ -36,7 +36,7 @@ class StepStanding:
 class NextThing:
     """The one thing worth doing next: where, what, how long it takes in minutes, and why it comes now."""
 
-    step: StepName
+    step: str
     text: str
     minutes: int
     why: str
@@ -190,7 +190,7 @@ def _after_tuning(job: Job) -> list[NextThing]:
     return found
 
 
-def _next(step: StepName, text: str, minutes: int, why: str) -> NextThing:
+def _next(step: str, text: str, minutes: int, why: str) -> NextThing:
     return NextThing(step=step, text=text, minutes=minutes, why=why)
 
 

@@ -221,7 +221,7 @@ def facing_gain_db(off_deg: float) -> float:
 def _told(job: Job, short: int, worst: float | None, near: float | None, repeater: list[MeshSpot]) -> str:
     words = []
     if near is not None and near < NEAR_WIFI_M:
-        words.append(f"the hub stands {near:.1f} m from a Wi-Fi box: give it a metre or more")
+        words.append(f"the hub stands {near:.1f} m from a Wi-Fi node: give it a metre or more")
     if repeater and (repeater[0].short < short or (worst is not None and repeater[0].worst > worst + 0.005)):
         best = repeater[0]
         gain = f"{short} to {best.short} devices short" if best.short < short else "as many devices short"

@@ -35,7 +35,7 @@ def with_node(job: Job, name: str, place_id: str, kind_name: str) -> Job:
     """
     kind = next((k for k in NODE_KINDS if k.name == kind_name), None)
     if kind is None:
-        raise BadInput("kind", "must be a kind of box", kind_name, "; ".join(k.name for k in NODE_KINDS))
+        raise BadInput("kind", "must be a kind of node", kind_name, "; ".join(k.name for k in NODE_KINDS))
     place = next((p for p in job.places if p.id == place_id), None)
     if place is None:
         raise BadInput("place_id", "must name a place of the call", place_id, ", ".join(p.id for p in job.places))

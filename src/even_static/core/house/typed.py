@@ -130,7 +130,7 @@ def _anchor(building: Building, typed: TypedRoom, storey: int, beside_id: str | 
         same.sort(key=lambda r: r.storey != storey)
         if not same:
             known = ", ".join(r.name for r in building.rooms if r.storey == storey)
-            raise BadInput("beside", "must name a room", typed.beside, known or "none on this storey yet")
+            raise BadInput("beside", "must name a room", typed.beside, known or "none on this floor yet")
         return same[0]
     given = next((r for r in building.rooms if r.id == beside_id), None)
     if given is not None and (given.storey == storey or typed.storeys_up):

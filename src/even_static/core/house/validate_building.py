@@ -96,14 +96,14 @@ def validate_in_building(building: Building, field: str, who: str, storey: int, 
         raise BadInput(
             field,
             f"must be in the house or garden ({who})",
-            f"x {x_m:g}, y {y_m:g} m on storey {storey}",
-            "a point in a room, outbuilding or garden of that storey; enter the room first",
+            f"x {x_m:g}, y {y_m:g} m on floor {storey}",
+            "a point in a room, outbuilding or garden of that floor; enter the room first",
         )
 
 
 def _storey(field: str, level: int, levels: list[int]) -> None:
     if level not in levels:
-        raise BadInput(field, "must be a storey of the house", level, ", ".join(map(str, levels)))
+        raise BadInput(field, "must be a floor of the house", level, ", ".join(map(str, levels)))
 
 
 def _room(field: str, room_id: str, rooms: set[str]) -> None:

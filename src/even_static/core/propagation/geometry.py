@@ -274,8 +274,8 @@ def _slabs(
         above = of_level.get(level + 1, empty)
         z = building.elevation_m(level) + building.height_m(level)
         if level + 1 in of_level:
-            add(z, above, building.floor(level + 1), f"floor of storey {level + 1}")
-        add(z, of_level[level] & ~above, building.default("roof"), f"roof over storey {level}")
+            add(z, above, building.floor(level + 1), f"slab of floor {level + 1}")
+        add(z, of_level[level] & ~above, building.default("roof"), f"roof over floor {level}")
     return heights, np.array(masks, dtype=bool).reshape(-1, ny, nx), losses, origin
 
 

@@ -132,7 +132,7 @@ def _nothing_to_count(job: Job, at: datetime) -> AfterCare | None:
         state="slowness only",
         since_days=max((at - changed) / timedelta(days=1), 0.0),
         proposed=_proposed(changed),
-        text="slowness was complained of, and no drop-outs: the speed tests before and after tell; ask whether it "
+        text="the complaint was slowness, and no drop-outs: the speed tests before and after tell; ask whether it "
         "stayed good",
     )
 

@@ -132,7 +132,7 @@ def _others(job: Job) -> list[Reading]:
 def kit(k: Known) -> Chapter:
     """Boxes from the line outwards, and what is open in the set-up."""
     if not k.job.nodes:
-        return Chapter("Boxes and cabling", ())
+        return Chapter("Nodes and cabling", ())
     drawn = cabling(k.job)
     rows = []
     for box in drawn.boxes:
@@ -146,7 +146,7 @@ def kit(k: Known) -> Chapter:
         blocks.append(
             ListBlock(tuple(f"{f.title}{'' if f.title.endswith('?') else '.'} {f.do}" for f in found.findings))
         )
-    return Chapter("Boxes and cabling", tuple(blocks))
+    return Chapter("Nodes and cabling", tuple(blocks))
 
 
 def air(k: Known) -> Chapter:

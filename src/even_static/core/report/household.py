@@ -54,7 +54,7 @@ def wrong(k: Known) -> Chapter:
                 blocks.append(TextBlock(f"and {problems - len(said)} more, listed in the annex."))
     elif k.figures is not None:
         held = holding_back(k.house, k.job.settings)
-        blocks.append(TextBlock(f"What holds the house back most: {spoken(k, held.text)}."))
+        blocks.append(TextBlock(f"The bottleneck: {spoken(k, held.text)}."))
     return Chapter("What was wrong", tuple(blocks))
 
 
@@ -186,8 +186,8 @@ def if_it_comes_back(k: Known) -> Chapter:
     items = [
         "Write down when, which device, in which room, and what was running (the microwave oven counts).",
         "Look whether everything is slow or one room only. If a cable at the router is slow too, it is the provider.",
-        "Switch the box nearest to the problem off and on once, and give it four minutes. Change nothing else.",
-        "Compare what the boxes say with the settings in the annex: an update may have set them back.",
+        "Switch the node nearest to the problem off and on once, and give it four minutes. Change nothing else.",
+        "Compare what the routers say with the settings in the annex: an update may have set them back.",
         "Then ring up with your notes.",
     ]
     dates = [f"{day_text(f.at)}" for f in sorted(k.job.follow_ups, key=lambda f: f.at) if f.asked_at is None]

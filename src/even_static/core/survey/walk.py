@@ -65,7 +65,9 @@ def strange_readings(coverage: Coverage) -> list[StrangeReading]:
         seen, off = coverage.seen[i], float(fit.left_out_db[i])
         word = "weaker" if off < 0 else "stronger"
         ask = (
-            "is there metal here, or was this another room?" if off < 0 else "was this another room, or nearer the box?"
+            "is there metal here, or was this another room?"
+            if off < 0
+            else "was this another room, or nearer the node?"
         )
         text = (
             f"{names[seen.place_id]}: {seen.radio_id} is {abs(off):.0f} dB {word} than anything nearby explains: {ask}"

@@ -40,20 +40,20 @@ CAUTIONS: Final[tuple[Caution, ...]] = (
         "power",
         "Lawful power and channels",
         "Never above the lawful radiated power, antenna gain counted in, and never outside the country's channels; the "
-        "country set in the box is the one it stands in.",
+        "country set in the router is the one it stands in.",
         ("tune", "ab_tests"),
     ),
     Caution(
         "antennas",
         "Altered antennas",
-        "A box whose antennas are changed or added to may lose its approval. Turn the antennas it came with; no more.",
+        "A radio whose antennas are changed or added to may lose its approval. Turn those that it came with; no more.",
         ("house", "ab_tests"),
     ),
     Caution(
         "scripts",
         "Hidden settings",
-        "Do not lower a computer's script protection or run unknown code to reach a hidden setting. Use the box's own "
-        "pages, or put the box into pass-through.",
+        "Do not lower a computer's script protection or run unknown code to reach a hidden setting. Use the router's "
+        "own pages, or put it into pass-through.",
         ("kit", "change"),
     ),
     Caution(
@@ -65,7 +65,8 @@ CAUTIONS: Final[tuple[Caution, ...]] = (
     Caution(
         "attics",
         "Attics and crawl spaces",
-        "Tread on joists only; mind heat, dust, insulation and old wiring. Wear a mask, and tell somebody you are up.",
+        "Tread on joists only; beware of heat, dust, insulation and old wiring. Wear a mask, and tell somebody you are "
+        "up.",
         ("house", "materials"),
     ),
     Caution(
