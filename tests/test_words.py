@@ -56,7 +56,8 @@ def screen_texts(path: Path) -> list[str]:
     script = "".join(re.findall(r"<script.*?</script>", text, re.DOTALL))
     markup = re.sub(r"<script.*?</script>|<style.*?</style>|<!--.*?-->", "", text, flags=re.DOTALL)
     markup = re.sub(r'class(?::[\w-]+)?=(?:"[^"]*"|\{[^}]*\})', "", markup)
-    found = [a or b for a, b in re.findall(r"'([^'\n]* [^'\n]*)'|`([^`]* [^`]*)`", re.sub(r"//.*", "", script))]
+    quoted = re.compile(r"'([^'\n]* [^'\n]*)'|`([^`\n]* [^`\n]*)`")
+    found = [a or b for part in (re.sub(r"//.*", "", script), markup) for a, b in quoted.findall(part)]
     found += re.findall(r'(?:label|title|placeholder|empty|note)="([^"]*)"', markup)
     braces = 1
     while braces:

@@ -24,8 +24,8 @@ _BY_THE_LINE = frozenset({*SLOWNESS, "video stalls", "calls break up"})
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StepStanding:
-    """A step of the work (ask, kit, house, walk, listen, tune, change, prove, report): whether it has enough for a plan,
-    and in a sentence what is known and what is missing."""
+    """A step of the work (ask, kit, house, walk, listen, tune, change, prove, report): whether it has enough for a
+    plan, and in a sentence what is known and what is missing."""
 
     step: str
     state: StepState
