@@ -97,6 +97,7 @@ class Decider:
         self.kept_all: dict[Settings, Candidate] = {}
         self.kept_few: dict[Settings, float] = {}
         self.tried = 0
+        self.sweeps = 0
 
     def bases(self, living: Living) -> tuple[Lived, Lived | None]:
         """What nothing may be worse than in worlds: the house as it is, and under the careful technician's recipe."""
@@ -156,6 +157,7 @@ class Decider:
                     text = f"trying changes in {self.all.worlds.count} drawn worlds: {mean:.1f} problems on average"
                     if on_progress(text, min(0.95, (sweep + order.index(key) / len(order)) / 3)) is False:
                         deadline.stop()
+            self.sweeps += 1
             if best.cost > before - 1e-3:
                 break
         return best
@@ -207,7 +209,9 @@ def decide(
     finals = _as_measured(house, _in_unseen(decider, fresh, bases, [*starts, *grown]))
     names = heard_parts(house.job)
     parts = {name: part_of(house.job, name) for name in names} if len(names) > 1 else {}
-    foremost = finals[: table.MOST_BY_PART]
+    # A search that was cut off before it had been through everything once takes nothing that may harm.
+    safe = [c for c in finals if c.harm <= table.MOST_HARM] if decider.sweeps == 0 else []
+    foremost = (safe or finals)[: table.MOST_BY_PART]
     by_part = {c.settings: c.cost + table.PART_WEIGHT * len(_worse_parts(parts, c.settings)) for c in foremost}
     taken = min(foremost, key=lambda c: by_part[c.settings])
     first = next(iter(proposed.values()), taken.settings)
