@@ -263,7 +263,7 @@ def test_before_anything_was_measured_nothing_is_said_of_the_house(real, client)
     made = report(job, AT)
     text = json.dumps(asdict(made))
     assert made.headline == "Nothing was measured and nothing was changed yet."
-    assert "What holds the house back most: not known yet, since nobody has scanned the air here." in text
+    assert "The bottleneck: not known yet, since nobody has scanned the air here." in text
     assert "Not known yet: nobody has scanned the air here." in text
     for invented in ('Headroom", "2x', "twice the airtime", '"Problems"', '"Measured;'):
         assert invented not in text

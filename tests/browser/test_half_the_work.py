@@ -9,7 +9,11 @@ from __future__ import annotations
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
+from tests.browser.test_the_first_call import copy_of
 from tests.conftest import poll
+
+from even_static.core.model.prepared_house import House
+from even_static.core.report.answers import answers
 
 pytestmark = pytest.mark.browser
 
@@ -198,3 +202,24 @@ def test_the_whole_call_takes_half_the_work(open_page, running_app):
     print(f"the whole call: {hand.clicks} clicks, {hand.keys} keys")
     assert hand.clicks <= MOST_CLICKS
     assert hand.keys <= MOST_KEYS
+
+
+def test_a_customer_s_questions_are_two_keys_away(open_page, running_app):
+    call = copy_of(running_app, "questions")
+    page = open_page(f"call/{call}/kit")
+    page.keyboard.press("1")
+    expect(page.get_by_label("Notes", exact=True)).to_be_visible()
+    page.keyboard.press("q")
+    shown = page.get_by_label("Questions at the table")
+    job = running_app.store.get(call).job
+    own = answers(House(job), job.settings)
+    assert len(own) >= 6
+    for answer in own:
+        expect(shown).to_contain_text(answer.question)
+        if answer.figure:
+            expect(shown).to_contain_text(answer.figure.replace("-", "−"))
+    known = shown.locator("[data-known]")
+    expect(known).to_have_count(len(own) + 1)
+    assert [known.nth(i).get_attribute("data-known") for i in range(len(own))] == [a.how for a in own]
+    shown.get_by_role("button", name="Read on: Which room needs what?").click()
+    expect(page.get_by_role("tab", name="Problems")).to_have_attribute("data-state", "active")

@@ -76,7 +76,7 @@ def test_contours_follow_a_dragged_node_and_so_do_the_figures(open_page, running
     expect(page.get_by_label("Where the decibels go")).to_contain_text("free space")
     look_at(page, "Best spots")
     page.get_by_role("button", name="Compare every choice").click()
-    expect(page.get_by_label("Best spots")).to_contain_text("choices compared, all of them")
+    expect(page.get_by_role("region", name="Best spots")).to_contain_text("choices compared, all of them")
 
 
 def shown_db(value: float | None, unit: str = "dB") -> str:

@@ -61,7 +61,7 @@ def test_a_second_radio_of_a_band_is_the_link_s_and_widths_are_the_band_s():
 
 def test_what_makes_no_node_is_refused():
     job = Job(title="new", country="NL", places=PLACES)
-    with pytest.raises(BadInput, match="kind: must be a kind of box"):
+    with pytest.raises(BadInput, match="kind: must be a kind of node"):
         with_node(job, "Box", "hall", "a toaster")
     with pytest.raises(BadInput, match="place_id"):
         with_node(replace(job, places=()), "Box", "hall", NODE_KINDS[0].name)

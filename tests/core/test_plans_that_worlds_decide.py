@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import time
 from dataclasses import replace
 
 import pytest
@@ -14,6 +15,8 @@ from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.violations import require_choosable
 from even_static.core.search.candidates import Rules, follows
+from even_static.core.search.deadline import Deadline
+from even_static.core.search.decide import decide
 from even_static.core.search.plan import make_plan
 from even_static.core.tables.channel_plans import CHANNEL_PLANS
 from even_static.core.worlds.living import Living
@@ -68,3 +71,23 @@ def test_why_the_best_in_the_model_was_passed_over_is_true(seed):
         assert [f"{x.headroom.mean():.2f}" for x in (theirs, ours)] == list(headroom.groups())
         assert ours.headroom.mean() > theirs.headroom.mean()
     assert plan.outlook.passed_over == other.reason
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_a_radio_that_is_switched_on_again_keeps_to_the_set_of_channels(seed: int):
+    """Off it may stand anywhere; on again where it was, it and the others would leave the set together."""
+    rules = Rules(channel_plan="1/6/11 only", power=True, switch_off=True, steering=True)
+    job = random_house(seed, nodes=2, neighbours=25, devices=10)
+    low = [s.radio_id for s in job.settings.radios if job.radio(s.radio_id).band == "2.4 GHz"]
+    channels = dict(zip(low, (13, 12), strict=True))
+    radios = tuple(
+        replace(s, channel=channels[s.radio_id], width_mhz=20, centre_mhz=None) if s.radio_id in channels else s
+        for s in job.settings.radios
+    )
+    house = House(replace(job, settings=replace(job.settings, radios=radios)))
+    off = replace(
+        house.job.settings, radios=tuple(replace(s, enabled=False) if s.radio_id == low[1] else s for s in radios)
+    )
+    assert follows(house.job, off, rules)
+    decision = decide(house, rules, {"one off": off}, Deadline(time.monotonic() + 6), count=16)
+    assert follows(house.job, decision.taken.settings, rules)

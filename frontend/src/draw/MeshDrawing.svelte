@@ -3,7 +3,8 @@
   import { dbm, delivery, floorName } from '../lib/format'
   import type { Building, HouseView, Job, ZigbeeHelp } from '../lib/types'
   import PlanWalls from './PlanWalls.svelte'
-  import { frame, outlinePath } from './plan'
+  import { around, placeLabels } from './labels'
+  import { frame, outlinePath, type Box } from './plan'
 
   /** The mesh on one storey of the house: routes as strong lines with their delivery, other links thin, predicted dashed. */
   interface Props {
@@ -62,8 +63,21 @@
       return a && b && (a.storey === storey || b.storey === storey) ? [{ r, a, b }] : []
     }),
   )
-  /** Names of what stands far right are written to its left. */
-  const left = (e: End) => e.x > area.x + area.width * 0.68
+  /** Where names stand: none over another or over a mark, and none outside of the drawing while there is room. */
+  const labels = $derived(
+    placeLabels(
+      here.map((e) => {
+        const inside = (b: Box) => b.x >= area.x && b.x + b.width <= area.x + area.width
+        const boxes = around(e.x, e.y, e.name, px * 12, px * 10)
+        return {
+          id: e.id,
+          candidates: [...boxes.filter(inside), ...boxes.filter((b) => !inside(b))],
+          must: true,
+        }
+      }),
+      here.map((e) => ({ x: e.x - px * 8, y: e.y - px * 8, width: px * 16, height: px * 16 })),
+    ),
+  )
   const short = (id: string) => rules.short(help.routes.find((r) => r.device_id === id)?.delivery)
 </script>
 
@@ -131,12 +145,13 @@
           stroke-width={px * 2}
         />
       {/if}
+      {@const box = labels.get(e.id)!}
       <text
-        x={e.x + (left(e) ? -px * 12 : px * 12)}
-        y={e.y + px * 4}
+        x={box.x}
+        y={box.y + px * 11}
         font-size={px * 12}
-        text-anchor={left(e) ? 'end' : 'start'}
         paint-order="stroke"
+        data-label
         class={short(e.id) ? 'fill-accent stroke-sheet font-bold' : 'fill-ink stroke-sheet'}
         stroke-width={px * 3}>{e.name}</text
       >

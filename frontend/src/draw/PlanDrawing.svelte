@@ -5,7 +5,8 @@
   import PlanLevels from './PlanLevels.svelte'
   import PlanNodes from './PlanNodes.svelte'
   import PlanWalls from './PlanWalls.svelte'
-  import { extent, frame, labelAt, length, outlinePath } from './plan'
+  import { around, placeLabels, textWidth, type Label } from './labels'
+  import { extent, frame, labelAt, length, outlinePath, type Box } from './plan'
 
   interface Props {
     building: Building
@@ -79,6 +80,70 @@
   ])
   /** One screen pixel in m, so that text and marks keep their size at any scale. */
   const px = $derived(area.width / Math.max(widthPx, 200))
+
+  const marginText = (db: number | null) =>
+    db === null ? '?' : `${db < 0 ? '−' : '+'}${Math.abs(db).toFixed(0)}`
+  /** Where the labels over the levels stand: nodes first, then spots, rooms, and of the contours' values what has room. */
+  const labels = $derived.by(() => {
+    if (!picture) return new Map<string, Box>()
+    const shownStands = Object.entries({ ...stands, ...moved }).filter(([, s]) => s.storey === storey)
+    const mark = (x: number, y: number, r: number): Box => ({
+      x: x - r * px,
+      y: -y - r * px,
+      width: 2 * r * px,
+      height: 2 * r * px,
+    })
+    const taken = [
+      ...shownStands.map(([, s]) => mark(s.x_m, s.y_m, 8)),
+      ...picture.spots.map((s) => mark(s.x_m, s.y_m, 5)),
+      ...(building.obstacles ?? [])
+        .filter((o) => o.storey === storey)
+        .map((o) => {
+          const half = Math.max(o.width_m, o.depth_m ?? 0) / 2
+          return { x: o.x_m - half, y: -o.y_m - half, width: 2 * half, height: 2 * half }
+        }),
+    ]
+    const wanted: Label[] = [
+      ...shownStands.map(([id, s]) => {
+        const [right, left, above, below, ...more] = around(s.x_m, -s.y_m, names[id] ?? id, px * 13, px * 10)
+        return { id: `node:${id}`, candidates: [above!, below!, right!, left!, ...more], must: true }
+      }),
+      ...picture.spots.map((s) => ({
+        id: `spot:${s.place_id}`,
+        candidates: around(s.x_m, -s.y_m, marginText(s.margin_db), px * 13, px * 8),
+        must: true,
+      })),
+      ...rooms.map((room) => {
+        const box = extent(room.outline)
+        const size = { width: textWidth(room.name, px * 12), height: px * 14 }
+        const at = (x: number, y: number): Box => ({ x, y, ...size })
+        const [left, right] = [box.x + px * 7, box.x + box.width - size.width - px * 7]
+        const [top, bottom] = [-box.y - box.height + px * 7, -box.y - size.height - px * 5]
+        const middle = (left + right) / 2
+        return {
+          id: `room:${room.id}`,
+          candidates: [
+            at(left, top),
+            at(left, bottom),
+            at(right, top),
+            at(right, bottom),
+            at(middle, top),
+            at(middle, bottom),
+          ],
+          must: true,
+        }
+      }),
+      ...picture.contours.flatMap((c) =>
+        c.labels.map((label, i) => {
+          const [x, y] = label as [number, number, number]
+          const size = textWidth(`−${-c.level_dbm}`, px * 12) + px * 4
+          const box = { x: x - size / 2, y: -y - size / 2, width: size, height: size }
+          return { id: `level:${c.level_dbm}:${i}`, candidates: [box], must: false }
+        }),
+      ),
+    ]
+    return placeLabels(wanted, taken)
+  })
 
   function metres(event: PointerEvent): [number, number] {
     const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg!.getScreenCTM()!.inverse())
@@ -154,33 +219,38 @@
       <PlanWalls {view} {storey} {px} {chosen} {onwall} />
       {#if picture}
         {#each rooms as room (room.id)}
-          {@const box = extent(room.outline)}
-          {@const [labelX, labelY] = labelAt(box, { width: px * 80, height: px * 26 }, things)}
-          <text
-            x={labelX + px * 7}
-            y={-labelY + px * 18}
-            font-size={px * 12}
-            stroke-width={px * 3}
-            class="halo pointer-events-none fill-soft">{room.name}</text
-          >
+          {@const box = labels.get(`room:${room.id}`)}
+          {#if box}<text
+              x={box.x}
+              y={box.y + px * 11}
+              font-size={px * 12}
+              stroke-width={px * 3}
+              data-label
+              class="halo pointer-events-none fill-soft">{room.name}</text
+            >{/if}
         {/each}
-        <ContourLabels contours={picture.contours} designDbm={picture.design_dbm} {px} />
+        <ContourLabels
+          contours={picture.contours}
+          designDbm={picture.design_dbm}
+          {px}
+          shown={(level, i) => labels.has(`level:${level}:${i}`)}
+        />
         {#each picture.spots as spot (spot.place_id)}
           <path
             d="M{spot.x_m - px * 5} {-spot.y_m}h{px * 10}M{spot.x_m} {-spot.y_m - px * 5}v{px * 10}"
             class="stroke-ink"
             stroke-width={px * 2}
           />
-          <text
-            x={spot.x_m + px * 8}
-            y={-spot.y_m - px * 6}
-            font-size={px * 13}
-            stroke-width={px * 4}
-            class="halo figure {spot.margin_db !== null && spot.margin_db < 0 ? 'fill-accent' : 'fill-ink'}"
-            >{spot.margin_db === null
-              ? '?'
-              : `${spot.margin_db < 0 ? '−' : '+'}${Math.abs(spot.margin_db).toFixed(0)}`}</text
-          >
+          {@const box = labels.get(`spot:${spot.place_id}`)}
+          {#if box}<text
+              x={box.x}
+              y={box.y + px * 12}
+              font-size={px * 13}
+              stroke-width={px * 4}
+              data-label
+              class="halo figure {spot.margin_db !== null && spot.margin_db < 0 ? 'fill-accent' : 'fill-ink'}"
+              >{marginText(spot.margin_db)}</text
+            >{/if}
         {/each}
       {:else}
         {#each rooms as room (room.id)}
@@ -228,7 +298,16 @@
             />{/if}
         {/each}
       {/if}
-      <PlanNodes {stands} {moved} {names} {storey} {px} {metres} {ondrag} />
+      <PlanNodes
+        {stands}
+        {moved}
+        {names}
+        {storey}
+        {px}
+        {metres}
+        {ondrag}
+        labels={picture ? labels : undefined}
+      />
       {#if point}
         <circle
           cx={point.x_m}

@@ -2,10 +2,13 @@
 
 <script lang="ts">
   import type { Picture } from '../lib/types'
+  import { unbunched } from './labels'
   import { pathOf } from './plan'
 
   /** The part under the walls: contours, what is uncertain, where nodes overlap. */
   let { picture, px, showOverlap }: { picture: Picture; px: number; showOverlap: boolean } = $props()
+  /** Behind metal lines crowd: those between are left out where they would run into one. */
+  const contours = $derived(unbunched(picture.contours, picture.design_dbm, px * 5))
   const isDesign = (level: number) => level === picture.design_dbm
 </script>
 
@@ -27,7 +30,7 @@
 {#if showOverlap}
   <path d={picture.overlap.map((r) => pathOf(r, true)).join('')} fill="url(#overlap)" fill-rule="evenodd" />
 {/if}
-{#each picture.contours as contour (contour.level_dbm)}
+{#each contours as contour (contour.level_dbm)}
   <path
     data-contour={contour.level_dbm}
     d={contour.lines.map((line) => pathOf(line)).join('')}

@@ -2,6 +2,7 @@
 
 <script lang="ts">
   import type { Stand } from '../lib/types'
+  import type { Box } from './plan'
 
   interface Props {
     stands: Record<string, Stand>
@@ -11,8 +12,10 @@
     px: number
     metres: (event: PointerEvent) => [number, number]
     ondrag?: (nodeId: string, x: number, y: number, done: boolean) => void
+    /** Where names stand, by "node:" and the node. */
+    labels?: Map<string, Box>
   }
-  let { stands, moved, names, storey, px, metres, ondrag }: Props = $props()
+  let { stands, moved, names, storey, px, metres, ondrag, labels }: Props = $props()
   let dragging = $state<string | null>(null)
 
   function grab(event: PointerEvent, nodeId: string) {
@@ -30,6 +33,7 @@
 
 {#each Object.entries( { ...stands, ...moved } ).filter(([, s]) => s.storey === storey) as [nodeId, stand] (nodeId)}
   {@const on = nodeId in moved}
+  {@const box = labels?.get(`node:${nodeId}`)}
   <!-- svelte-ignore a11y_no_static_element_interactions -->
   <g
     data-node={nodeId}
@@ -74,11 +78,12 @@
       />
     {/each}
     <text
-      x={stand.x_m}
-      y={-stand.y_m + px * 21}
+      x={box ? box.x + box.width / 2 : stand.x_m}
+      y={box ? box.y + px * 12 : -stand.y_m + px * 21}
       font-size={px * 13}
       text-anchor="middle"
       stroke-width={px * 4}
+      data-label
       class="halo fill-ink font-semibold">{names[nodeId] ?? nodeId}</text
     >
   </g>

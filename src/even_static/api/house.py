@@ -33,6 +33,7 @@ from even_static.core.explain.placement import decide
 from even_static.core.house.building import Building, NodeStand, Stand
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Trace
+from even_static.core.house.rooms_as_places import outline_area_m2
 from even_static.core.house.validate import validate_job, validate_settings
 from even_static.core.house.walls import walls_of
 from even_static.core.propagation.coverage import coverage_of
@@ -90,9 +91,7 @@ def get_house(service: Serviced, call_id: int) -> HouseView:
         for o in building.obstacles
     ]
     stands = [NodeStand(n.id, s) for n in job.nodes for s in [stand_of(job, n)] if s is not None]
-    from shapely import Polygon
-
-    area = sum(Polygon(r.outline).area for r in building.rooms if r.kind == "room")
+    area = sum(outline_area_m2(r) for r in building.rooms if r.kind == "room")
     coverage = coverage_of(job)
     fit = coverage.fit if coverage else None
     return HouseView(
@@ -100,7 +99,7 @@ def get_house(service: Serviced, call_id: int) -> HouseView:
         walls=lines,
         obstacles=shapes,
         stands=stands,
-        area_m2=float(area),
+        area_m2=area,
         fits=wall_fits(coverage) if coverage else [],
         shadowing_db=fit.shadowing_db if fit else None,
         clutter_db_per_m={b: float(fit.value[fit.terms.clutter(i)]) for i, b in enumerate(BANDS)} if fit else {},

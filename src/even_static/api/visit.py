@@ -16,6 +16,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.notes import TakenNote, take_notes
 from even_static.core.house.notes_written import notes_of
 from even_static.core.house.validate import validate_job
+from even_static.core.report.answers import Answer, answers
 from even_static.core.survey.own_radios import FoundRadio, HeardName, heard_names, unnamed_radios, with_own_name
 from even_static.core.tables.house_templates import HOUSE_TEMPLATES, HouseTemplate
 
@@ -103,6 +104,13 @@ def post_own_name(service: Serviced, call_id: int, body: OwnNameBody) -> OwnName
 
     call = service.amend(call_id, take, f"the household's network is {body.ssid[:40]}")
     return OwnNameTaken(list(found), call_view(service, call))
+
+
+@router.get("/calls/{call_id}/answers")
+def get_answers(service: Serviced, call_id: int) -> list[Answer]:
+    """What a customer asks at the table, answered from what is known under the present settings."""
+    call = service.get(call_id)
+    return answers(service.house(call), call.job.settings)
 
 
 @router.get("/calls/{call_id}/standing")

@@ -5,7 +5,7 @@
   import { drawingAddress } from '../../draw/plan'
   import SectionDrawing from '../../draw/SectionDrawing.svelte'
   import { api, ask } from '../../lib/api'
-  import { dbm, floorName } from '../../lib/format'
+  import { capital, dbm, floorName } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
   import type { Band, HouseView, Picture, PointView, Section, Stand, WallLine } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -213,7 +213,7 @@
         <RadioGroup.Item
           value={String(level)}
           class="button slim data-[state=checked]:border-accent data-[state=checked]:font-bold data-[state=checked]:shadow-[inset_0_-3px_0_var(--accent)]"
-          >{floorName(level)}</RadioGroup.Item
+          >{capital(floorName(level).replace(' floor', ''))}</RadioGroup.Item
         >
       {/each}
       <kbd class="self-center">PgUp</kbd>

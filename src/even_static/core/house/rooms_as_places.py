@@ -88,3 +88,10 @@ def _means(place: Place, room: Room) -> bool:
     if place.room_id is not None:
         return place.room_id == room.id and place.name.lower() == room.name.lower()
     return place.name.lower() == room.name.lower() and (place.x_m is None or place.storey == room.storey)
+
+
+def outline_area_m2(room: Room) -> float:
+    """A room's area in square metres."""
+    import shapely
+
+    return float(shapely.Polygon(room.outline).area)

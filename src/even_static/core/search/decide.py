@@ -162,6 +162,12 @@ class Decider:
                 break
         return best
 
+    def _follows(self, settings: Settings) -> bool:
+        """Whether a setting keeps to what the rules say of channels: moves of two radios, or a radio that is switched
+        on again where it was, may leave it together."""
+        limited = self.rules.channel_plan != "any legal channel" or self.rules.avoid_dfs
+        return not limited or follows(self.house.job, settings, self.rules)
+
     def _best_way(self, best: Candidate, base: Settings, ways: list[Move], deadline: Deadline) -> Candidate:
         """The best way of setting one thing, tried in a few worlds first."""
         options = dict.fromkeys(carried_over(base, m, best.settings) for m in ways)
@@ -171,7 +177,7 @@ class Decider:
         for option in options:
             if deadline.over():
                 break
-            if may_be_set(self.house, option):
+            if may_be_set(self.house, option) and self._follows(option):
                 found.append((self.few_cost(option), option))
         found.sort(key=lambda f: f[0])
         for cost, option in found[:2]:

@@ -50,3 +50,5 @@ SWITCH_RATES_MBPS = (100, 1000, 2500, 10000)
 # What a radio link is taken at where nobody has read it and the house does not predict it, in dBm: the level that such
 # links are placed for.
 ASSUMED_LINK_DBM = LINK_DBM
+# What one node covers, in square metres. Common practice.
+AREA_A_NODE_M2 = 140.0
