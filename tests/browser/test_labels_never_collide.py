@@ -5,30 +5,32 @@ from __future__ import annotations
 import itertools
 
 import pytest
+import shapely
 from playwright.sync_api import Locator, expect
 from tests.browser.test_the_first_call import look_at
 
 pytestmark = pytest.mark.browser
 
-# Boxes of text hold the face's ascent and descent, which letters do not fill: so much of each is let go, in px.
-SLACK_PX = 3.0
+# Of a line of text letters fill the middle; above and below it the face keeps room for accents.
+LETTERS_FROM, LETTERS_TO = 0.2, 0.85
+# Letters that touch by less than this, in square px, are not over each other: rounding.
+SLACK_PX2 = 6.0
+CORNERS = """e => {
+  const box = e.getBBox(), to = e.getScreenCTM()
+  const [top, bottom] = [box.y + FROM * box.height, box.y + TO * box.height]
+  return [[box.x, top], [box.x + box.width, top], [box.x + box.width, bottom], [box.x, bottom]].map(([x, y]) => {
+    const at = new DOMPoint(x, y).matrixTransform(to)
+    return [at.x, at.y]
+  })
+}""".replace("FROM", str(LETTERS_FROM)).replace("TO", str(LETTERS_TO))
 
 
 def collisions(drawing: Locator) -> list[tuple[str, str]]:
-    """Labels of a drawing that lie over each other."""
-    found = []
-    for label in drawing.locator("[data-label]").all():
-        box = label.bounding_box()
-        if box is not None:
-            found.append((label.text_content(), box))
-    assert len(found) > 2
-    return [(a, b) for (a, p), (b, q) in itertools.combinations(found, 2) if _overlap(p, q)]
-
-
-def _overlap(a: dict, b: dict) -> bool:
-    across = min(a["x"] + a["width"], b["x"] + b["width"]) - max(a["x"], b["x"])
-    down = min(a["y"] + a["height"], b["y"] + b["height"]) - max(a["y"], b["y"])
-    return across > SLACK_PX and down > SLACK_PX
+    """Labels of a drawing whose letters lie over each other, turned ones as they are turned."""
+    found = [(e.text_content(), shapely.Polygon(e.evaluate(CORNERS))) for e in drawing.locator("[data-label]").all()]
+    assert len(found) > 1
+    pairs = itertools.combinations(found, 2)
+    return [(a, b) for (a, p), (b, q) in pairs if p.intersection(q).area > SLACK_PX2]
 
 
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (390, 844)])
