@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import expect
 from pydantic import TypeAdapter
 from tests.browser.test_the_first_call import copy_of, figure, fixed, look_at, searched
+from tests.conftest import poll
 
 from even_static.core.change.sheet import make_sheet
 from even_static.core.change.sheet_view import sheet_view
@@ -53,7 +54,7 @@ def test_devices_are_pasted_asked_about_and_the_busy_hour_is_told(open_page, run
     page.get_by_label("Device limit of Hall router").fill("2")
     page.keyboard.press("Tab")
     look_at(page, "Devices")
-    expect(page.get_by_text("are carried well")).to_contain_text("Hall router: 4 devices, 2 are carried well.")
+    expect(page.get_by_text("over its limit")).to_contain_text("Hall router: 4 devices, over its limit of 2.")
     look_at(page, "Nodes")
     page.get_by_label("Steering of Hall router").select_option("nothing")
     expect(page.get_by_role("status").filter(has_text="changed the steering of Hall router")).to_be_visible()
@@ -179,3 +180,42 @@ def test_a_link_table_is_read(open_page, running_app):
     expect(page.get_by_role("status").filter(has_text="Read t.csv")).to_be_visible()
     links = running_app.store.get(call).job.zigbee.links
     assert any({li.a_id, li.b_id} == {"hub", "kiln"} and li.rssi_dbm == -88 for li in links)
+
+
+def test_a_table_is_filled_by_keyboard_and_several_devices_at_once(open_page, running_app):
+    call = copy_of(running_app, "table")
+    page = open_page(f"call/{call}/kit/devices")
+    names = [d.name for d in running_app.store.get(call).job.devices]
+    first, second, third = (page.get_by_label(f"Down of {name}", exact=True) for name in names[:3])
+    first.click()
+    first.fill("31")
+    page.keyboard.press("Enter")
+    expect(second).to_be_focused()
+    page.keyboard.press("ArrowDown")
+    expect(third).to_be_focused()
+    page.keyboard.press("Shift+Enter")
+    expect(second).to_be_focused()
+    poll(lambda: running_app.store.get(call).job.devices[0].demand_down_mbps == 31)
+    # Cells as a spreadsheet copies them: two columns, three rows.
+    second.evaluate(
+        r"""e => {
+          const data = new DataTransfer()
+          data.setData('text', '7\t1.5\n8\t2.5\n9\tmuch')
+          e.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true}))
+        }"""
+    )
+    expect(page.get_by_role("status").filter(has_text="Filled 5 cells; 1 did not fit")).to_be_visible()
+    wanted = [(7.0, 1.5), (8.0, 2.5)]
+    poll(
+        lambda: [(d.demand_down_mbps, d.demand_up_mbps) for d in running_app.store.get(call).job.devices[1:3]] == wanted
+    )
+    assert running_app.store.get(call).job.devices[3].demand_down_mbps == 9
+    # Several at once are one step.
+    for name in names[:3]:
+        page.get_by_label(f"Pick {name}", exact=True).check()
+    group = page.get_by_role("group", name="Several devices")
+    expect(group).to_contain_text("3 devices picked")
+    before = running_app.store.get(call).revision
+    group.get_by_role("button", name="Not a must").click()
+    poll(lambda: not any(d.must_have for d in running_app.store.get(call).job.devices[:3]))
+    assert running_app.store.get(call).revision == before + 1

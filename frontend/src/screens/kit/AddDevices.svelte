@@ -116,8 +116,8 @@
     </div>
     {#each kit?.crowds ?? [] as crowd (crowd.node_id)}
       {#if crowd.tired}<p class="text-sm font-semibold text-accent">
-          {call.job.nodes.find((n) => n.id === crowd.node_id)?.name}: {crowd.devices} devices, {crowd.device_limit}
-          are carried well.
+          {call.job.nodes.find((n) => n.id === crowd.node_id)?.name}: {crowd.devices} devices, over its limit of
+          {crowd.device_limit}.
         </p>{/if}
     {/each}
   </form>

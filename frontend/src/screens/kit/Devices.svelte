@@ -1,6 +1,7 @@
 <script lang="ts">
   import { X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
+  import { plural } from '../../lib/format'
   import type { Device, KitView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -20,6 +21,13 @@
   const kit = $derived(answer.value)
   const groups = $derived([...new Set(call.job.devices.map((d) => d.group_id).filter((g) => !!g))])
   const mine = (id: string) => kit?.crowds.find((c) => c.node_id === id)
+  let picked = $state<string[]>([])
+  /** The same on all that are picked, as one step that one undo takes back. */
+  const several = (what: Partial<Device>, summary: string) =>
+    call.set(
+      { devices: call.job.devices.map((d) => (picked.includes(d.id) ? { ...d, ...what } : d)) },
+      `changed the ${summary} of ${plural(picked.length, 'device')}`,
+    )
   const change = (id: string, what: Partial<Device>, summary: string) =>
     call.alter('devices', id, what, summary)
 </script>
@@ -30,13 +38,64 @@
     With what each wants in the busy hour. A phone that plays to a speaker counts twice.
     {call.job.nodes
       .filter((n) => mine(n.id))
-      .map((n) => `${n.name}: ${mine(n.id)?.devices} of ${mine(n.id)?.device_limit} carried well.`)
+      .map((n) => `${n.name}: ${mine(n.id)?.devices} devices, its limit is ${mine(n.id)?.device_limit}.`)
       .join(' ')}
   </p>
   {#if call.job.devices.length}
+    <div
+      class="mb-2 flex min-h-10 flex-wrap items-center gap-x-3 gap-y-1 text-sm"
+      role="group"
+      aria-label="Several devices"
+    >
+      {#if picked.length}
+        <strong>{plural(picked.length, 'device')} picked:</strong>
+        <Picker
+          class="field slim"
+          aria-label="Place of those picked"
+          value=""
+          empty="used at…"
+          options={call.job.places.map((place) => [place.id, place.name] as const)}
+          onchange={(e) => several({ place_id: e.currentTarget.value }, 'place')}
+        />
+        <label class="flex items-center gap-1"
+          >Down, Mb/s <NumberCell
+            class="field slim w-20"
+            min="0"
+            step="any"
+            value={null}
+            onpick={(n) => several({ demand_down_mbps: n }, 'demand')}
+          /></label
+        >
+        <label class="flex items-center gap-1"
+          >Up, Mb/s <NumberCell
+            class="field slim w-20"
+            min="0"
+            step="any"
+            value={null}
+            onpick={(n) => several({ demand_up_mbps: n }, 'demand')}
+          /></label
+        >
+        <button class="button slim" onclick={() => several({ must_have: true }, 'importance')}
+          >Must have</button
+        >
+        <button class="button slim" onclick={() => several({ must_have: false }, 'importance')}
+          >Not a must</button
+        >
+        <button class="button slim" onclick={() => (picked = [])}>Pick none</button>
+      {:else}
+        <span class="text-soft"
+          >Pick several to change them at once. <kbd>Enter</kbd> and the arrows go from row to row; cells pasted
+          from a spreadsheet fill the rows below.</span
+        >
+        <button class="button slim" onclick={() => (picked = call.job.devices.map((d) => d.id))}
+          >Pick all</button
+        >
+      {/if}
+    </div>
     <Ledger
       class="mb-3 text-sm"
       heads={[
+        '',
         'Device',
         'Used at',
         'Bands',
@@ -47,7 +106,17 @@
       ]}
     >
       {#each call.job.devices as device (device.id)}
-        <tr>
+        <tr class:bg-wash={picked.includes(device.id)}>
+          <td
+            ><input
+              type="checkbox"
+              class="size-5"
+              data-pick
+              aria-label="Pick {device.name}"
+              value={device.id}
+              bind:group={picked}
+            /></td
+          >
           <td
             ><button
               class="text-left underline decoration-(--strong-rule) underline-offset-4"
@@ -106,7 +175,7 @@
           >
         </tr>
         {#if open === device.id}
-          <tr><td colspan="7"><DeviceMore {call} {device} {groups} {change} /></td></tr>
+          <tr><td colspan="8"><DeviceMore {call} {device} {groups} {change} /></td></tr>
         {/if}
       {/each}
     </Ledger>
