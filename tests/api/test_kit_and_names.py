@@ -175,7 +175,7 @@ def test_the_day_the_measurement_and_nodes_that_may_move(client, call):
     settings = client.get(f"/api/calls/{call}").json()["job"]["settings"]
     day = client.post(f"/api/calls/{call}/day", json={"settings": settings}).json()
     assert any(p["scans"] for p in day["parts"])
-    body = {"seconds": 3, "settings": settings, "move_node_ids": ["studio"], "links": True}
+    body = {"seconds": 8, "settings": settings, "move_node_ids": ["studio"], "links": True}
     moved = finished(client, client.post(f"/api/calls/{call}/tune", json=body).json()["id"])
     assert moved["placed"]["weighed"] > 2
     plan = moved["plan"]

@@ -15,19 +15,22 @@ pytestmark = pytest.mark.browser
 LETTERS_FROM, LETTERS_TO = 0.2, 0.85
 # Letters that touch by less than this, in square px, are not over each other: rounding.
 SLACK_PX2 = 6.0
-CORNERS = """e => {
+CORNERS = """all => all.map(e => {
   const box = e.getBBox(), to = e.getScreenCTM()
   const [top, bottom] = [box.y + FROM * box.height, box.y + TO * box.height]
-  return [[box.x, top], [box.x + box.width, top], [box.x + box.width, bottom], [box.x, bottom]].map(([x, y]) => {
+  const ends = [[box.x, top], [box.x + box.width, top], [box.x + box.width, bottom], [box.x, bottom]]
+  const corners = ends.map(([x, y]) => {
     const at = new DOMPoint(x, y).matrixTransform(to)
     return [at.x, at.y]
   })
-}""".replace("FROM", str(LETTERS_FROM)).replace("TO", str(LETTERS_TO))
+  return [e.textContent, corners]
+})""".replace("FROM", str(LETTERS_FROM)).replace("TO", str(LETTERS_TO))
 
 
 def collisions(drawing: Locator) -> list[tuple[str, str]]:
     """Labels of a drawing whose letters lie over each other, turned ones as they are turned."""
-    found = [(e.text_content(), shapely.Polygon(e.evaluate(CORNERS))) for e in drawing.locator("[data-label]").all()]
+    shown = drawing.locator("[data-label]").evaluate_all(CORNERS)
+    found = [(text, shapely.Polygon(corners)) for text, corners in shown]
     assert len(found) > 1
     pairs = itertools.combinations(found, 2)
     return [(a, b) for (a, p), (b, q) in pairs if p.intersection(q).area > SLACK_PX2]

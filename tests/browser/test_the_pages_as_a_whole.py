@@ -11,7 +11,17 @@ from tests.browser.test_the_first_call import copy_of, searched
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
 STEPS = ["ask", "kit", "house", "walk", "listen", "tune", "change"]
-VIEWS = ["", *(f"call/2/{s}" for s in STEPS), "call/1/change", "call/1/prove", "call/1/report"]
+KIT = ["nodes", "devices", "zigbee", "router-s-lists", "cabling", "other-sources"]
+TUNE = ["radios", "backhaul", "zigbee", "sources", "day"]
+VIEWS = [
+    "",
+    *(f"call/2/{s}" for s in STEPS),
+    "call/2/ask/questions",
+    *(f"call/2/kit/{part}" for part in KIT),
+    "call/1/change",
+    "call/1/prove",
+    "call/1/report",
+]
 
 
 @pytest.mark.parametrize("where", VIEWS)
@@ -37,10 +47,29 @@ def test_axe_finds_nothing(open_page, where):
 def test_nothing_runs_off_a_phone(open_page, where):
     page = open_page(where, width=390, height=844)
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
-    targets = page.locator("main button:visible, main a.button:visible, nav a:visible")
-    for i in range(targets.count()):
-        box = targets.nth(i).bounding_box()
-        assert box["height"] >= 20, targets.nth(i).inner_text()
+    # A thumb needs 44 px; what is a word in a line of text is as tall as its line.
+    for least, what in (
+        (43.5, "main .button:visible, main .field:visible, nav a:visible"),
+        (20, "main button:visible"),
+    ):
+        for target in page.locator(what).all():
+            box = target.bounding_box()
+            assert box is None or box["height"] >= least, target.inner_text()
+
+
+@pytest.mark.parametrize(("width", "height", "most"), [(1265, 800, 1600), (390, 844, 3400)])
+def test_no_view_is_longer_than_two_screens_or_four_of_a_phone(open_page, running_app, width, height, most):
+    """Listen is left out: it shows every network of every band to scale, one under the other."""
+    page = open_page("call/2/ask", width=width, height=height)
+    long = {}
+    for where in [*VIEWS, *(f"call/2/tune/{part}" for part in TUNE)]:
+        if where and not where.endswith("listen"):
+            page.goto(f"{running_app.address}#/{where}")
+            page.wait_for_load_state("networkidle")
+            tall = page.evaluate("document.documentElement.scrollHeight")
+            if tall > most:
+                long[where] = tall
+    assert long == {}
 
 
 def test_the_house_s_figures_stay_in_sight(open_page):

@@ -35,7 +35,7 @@
 </script>
 
 {#if !call.practice && view?.unnamed && view.names.length}
-  <section class="page mb-4 border-2 border-ink" aria-label="The household’s network">
+  <section class="page border-2 border-ink" aria-label="The household’s network">
     <h2>Which network is the household’s?</h2>
     <p class="mb-2 text-sm text-soft">
       Until somebody says so every network counts as a neighbour. Its radios’ addresses, channels and widths

@@ -159,7 +159,6 @@
   </p>
   <Notes state={call} />
 {:else}
-  <div class="mx-auto max-w-4xl"><OwnNetworks {call} /></div>
   <div class="mx-auto grid max-w-4xl items-start gap-4 sm:grid-cols-[minmax(0,1fr)_19rem]">
     <section
       class="page grid grid-cols-[minmax(0,1fr)] content-start gap-3 {dragging
@@ -310,6 +309,7 @@
       {#if !call.practice}<PasteBox bind:this={pasteBox} {call} placeId={walk.placeId} />{/if}
     </section>
     <div class="grid grid-cols-[minmax(0,1fr)] gap-4">
+      <OwnNetworks {call} />
       <RoundList
         {round}
         note={routable

@@ -58,9 +58,10 @@ def unnamed_radios(job: Job) -> list[Radio]:
 
 
 def heard_names(job: Job) -> list[HeardName]:
-    """Names that could be the household's, the loudest first; none once every radio's address is known."""
-    wanted = {r.band for r in unnamed_radios(job)}
-    own = {r.bssid for r in job.radios}
+    """Names that could be the household's, the loudest first; none once every radio's address is known or
+    was heard."""
+    own, heard = {r.bssid for r in job.radios}, {r.bssid for _, r in _heard(job)}
+    wanted = {r.band for r in unnamed_radios(job) if r.bssid not in heard}
     sent: dict[str, dict[str, tuple[float, str]]] = {}
     for place_id, reading in _heard(job):
         if reading.band in wanted and reading.bssid not in own and reading.ssid:
