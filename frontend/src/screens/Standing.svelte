@@ -54,7 +54,7 @@
     {/if}
     {#if more}
       <ol class="w-full text-sm" aria-label="What else would help">
-        {#each answer.value?.others ?? [] as thing (thing.text)}
+        {#each answer.value?.others ?? [] as thing, i (i)}
           <li class="flex flex-wrap items-baseline gap-x-2 border-t border-(--rule) py-1">
             <button class="underline underline-offset-4" onclick={() => go(thing)}>{thing.text}</button>
             <span class="figure">{thing.minutes} min</span>

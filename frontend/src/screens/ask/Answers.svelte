@@ -54,7 +54,7 @@
   <h2>Questions at the table</h2>
   {#if answer.value}
     <dl>
-      {#each answer.value as a (a.question)}
+      {#each answer.value as a, i (i)}
         {@render row(a.question, a.text, a.figure, a.how, a.sure, () =>
           goTo(call.id, a.step as Step, a.part),
         )}

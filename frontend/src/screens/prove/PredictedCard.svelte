@@ -28,7 +28,7 @@
     </p>
     {#if view.entries.length}
       <Ledger heads={['', 'What', ['Predicted', 'figure'], ['Came', 'figure'], ['Within', 'figure']]}>
-        {#each view.entries as e (e.kind + e.subject)}
+        {#each view.entries as e, i (i)}
           <tr class:font-bold={!e.agrees}>
             <td>{e.agrees ? '●' : '◆'}</td>
             <td>{e.subject} <span class="text-soft">{e.kind}</span></td>

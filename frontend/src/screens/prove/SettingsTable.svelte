@@ -22,7 +22,7 @@
 <section class="page mb-4 overflow-x-auto" aria-label="What was changed">
   <h2 class="mb-2">What was changed</h2>
   <Ledger class="" heads={['Radio', 'Before', 'Read back after']}>
-    {#each rows as row (row.name)}
+    {#each rows as row, i (i)}
       <tr
         ><td>{row.name}</td><td>{row.before}</td><td class:font-bold={row.before !== row.after}
           >{row.after === row.before ? 'unchanged' : row.after}</td
