@@ -16,9 +16,9 @@ LETTERS_FROM, LETTERS_TO = 0.2, 0.85
 # Letters that touch by less than this, in square px, are not over each other: rounding.
 SLACK_PX2 = 6.0
 CORNERS = """all => all.map(e => {
-  const box = e.getBBox(), to = e.getScreenCTM()
-  const [top, bottom] = [box.y + FROM * box.height, box.y + TO * box.height]
-  const ends = [[box.x, top], [box.x + box.width, top], [box.x + box.width, bottom], [box.x, bottom]]
+  const area = e.getBBox(), to = e.getScreenCTM()
+  const [top, bottom] = [area.y + FROM * area.height, area.y + TO * area.height]
+  const ends = [[area.x, top], [area.x + area.width, top], [area.x + area.width, bottom], [area.x, bottom]]
   const corners = ends.map(([x, y]) => {
     const at = new DOMPoint(x, y).matrixTransform(to)
     return [at.x, at.y]

@@ -145,10 +145,10 @@
           stroke-width={px * 2}
         />
       {/if}
-      {@const box = labels.get(e.id)!}
+      {@const label = labels.get(e.id)!}
       <text
-        x={box.x}
-        y={box.y + px * 11}
+        x={label.x}
+        y={label.y + px * 11}
         font-size={px * 12}
         paint-order="stroke"
         data-label

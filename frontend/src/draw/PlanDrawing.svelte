@@ -114,11 +114,11 @@
         must: true,
       })),
       ...rooms.map((room) => {
-        const box = extent(room.outline)
+        const inner = extent(room.outline)
         const size = { width: textWidth(room.name, px * 12), height: px * 14 }
         const at = (x: number, y: number): Box => ({ x, y, ...size })
-        const [left, right] = [box.x + px * 7, box.x + box.width - size.width - px * 7]
-        const [top, bottom] = [-box.y - box.height + px * 7, -box.y - size.height - px * 5]
+        const [left, right] = [inner.x + px * 7, inner.x + inner.width - size.width - px * 7]
+        const [top, bottom] = [-inner.y - inner.height + px * 7, -inner.y - size.height - px * 5]
         const middle = (left + right) / 2
         return {
           id: `room:${room.id}`,
@@ -137,8 +137,8 @@
         c.labels.map((label, i) => {
           const [x, y] = label as [number, number, number]
           const size = textWidth(`−${-c.level_dbm}`, px * 12) + px * 4
-          const box = { x: x - size / 2, y: -y - size / 2, width: size, height: size }
-          return { id: `level:${c.level_dbm}:${i}`, candidates: [box], must: false }
+          const square = { x: x - size / 2, y: -y - size / 2, width: size, height: size }
+          return { id: `level:${c.level_dbm}:${i}`, candidates: [square], must: false }
         }),
       ),
     ]
@@ -219,10 +219,10 @@
       <PlanWalls {view} {storey} {px} {chosen} {onwall} />
       {#if picture}
         {#each rooms as room (room.id)}
-          {@const box = labels.get(`room:${room.id}`)}
-          {#if box}<text
-              x={box.x}
-              y={box.y + px * 11}
+          {@const label = labels.get(`room:${room.id}`)}
+          {#if label}<text
+              x={label.x}
+              y={label.y + px * 11}
               font-size={px * 12}
               stroke-width={px * 3}
               data-label
@@ -241,10 +241,10 @@
             class="stroke-ink"
             stroke-width={px * 2}
           />
-          {@const box = labels.get(`spot:${spot.place_id}`)}
-          {#if box}<text
-              x={box.x}
-              y={box.y + px * 12}
+          {@const label = labels.get(`spot:${spot.place_id}`)}
+          {#if label}<text
+              x={label.x}
+              y={label.y + px * 12}
               font-size={px * 13}
               stroke-width={px * 4}
               data-label

@@ -33,7 +33,7 @@
 
 {#each Object.entries( { ...stands, ...moved } ).filter(([, s]) => s.storey === storey) as [nodeId, stand] (nodeId)}
   {@const on = nodeId in moved}
-  {@const box = labels?.get(`node:${nodeId}`)}
+  {@const label = labels?.get(`node:${nodeId}`)}
   <!-- svelte-ignore a11y_no_static_element_interactions -->
   <g
     data-node={nodeId}
@@ -78,8 +78,8 @@
       />
     {/each}
     <text
-      x={box ? box.x + box.width / 2 : stand.x_m}
-      y={box ? box.y + px * 12 : -stand.y_m + px * 21}
+      x={label ? label.x + label.width / 2 : stand.x_m}
+      y={label ? label.y + px * 12 : -stand.y_m + px * 21}
       font-size={px * 13}
       text-anchor="middle"
       stroke-width={px * 4}
