@@ -90,10 +90,12 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
             page.locator("[data-mesh]").wait_for()
             page.evaluate("document.querySelector('[data-mesh]').scrollIntoView(); window.scrollBy(0, -160)")
     elif keys:
+        if keys == "t":
+            page.get_by_role("button", name="Find the best settings").wait_for()
         page.keyboard.press("Space" if keys == " " else keys)
         ready = {"t": page.get_by_label("The plan", exact=True), " ": page.get_by_text("dBm, settled")}.get(keys)
         if ready is not None:
-            ready.wait_for()
+            ready.wait_for(timeout=90_000)
     page.wait_for_timeout(300)
     page.screenshot(path=FOLDER / f"{name}.png")
 
