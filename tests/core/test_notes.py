@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from tests.houses import random_house
 
+from even_static.core.errors import BadInput
 from even_static.core.house.building import Building
 from even_static.core.house.job import Job
 from even_static.core.house.notes import take_notes, times_a_week, when_of
@@ -20,6 +21,7 @@ from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.tables.house_templates import HOUSE_TEMPLATES
 from even_static.core.tables.materials import HOUSE_TYPES
+from even_static.formats.job_file import read_job, require_storable, write_job
 from even_static.truth.drawn import drawn_house
 
 EMPTY = Job(title="A call", country="NL")
@@ -195,3 +197,35 @@ def test_rooms_are_places_and_old_places_keep_what_they_have():
     known = with_rooms_known(replace(old, building=more, places=(spot, *old.places[1:])))
     assert known.places[0].room_id == "hall"
     assert known.places[0].name == spot.name
+
+
+def test_a_line_that_is_left_takes_nothing():
+    """A second hub is refused: the room that its line names is not made either."""
+    taken = take_notes(EMPTY, "hub, hall, channel 15\nhub, pantry, channel 15\nzigbee plug\nrouter, hall")
+    assert [n.kind for n in taken.notes] == ["hub", None, None, "node"]
+    assert [p.name for p in taken.job.places] == ["hall"]
+
+
+@pytest.mark.parametrize(
+    ("line", "times", "field"),
+    [
+        ("calls break up in the study, twice a week", 60, "complaints"),
+        ("subscription 99999999/5", 1, "down_mbps"),
+    ],
+)
+def test_what_could_not_be_read_back_is_left(line: str, times: int, field: str):
+    """Bounds and longest lists are those of the job file: beyond them a line says so, and what is stored is whole."""
+    taken = take_notes(EMPTY, "\n".join([line] * times), require_storable)
+    left = [n for n in taken.notes if n.kind is None]
+    assert left
+    assert read_job(write_job(taken.job)) == taken.job
+    whole = take_notes(EMPTY, "\n".join([line] * times)).job
+    with pytest.raises(BadInput, match=field):
+        require_storable(EMPTY, whole)
+
+
+def test_a_kit_is_known_by_its_newest_generation_not_by_the_alphabet():
+    """802.11n comes after 802.11ac in the alphabet and before it in the order of generations."""
+    job = take_notes(EMPTY, "router, hall, dual ac\naccess point, attic, cable").job
+    assert [r.generation for n in job.nodes for r in n.radios] == ["802.11n", "802.11ac"] * 2
+    assert "router, hall, dual band 802.11ac" in notes_of(job).lower()

@@ -34,6 +34,7 @@ from even_static.core.survey.walk import Series
 from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans_stream
 from even_static.formats.capture.other_headers import LINK_TYPES as WIFI_LINK_TYPES
 from even_static.formats.capture.reader import link_types_of, read_capture_stream, scan_from_capture
+from even_static.formats.job_file import require_storable
 from even_static.now import now_text
 from even_static.store.calls import HERE, Store
 from even_static.store.steps import StoredCall
@@ -110,6 +111,7 @@ class Service:
             if delivery_key is not None and self.store.delivered(call_id, delivery_key):
                 return call
             job = with_house_times(change(call.job), call.job)
+            require_storable(call.job, job)
             try:
                 return self.store.save(
                     call_id,

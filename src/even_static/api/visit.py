@@ -19,6 +19,7 @@ from even_static.core.house.validate import validate_job
 from even_static.core.report.answers import Answer, answers
 from even_static.core.survey.own_radios import FoundRadio, HeardName, heard_names, unnamed_radios, with_own_name
 from even_static.core.tables.house_templates import HOUSE_TEMPLATES, HouseTemplate
+from even_static.formats.job_file import require_storable
 
 router = APIRouter(prefix="/api")
 
@@ -122,14 +123,14 @@ def get_standing(service: Serviced, call_id: int) -> Standing:
 @router.post("/calls/{call_id}/notes")
 def post_notes(service: Serviced, call_id: int, body: NotesBody) -> NotesView:
     """Show notes as understood, or take them down; lines that are not understood are left."""
-    found = take_notes(service.get(call_id).job, body.text)
+    found = take_notes(service.get(call_id).job, body.text, require_storable)
     taken = [n for n in found.notes if n.kind is not None]
     if not body.take or not taken:
         return NotesView(list(found.notes), found.left, None)
 
     def add(job: Job) -> Job:
         nonlocal found
-        found = take_notes(job, body.text)
+        found = take_notes(job, body.text, require_storable)
         return found.job
 
     call = service.amend(call_id, add, f"took down {len(taken)} {'note' if len(taken) == 1 else 'notes'}")

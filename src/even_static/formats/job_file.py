@@ -31,6 +31,8 @@ for _part in (
 ):
     described(_part)
 JOB = described(Job)
+# Large parts of a job that are checked where they are read.
+PASSED_OVER = frozenset({"scans", "traces", "photos"})
 
 _PREDICATES = {
     "is_identifier": ("must be an identifier", "1 to 40 letters, digits, dots, dashes or underscores"),
@@ -114,6 +116,19 @@ def job_edited(base: Job, edited: dict[str, Any]) -> Job:
     job = with_past_following(replace(base, **{name: getattr(part, name) for name in edited if name != "version"}))
     validate_job(job)
     return job
+
+
+def require_storable(before: Job, after: Job) -> None:
+    """Raise BadInput for a change of a job, made by the core, that could not be read back: numbers out of their bounds,
+    lists longer than can be worked with. Scans and traces, which are checked where they are read, are passed over."""
+    changed = {f.name for f in fields(Job) if getattr(before, f.name) is not getattr(after, f.name)} - PASSED_OVER
+    if not changed:
+        return
+    data = JOB.dump_python(after, mode="json", include={*changed, "title", "country", "format", "version"})
+    try:
+        JOB.validate_json(json.dumps(data), strict=True)
+    except ValidationError as error:
+        raise from_validation(error, data) from None
 
 
 def write_job(job: Job) -> str:

@@ -6,7 +6,7 @@ Rooms and devices that a line names and nobody has entered are made on the spot,
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 from even_static.core.errors import BadInput
@@ -20,13 +20,14 @@ from even_static.core.house.entries import fresh_key, with_changed, with_hub, wi
 from even_static.core.house.job import Job, Subscription
 from even_static.core.house.kit import Device, Place, Uplink
 from even_static.core.house.mesh import MeshDevice
-from even_static.core.house.noted import USUAL_NODE_KIND, Noted, NotedKind, complaint_in, understood
+from even_static.core.house.noted import USUAL_NODE_KIND, Noted, NotedKind, understood
 from even_static.core.house.rooms_as_places import with_rooms_as_places
 from even_static.core.house.typed import add_typed
 from even_static.core.spectrum.channels import ZIGBEE_CHANNELS
 from even_static.core.tables import notes as table
 from even_static.core.tables.boxes import NODE_KINDS
 from even_static.core.tables.devices import KINDS, UNKNOWN_KIND
+from even_static.core.tables.phy import GENERATION_ORDER
 
 MOST_LINES = 400
 _VERBS = "stalls?|drops?|goes|keeps?|loses|does|fails?|cuts|breaks?|stutters?|stops?|freezes|disconnects|vanishes|gets"
@@ -54,10 +55,11 @@ class NotesTaken:
     left: str
 
 
-def take_notes(job: Job, text: str) -> NotesTaken:
-    """Take notes down, line by line; a line that is not understood is left and says what one looks like.
+def take_notes(job: Job, text: str, check: Callable[[Job, Job], None] = lambda before, after: None) -> NotesTaken:
+    """Take notes down, line by line; one that is not understood is left, takes nothing and says what lines look like.
 
-    BadInput only where there are more lines than anybody writes.
+    ``check`` is asked after each line, with the job before and after it, and refuses what could not be stored by a
+    BadInput: that line is left too. Raises BadInput only where there are more lines than anybody writes.
     """
     lines = text.replace("\ufeff", "").splitlines()
     if len(lines) > MOST_LINES:
@@ -68,12 +70,15 @@ def take_notes(job: Job, text: str) -> NotesTaken:
         clean = line.strip().lstrip("-*•").strip()
         if not clean:
             continue
+        before = taker.job
         try:
             noted = understood(printable_name("line", clean[:300]), taker.under, taker.units)
-            before = taker.job
             said, question = taker.take(noted)
-            taker.job = with_past_following(taker.job) if taker.job is not before else taker.job
+            if taker.job is not before:
+                taker.job = with_past_following(taker.job)
+                check(before, taker.job)
         except BadInput as error:
+            taker.job = before
             came = f" (got “{error.received}”)" if error.received and error.received != clean else ""
             said = f"{error.rule[:1].upper()}{error.rule[1:]}{came}: {error.accepted}"
             found.append(TakenNote(line_number=n, line=clean, kind=None, said=said))
@@ -184,7 +189,7 @@ class _Taker:
             band = table.USUAL_LINK_BAND
             both = {r.band for r in node.radios} & {r.band for r in self.job.nodes[0].radios}
             if band in both:
-                up = Uplink(to_node_id=node.uplink.to_node_id, band="5 GHz")
+                up = Uplink(to_node_id=node.uplink.to_node_id, band=band)
                 self.job = with_changed(self.job, "nodes", node.id, replace(node, uplink=up))
                 fed = f", over the air at {band}"
         asked = "" if noted.kind_name or not first else "which kind is it? Its radios' pages say; change it under Kit"
@@ -195,7 +200,7 @@ class _Taker:
         if not self.job.nodes:
             return None
         bands = tuple(r.band for r in self.job.nodes[0].radios)
-        newest = max(r.generation for r in self.job.nodes[0].radios)
+        newest = max((r.generation for r in self.job.nodes[0].radios), key=GENERATION_ORDER.index)
         return next(
             (k.name for k in NODE_KINDS if k.bands == bands and k.generation == newest and not k.repeater), None
         )
@@ -256,7 +261,7 @@ class _Taker:
     def _complaint(self, noted: Noted) -> tuple[str, str]:
         text, low = noted.line, noted.line.lower()
         place = self._place_in(text)
-        device_id, device_name = self._device_in(text, place)
+        device_id, device_name = self._device_in(noted, place)
         per_week = times_a_week(low)
         since = _after(text, r"since")
         what = noted.name
@@ -298,9 +303,10 @@ class _Taker:
                 return self.place(name)
         return None
 
-    def _device_in(self, text: str, place: Place | None) -> tuple[str | None, str | None]:
-        """The device that a complaint names; made in the room that it names where nobody has entered it."""
-        low = text.lower()
+    def _device_in(self, noted: Noted, place: Place | None) -> tuple[str | None, str | None]:
+        """The device that a complaint names; made in the room that it names where nobody has entered it. What goes
+        missing from a mesh is not made: which mesh it is in is not said."""
+        low = noted.line.lower()
         meshed = self.job.zigbee.devices if self.job.zigbee is not None else ()
         everything: Iterable[Device | MeshDevice] = (*self.job.devices, *meshed)
         for device in sorted(everything, key=lambda d: -len(d.name)):
@@ -310,13 +316,11 @@ class _Taker:
             (w for k in KINDS for w in k.words if w not in ("radio", "game") and re.search(rf"\b{w}s?\b", low)), None
         )
         kind = None if word is None else kind_named(word)
-        meshes = complaint_in(text) == "a sensor or plug goes missing"
-        if kind is None or word is None or place is None or meshes:
+        if kind is None or word is None or place is None or noted.name == "a sensor or plug goes missing":
             return None, None
         here = next((d for d in self.job.devices if d.place_id == place.id and kind_named(d.name) == kind), None)
         if here is None:
-            told = Noted(kind="device", line=text, name=word, kind_name=kind.name)
-            here = self._add_devices(told, place)
+            here = self._add_devices(replace(noted, kind="device", name=word, kind_name=kind.name), place)
         return here.id, here.name
 
 

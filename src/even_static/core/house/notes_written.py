@@ -14,6 +14,7 @@ from even_static.core.house.typed import add_typed
 from even_static.core.tables.boxes import NODE_KINDS
 from even_static.core.tables.devices import KINDS
 from even_static.core.tables.notes import NODE_WORDS
+from even_static.core.tables.phy import GENERATION_ORDER
 
 SAME_M = 0.02
 SIDES = ("right of", "left of", "behind", "in front of", "above", "below")
@@ -52,7 +53,7 @@ def _kind(generation: str, bands: tuple[str, ...], down: float, up: float) -> st
 
 def _node(job: Job, node: Node, names: dict[str, str]) -> str:
     bands = tuple(r.band for r in node.radios)
-    newest = max(r.generation for r in node.radios)
+    newest = max((r.generation for r in node.radios), key=GENERATION_ORDER.index)
     fitting = [k for k in NODE_KINDS if k.bands == bands and k.repeater == (node.kind == "repeater")]
     kind = next((k.name for k in fitting if k.generation == newest), None)
     # A kind's name may hold commas, which part a note.

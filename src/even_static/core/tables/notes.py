@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Final
 
+from even_static.core.tables.bands import Band
+
 # Floors by name, and how far each is from the ground floor. British use: the first floor is one up.
 FLOORS: Final[dict[str, int]] = {
     "basement": -1,
@@ -92,4 +94,4 @@ NODE_WORDS: Final[dict[str, bool]] = {
 BY_AIR: Final = ("over the air", "by radio", "wireless", "by air", "radio", "mesh")
 BY_CABLE: Final = ("cable", "by cable", "wired", "on a cable", "ethernet")
 # The band of a wireless backhaul that nobody has told yet.
-USUAL_LINK_BAND: Final = "5 GHz"
+USUAL_LINK_BAND: Final[Band] = "5 GHz"
