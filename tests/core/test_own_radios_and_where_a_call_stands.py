@@ -56,9 +56,9 @@ def test_own_radios_are_told_apart_by_where_they_are_loud():
             s.settings is None or s.settings.of(f.radio_id).channel == f.channel for s in taken.scans for f in found
         )
     assert len(right_all) > 60
-    assert np.mean(right_all) > 0.9
-    assert np.mean(right_certain) > 0.97
-    assert len(right_certain) > 0.5 * len(right_all)
+    assert np.mean(right_all) > 0.97
+    assert np.mean(right_certain) > 0.99
+    assert len(right_certain) > 0.8 * len(right_all)
     assert all(channels)
 
 

@@ -20,10 +20,12 @@ from even_static.core.propagation.loss import (
     build_loss_db,
     dipole_gain_dbi,
     free_space_db,
+    home_loss_db,
     slab_loss_db,
 )
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.materials import CLUTTER_DB_PER_M, LOSS_GHZ, P2040
+from even_static.core.tables.propagation import P1238_DECADE_DB, P1238_FLOOR_DB
 
 REFERENCE = Path(__file__).parent.parent / "reference"
 SLABS = json.loads((REFERENCE / "slab_losses.json").read_text())["rows"]
@@ -115,3 +117,13 @@ def test_the_slope_of_a_row_of_rooms_is_the_standard_s():
         loss = free_space_db(LOSS_GHZ[band] * 1000, metres) + CLUTTER_DB_PER_M[band] * metres + walls
         slope = np.polyfit(np.log10(metres), loss, 1)[0]
         assert least <= slope <= most, (band, slope)
+
+
+def test_the_loss_of_a_home_begins_as_free_space_does():
+    """ITU-R P.1238's constant, 28 dB, is free space (ITU-R P.525) at a metre to half a dB; a decade further it is N
+    more, and each floor adds what its table says."""
+    for band in BANDS:
+        at_a_metre = float(home_loss_db(band, 1.0, 0))
+        assert_allclose(at_a_metre, float(free_space_db(LOSS_GHZ[band] * 1000, 1.0)), atol=0.5)
+        assert_allclose(home_loss_db(band, [0.2, 10.0], [0, 0]), [at_a_metre, at_a_metre + P1238_DECADE_DB[band]])
+        assert_allclose(home_loss_db(band, 10.0, 2) - home_loss_db(band, 10.0, 0), 2 * P1238_FLOOR_DB[band])

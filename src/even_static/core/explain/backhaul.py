@@ -9,13 +9,13 @@ import numpy as np
 from even_static.core.airtime.rates import older, rate_steps
 from even_static.core.explain.hop_words import BandOption, hop_words
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Node, Radio, Switch, Uplink, parents_of
+from even_static.core.house.kit import Node, Radio, Switch, Uplink
 from even_static.core.house.settings import LinkBand, Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import Evaluation, RadioFigures
 from even_static.core.model.prepared_house import House, LinkSource, link_ends, link_level_dbm, link_radio
 from even_static.core.model.radio_state import radio_state
-from even_static.core.search.choices import link_choices_of, pairs_of, tied
+from even_static.core.search.choices import link_choices_of, other_links
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.placing import CABLE_MBPS, CABLE_SHARE
 
@@ -286,17 +286,10 @@ def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
             links = tuple(e for e in settings.link_bands if e.node_id != node.id)
             wired = _with_node(job, cabled)
             found.append(_if(node, "a cable to it", wired, replace(settings, link_bands=links), now))
-            parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
-            linked = house.linked_by(links).job.nodes
-            others = [n for n in parents_of(linked, node) if n.id != parent.id]
-            ways = [*link_choices_of(node, parent), *(way for other in others for way in pairs_of(node, other))]
-            for way in ways:
-                trial = replace(settings, link_bands=(*links, way))
-                by = (
-                    "" if way.radio_id is None and way.to_radio_id is None else f" by {way.radio_id or way.to_radio_id}"
-                )
-                to = next((f" to {n.name}" for n in others if n.id == way.to_node_id), "")
-                found.append(_if(node, f"its link{to} at {way.band}{by}", house, tied(house, trial), now))
+            for trial in other_links(house, settings, node):
+                way = next((e for e in trial.link_bands if e.node_id == node.id), None)
+                if way is not None:
+                    found.append(_if(node, f"its link {_way_text(job, way)}", house, trial, now))
             ends = _ends(house.linked_by(settings.link_bands).job, node)
             other = all(_other_radio(job, e) for e in ends)
             if other and not all(job.radio(e).link_only for e in ends):
@@ -313,6 +306,13 @@ def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
             radios = tuple(replace(s, enabled=False) if s.radio_id in off else s for s in settings.radios)
             found.append(_if(node, "without it", house, replace(settings, radios=radios), now))
     return found
+
+
+def _way_text(job: Job, way: LinkBand) -> str:
+    """A link in words: to which node, where it is another one, on which band, by which radio, where there are two."""
+    to = next((f"to {n.name} " for n in job.nodes if n.id == way.to_node_id), "")
+    radio = way.radio_id or way.to_radio_id
+    return f"{to}at {way.band}" + ("" if radio is None else f" by {radio}")
 
 
 def _ends(job: Job, node: Node) -> tuple[str, str]:

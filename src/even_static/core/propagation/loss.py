@@ -22,6 +22,8 @@ from even_static.core.tables.materials import (
 from even_static.core.tables.propagation import (
     DIPOLE_GAIN_DBI,
     DIPOLE_NULL_DB,
+    P1238_DECADE_DB,
+    P1238_FLOOR_DB,
     SPEED_OF_LIGHT_M_PER_S,
     VACUUM_PERMITTIVITY,
 )
@@ -33,6 +35,18 @@ def free_space_db(frequency_mhz: ArrayLike, distance_m: ArrayLike) -> Floats:
     ``distance_m`` must be positive. Source: ITU-R P.525-4.
     """
     return np.asarray(20 * np.log10(frequency_mhz) + 20 * np.log10(distance_m) - 27.55, dtype=np.float64)
+
+
+def home_loss_db(band: Band, distance_m: ArrayLike, floors: ArrayLike) -> Floats:
+    """Loss in a home where nothing is known of its walls, in dB, by distance and floors between (any shapes that
+    broadcast); nearer than a metre it is that of a metre.
+
+    Source: ITU-R P.1238, total loss 20 log f + N log d + Lf(n) - 28 for homes; N and Lf from memory, see the table.
+    """
+    metres = np.maximum(np.asarray(distance_m, dtype=np.float64), 1.0)
+    frequency = 20 * np.log10(LOSS_GHZ[band] * 1000.0)
+    floor_db = P1238_FLOOR_DB[band] * np.asarray(floors, dtype=np.float64)
+    return np.asarray(frequency + P1238_DECADE_DB[band] * np.log10(metres) + floor_db - 28.0)
 
 
 def slab_loss_db(material: str, thickness_m: float, frequency_ghz: float) -> float:

@@ -89,43 +89,32 @@ def _link_choices(house: House) -> list[tuple[LinkBand, ...]]:
 
 
 def link_choices_of(node: Node, parent: Node) -> list[LinkBand]:
-    """Every pair of radios of one band that could carry a node's link, but the present one. Radios are named only where
-    a box has two of the band."""
-    assert node.uplink is not None
-    assert node.uplink.band is not None
-    now = (
-        link_radio(node, node.uplink.band, node.uplink.radio_id).id,
-        link_radio(parent, node.uplink.band, node.uplink.to_radio_id).id,
-    )
+    """Every pair of radios of one band that could carry a node's link to a parent, but the present one. Radios are
+    named only where a node has two of the band, the parent where it is another one than now."""
+    up = node.uplink
+    assert up is not None
+    assert up.band is not None
+    another = parent.id != up.to_node_id
+    now = None
+    if not another:
+        now = link_radio(node, up.band, up.radio_id).id, link_radio(parent, up.band, up.to_radio_id).id
     found = []
     for far, near in itertools.product(node.radios, parent.radios):
         if far.band == near.band and (far.id, near.id) != now:
             mine = sum(r.band == far.band for r in node.radios) > 1
             theirs = sum(r.band == near.band for r in parent.radios) > 1
-            found.append(LinkBand(node.id, far.band, far.id if mine else None, near.id if theirs else None))
-    return found
-
-
-def pairs_of(node: Node, parent: Node) -> list[LinkBand]:
-    """Every pair of radios of one band that could carry a link of a node to another parent than it has."""
-    found = []
-    for far, near in itertools.product(node.radios, parent.radios):
-        if far.band == near.band:
-            mine = sum(r.band == far.band for r in node.radios) > 1
-            theirs = sum(r.band == near.band for r in parent.radios) > 1
             ends = far.id if mine else None, near.id if theirs else None
-            found.append(LinkBand(node.id, far.band, *ends, to_node_id=parent.id))
+            found.append(LinkBand(node.id, far.band, *ends, to_node_id=parent.id if another else None))
     return found
 
 
 def other_links(house: House, settings: Settings, node: Node) -> list[Settings]:
-    """The settings with a node's radio link on every other pair of radios, both ends on one block each time."""
+    """The settings with a node's radio link on every other pair of radios, and to every other node that it can hang on,
+    both ends on one block each time."""
     base = tuple(e for e in settings.link_bands if e.node_id != node.id)
-    parent = next(n for n in house.job.nodes if node.uplink is not None and n.id == node.uplink.to_node_id)
     linked = house.linked_by(base).job.nodes
     here = next(n for n in linked if n.id == node.id)
-    others = [way for other in parents_of(linked, here) if other.id != parent.id for way in pairs_of(node, other)]
-    ways = [base, *((*base, way) for way in (*link_choices_of(node, parent), *others))]
+    ways = [base, *((*base, way) for parent in parents_of(linked, here) for way in link_choices_of(node, parent))]
     return [tied(house, replace(settings, link_bands=w)) for w in ways if set(w) != set(settings.link_bands)]
 
 

@@ -7,6 +7,7 @@ together (the assignment problem; Kuhn and Munkres, solved by scipy).
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -19,12 +20,12 @@ from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Place, Radio
 from even_static.core.house.readings import Reading
 from even_static.core.house.settings import RadioSetting, Settings
-from even_static.core.tables.bands import BANDS
+from even_static.core.propagation.loss import home_loss_db
+from even_static.core.tables.bands import BANDS, Band
 
-# Levels as they usually are: beside a node, in another room, what a decade of distance (in m, and one) and a floor
-# cost, in dBm and dB. Common practice; they only tell own radios apart.
-BESIDE_DBM, ANOTHER_ROOM_DBM, DECADE_DB, FLOOR_DB = -35.0, -58.0, 30.0, 12.0
 NOT_HEARD_DBM = -95.0
+# Another room is so far away where nobody has said where it is, in m. Common practice.
+ANOTHER_ROOM_M = 5.0
 # Radios are told apart for certain where swapping any two fits worse by so much, in dB squared.
 CERTAIN_DB2 = 60.0
 
@@ -79,8 +80,8 @@ def heard_names(job: Job) -> list[HeardName]:
 def with_own_name(job: Job, ssid: str) -> tuple[Job, tuple[FoundRadio, ...]]:
     """The job with its radios on the addresses, channels and widths that the network of a name was heard with.
 
-    What was scanned so far was heard under these settings: it says so from then on. BadInput where nothing of that name
-    was heard on a band of a radio without a known address.
+    What was scanned under the settings of now was heard under these: it says so from then on. BadInput where nothing of
+    that name was heard on a band of a radio without a known address.
     """
     radios, node_of = unnamed_radios(job), {r.id: n for n in job.nodes for r in n.radios}
     found: list[FoundRadio] = []
@@ -90,7 +91,7 @@ def with_own_name(job: Job, ssid: str) -> tuple[Job, tuple[FoundRadio, ...]]:
         if not mine or not networks:
             continue
         names = sorted(networks)
-        off = np.array([[_fits(job, node_of[r.id], b) for b in names] for r in mine])
+        off = np.array([[_fits(job, node_of[r.id], r, b) for b in names] for r in mine])
         from scipy.optimize import linear_sum_assignment
 
         rows, columns = linear_sum_assignment(off)
@@ -114,8 +115,16 @@ def with_own_name(job: Job, ssid: str) -> tuple[Job, tuple[FoundRadio, ...]]:
         replace(n, radios=tuple(_taken(r, readings[r.id]) if r.id in readings else r for r in n.radios))
         for n in job.nodes
     )
-    job = replace(job, nodes=nodes, settings=_set(job.settings, readings))
-    scans = tuple(s if s.settings is None else replace(s, settings=_set(s.settings, readings)) for s in job.scans)
+    before = job.settings
+    job = replace(job, nodes=nodes, settings=_set(before, readings))
+    # A scan from before a change knows what was set then: only what was set as now was heard as now.
+    now = {r: before.of(r) for r in readings}
+    scans = tuple(
+        replace(s, settings=_set(s.settings, {r: x for r, x in readings.items() if s.settings.of(r) == now[r]}))
+        if s.settings is not None
+        else s
+        for s in job.scans
+    )
     return replace(job, scans=scans), tuple(found)
 
 
@@ -145,29 +154,27 @@ def _certain(off: Floats, rows: NDArray[np.intp], columns: NDArray[np.intp], rad
     return all(more >= CERTAIN_DB2 for more in (*others, *left))
 
 
-def _fits(job: Job, node: Node, bssid: str) -> float:
+def _fits(job: Job, node: Node, radio: Radio, bssid: str) -> float:
     """How badly a network fits a node, by every scan: squared dB between the level heard and the one that a radio at
     the node's place should have there (what was not heard is as weak as can be)."""
     heard = {at: r.level_dbm for at, r in _heard(job) if r.bssid == bssid}
     scanned = {s.place_id for s in job.scans if not s.levels_only}
     places = {p.id: p for p in job.places}
     there = places[node.place_id]
+    eirp_dbm = job.settings.of(radio.id).eirp_dbm
     off = [
-        max(heard.get(p, NOT_HEARD_DBM), NOT_HEARD_DBM) - _usual_dbm(there, places[p]) for p in scanned if p in places
+        max(heard.get(p, NOT_HEARD_DBM), NOT_HEARD_DBM) - _usual_dbm(there, places[p], radio.band, eirp_dbm)
+        for p in scanned & places.keys()
     ]
     return float(np.mean(np.square(off))) if off else 0.0
 
 
-def _usual_dbm(node: Place, spot: Place) -> float:
-    """A level as it usually is in a house: by distance and floors where both are placed, else by whether it is the same
-    room or floor."""
-    floors = FLOOR_DB * abs(node.storey - spot.storey)
-    if node.id == spot.id:
-        return BESIDE_DBM
-    if node.x_m is None or node.y_m is None or spot.x_m is None or spot.y_m is None:
-        return ANOTHER_ROOM_DBM - floors
-    metres = float(np.hypot(node.x_m - spot.x_m, node.y_m - spot.y_m))
-    return BESIDE_DBM - DECADE_DB * float(np.log10(1 + metres)) - floors
+def _usual_dbm(node: Place, spot: Place, band: Band, eirp_dbm: float) -> float:
+    """A level as it usually is in a home, in dBm: by distance and floors where both are placed, else as a room away."""
+    metres = 0.0 if node.id == spot.id else ANOTHER_ROOM_M
+    if None not in (node.x_m, node.y_m, spot.x_m, spot.y_m):
+        metres = math.dist((node.x_m or 0.0, node.y_m or 0.0), (spot.x_m or 0.0, spot.y_m or 0.0))
+    return eirp_dbm - float(home_loss_db(band, metres, abs(node.storey - spot.storey)))
 
 
 def _taken(radio: Radio, reading: Reading) -> Radio:
