@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
-from tests.browser.test_the_first_call import copy_of
+from tests.browser.test_the_first_call import copy_of, figure, fixed, searched
 from tests.conftest import poll
 
 from even_static.core.model.prepared_house import House
@@ -147,13 +147,17 @@ def test_the_whole_call_takes_half_the_work(open_page, running_app):
     job = running_app.store.get(call).job
     assert (len(job.devices), len(job.zigbee.devices), len(job.nodes), len(job.complaints)) == (14, 8, 2, 2)
     assert [s.level for s in job.building.storeys] == [0, 1]
+    # Nobody has measured anything: no figure of the air, and the level at the weakest spot says that it is predicted.
+    for name in ("headroom", "problems", "zigbee"):
+        expect(figure(page, name, "now")).to_have_text("–")
+    expect(page.locator("[data-figure='spot']")).to_contain_text("predicted")
 
     # The line first: what the household pays for, beside what comes by cable.
     following = page.get_by_label("Where the call stands").locator("a")
     expect(following).to_contain_text("by cable")
     hand.press("j")
-    hand.choose(page.get_by_label("Spot", exact=True), "hall")
-    hand.press("Escape", "s")
+    expect(page.get_by_label("Spot", exact=True)).to_have_value("hall")
+    hand.press("s")
     hand.click(page.get_by_label("Down, Mb/s", exact=True))
     hand.type("196 194 197")
     hand.choose(page.get_by_label("Over"), "cable")
@@ -221,5 +225,14 @@ def test_a_customer_s_questions_are_two_keys_away(open_page, running_app):
     known = shown.locator("[data-known]")
     expect(known).to_have_count(len(own) + 1)
     assert [known.nth(i).get_attribute("data-known") for i in range(len(own))] == [a.how for a in own]
+    # The speed in each room is the plan's own, once there is one.
+    page.keyboard.press("6")
+    plan = searched(page, running_app)
+    page.keyboard.press("1")
+    page.keyboard.press("q")
+    names = {p.id: p.name for p in job.places}
+    for speed in plan["outlook"]["speeds"]:
+        now, then = (fixed(speed[key]["middle"]) for key in ("now_mbps", "then_mbps"))
+        expect(shown).to_contain_text(f"{names[speed['place_id']]} {now} → {then}")
     shown.get_by_role("button", name="Read on: Which room needs what?").click()
     expect(page.get_by_role("tab", name="Problems")).to_have_attribute("data-state", "active")

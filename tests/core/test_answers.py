@@ -67,6 +67,18 @@ def test_rooms_names_and_nodes_are_what_the_core_says(house: Job):
     assert found["Is another node worth its money"].figure.startswith(f"{len(weak)} of {len(figures.devices)}")
 
 
+def test_what_the_model_works_out_is_never_called_measured(house: Job):
+    found = asked(house)
+    assert found["Which room needs what"].how == "predicted"
+    assert found["One network name or several"].how == "predicted"
+    assert found["Which device or neighbour takes the airtime"].how in ("predicted", "assumed")
+    # Levels are measured only where somebody scanned everywhere that a device is used.
+    assert found["Is another node worth its money"].how == "measured"
+    device = house.devices[0]
+    part = replace(house, scans=tuple(s for s in house.scans if s.place_id != device.place_id))
+    assert asked(part)["Is another node worth its money"].how == "predicted"
+
+
 def test_a_camera_is_tried_at_the_door_before_it_is_bought(house: Job):
     doors = replace(house, places=tuple(replace(p, outdoors=n == 0) for n, p in enumerate(house.places)))
     (camera,) = [a for a in answers(House(doors), doors.settings) if a.question.startswith("Would a camera")]

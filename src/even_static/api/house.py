@@ -33,7 +33,7 @@ from even_static.core.explain.placement import decide
 from even_static.core.house.building import Building, NodeStand, Stand
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Trace
-from even_static.core.house.rooms_as_places import outline_area_m2
+from even_static.core.house.rooms import outline_area_m2
 from even_static.core.house.validate import validate_job, validate_settings
 from even_static.core.house.walls import walls_of
 from even_static.core.propagation.coverage import coverage_of

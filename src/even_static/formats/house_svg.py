@@ -7,9 +7,8 @@ from collections.abc import Callable, Iterable, Sequence
 from xml.etree import ElementTree as Xml
 
 from even_static.core.errors import printable
-from even_static.core.house.building import Building
+from even_static.core.house.building import Building, floor_text
 from even_static.core.house.job import Job
-from even_static.core.house.notes import floor_text
 from even_static.core.house.walls import walls_of
 from even_static.core.propagation.geometry import obstacle_sides
 from even_static.core.propagation.picture import Contour, Picture

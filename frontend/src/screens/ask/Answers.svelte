@@ -16,12 +16,6 @@
   })
   const speeds = $derived(call.plan?.outlook?.speeds ?? [])
   const placeOf = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
-  const slowest = $derived(
-    speeds.reduce<(typeof speeds)[number] | null>(
-      (a, b) => (a === null || b.then_mbps.middle < a.then_mbps.middle ? b : a),
-      null,
-    ),
-  )
 </script>
 
 {#snippet row(
@@ -61,14 +55,17 @@
       {/each}
       {@render row(
         'What will the speed test say in each room after the change?',
-        slowest
-          ? `The slowest place is ${placeOf(slowest.place_id)}; the others are faster.`
+        speeds.length
+          ? speeds
+              .map(
+                (s) =>
+                  `${placeOf(s.place_id)} ${s.now_mbps.middle.toFixed(0)} → ${s.then_mbps.middle.toFixed(0)}`,
+              )
+              .join('; ')
           : 'Not known yet: find the best settings first, it takes seconds.',
-        slowest
-          ? `${slowest.now_mbps.middle.toFixed(0)} → ${slowest.then_mbps.middle.toFixed(0)} Mb/s (${slowest.then_mbps.low.toFixed(0)} to ${slowest.then_mbps.high.toFixed(0)})`
-          : '',
-        slowest ? 'predicted' : 'not known',
-        slowest ? `nine in ten of ${call.plan?.outlook?.worlds} drawn worlds` : '',
+        speeds.length ? 'Mb/s down, now and then' : '',
+        speeds.length ? 'predicted' : 'not known',
+        speeds.length ? `the middle of ${call.plan?.outlook?.worlds} drawn worlds; ranges under Tune` : '',
         () => goTo(call.id, 'tune', 'rooms'),
       )}
     </dl>

@@ -28,6 +28,7 @@
     line: '⌁',
     floor: '≡',
     heading: '≡',
+    built: '▤',
   }
   let text = $state('')
   let begin = $state('')

@@ -124,7 +124,8 @@ def _before_tuning(job: Job, heard: _Heard) -> list[NextThing]:
     wired = any(t.over == "cable" for t in job.speed_tests)
     if by_line and not wired:
         why = f"“{by_line[0].what}”: a slow line does that too, and no tuning helps it"
-        found.append(_next("walk", "Test the speed by cable at the router", table.WIRED_TEST_MIN, why))
+        at, text = job.nodes[0].place_id, "Test the speed by cable at the router"
+        found.append(NextThing(step="walk", text=text, minutes=table.WIRED_TEST_MIN, why=why, place_id=at))
     found += _scans(job, heard)
     zigbee = job.zigbee
     if zigbee is not None and zigbee.devices and not zigbee.links:

@@ -271,3 +271,13 @@ class NodeStand:
     """The node."""
     stand: Stand
     """Its stand then."""
+
+
+def floor_text(level: int) -> str:
+    """A floor as people call it: the ground floor, the first floor, the basement."""
+    if level == 0:
+        return "ground floor"
+    if level < 0:
+        return "basement" if level == -1 else f"{-level} floors down"
+    names = {1: "first", 2: "second", 3: "third", 4: "fourth", 5: "fifth"}
+    return f"{names.get(level, str(level) + 'th')} floor"

@@ -12,8 +12,9 @@ from even_static.core.house.typed import TypedRoom, read_line
 from even_static.core.tables import notes as table
 from even_static.core.tables.boxes import NODE_KINDS
 from even_static.core.tables.devices import KINDS, DeviceKind
+from even_static.core.tables.materials import HOUSE_TYPES
 
-NotedKind = Literal["heading", "floor", "room", "line", "node", "hub", "zigbee", "device", "complaint"]
+NotedKind = Literal["heading", "floor", "built", "room", "line", "node", "hub", "zigbee", "device", "complaint"]
 USUAL_NODE_KIND = "dual band, 802.11ax"
 
 
@@ -51,7 +52,8 @@ def understood(line: str, under: str | None, units: str = "metric") -> Noted:
     if floor is not None:
         return Noted(kind="floor", line=text, floor=floor)
     return (
-        _complaint(text, under)
+        _built(low)
+        or _complaint(text, under)
         or _internet(text)
         or _hub(text)
         or _node(text, under)
@@ -66,6 +68,16 @@ def _floor(low: str, headed: bool) -> int | None:
         return table.FLOORS[low]
     found = re.fullmatch(r"(?:floor|storey|level)\s*(-?\d{1,2})", low)
     return max(-5, min(50, int(found[1]))) if found else None
+
+
+def _built(low: str) -> Noted | None:
+    """What the house is built of: one of the house types by its name."""
+    found = re.fullmatch(r"(?:built as|house type)[:,]? (?:an? )?(.+)", low)
+    if found is None:
+        return None
+    if found[1] not in HOUSE_TYPES:
+        raise BadInput("line", "must name a house type", found[1][:60], ", ".join(HOUSE_TYPES))
+    return Noted(kind="built", line=low, name=found[1])
 
 
 def _complaint(text: str, under: str | None) -> Noted | None:

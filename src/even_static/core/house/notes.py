@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import fresh_identifier, printable_name
 from even_static.core.house.boxes import with_node
-from even_static.core.house.building import Building
+from even_static.core.house.building import Building, floor_text
 from even_static.core.house.complaint import Complaint, When
 from even_static.core.house.devices import MOST_DEVICES, device_of, kind_named
 from even_static.core.house.edit import with_past_following
@@ -27,6 +27,7 @@ from even_static.core.spectrum.channels import ZIGBEE_CHANNELS
 from even_static.core.tables import notes as table
 from even_static.core.tables.boxes import NODE_KINDS
 from even_static.core.tables.devices import KINDS, UNKNOWN_KIND
+from even_static.core.tables.materials import HOUSE_TYPES
 from even_static.core.tables.phy import GENERATION_ORDER
 
 MOST_LINES = 400
@@ -113,6 +114,10 @@ class _Taker:
             assert noted.floor is not None
             self.floor, self.beside, self.under = noted.floor, None, None
             return f"What follows is on the {floor_text(noted.floor)}", ""
+        if noted.kind == "built":
+            house_type = next(t for t in HOUSE_TYPES if t == noted.name)
+            self.job = replace(self.job, building=replace(self.job.building or Building(), house_type=house_type))
+            return f"Built as a {house_type}: its walls and floors follow", ""
         if noted.kind == "line":
             assert noted.numbers is not None
             down, up = noted.numbers
@@ -347,16 +352,6 @@ def times_a_week(low: str) -> float | None:
     if found:
         return round(int(found[1]) * {"day": 7.0, "week": 1.0, "month": 12 / 52}[found[2]], 2)
     return next((n for words, n in table.PER_WEEK.items() if words in low), None)
-
-
-def floor_text(level: int) -> str:
-    """A floor as people call it: the ground floor, the first floor, the basement."""
-    if level == 0:
-        return "ground floor"
-    if level < 0:
-        return "basement" if level == -1 else f"{-level} floors down"
-    names = {1: "first", 2: "second", 3: "third", 4: "fourth", 5: "fifth"}
-    return f"{names.get(level, str(level) + 'th')} floor"
 
 
 def _after(text: str, word: str) -> str:

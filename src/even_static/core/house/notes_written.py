@@ -6,10 +6,9 @@ from dataclasses import replace
 from itertools import product
 
 from even_static.core.errors import BadInput
-from even_static.core.house.building import Building, Room
+from even_static.core.house.building import Building, Room, floor_text
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Place
-from even_static.core.house.notes import floor_text
 from even_static.core.house.typed import add_typed
 from even_static.core.tables.boxes import NODE_KINDS
 from even_static.core.tables.devices import KINDS
@@ -26,7 +25,8 @@ def notes_of(job: Job) -> str:
     Rooms that typing cannot place as they are (an L, a gap) are named without a size.
     """
     names = {p.id: p.name for p in job.places}
-    lines = _rooms(job)
+    lines = [] if job.building is None else [f"built as {job.building.house_type}"]
+    lines += _rooms(job)
     lines += [_node(job, n, names) for n in job.nodes]
     if job.zigbee is not None:
         fixed = ", fixed" if len(job.zigbee.selectable_channels) == 1 else ""

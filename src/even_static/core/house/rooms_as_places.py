@@ -11,6 +11,7 @@ from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.building import Building, Room
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Place
+from even_static.core.house.rooms import middle, room_at
 
 
 def with_rooms_as_places(job: Job, before: Building | None) -> Job:
@@ -39,8 +40,6 @@ def with_rooms_as_places(job: Job, before: Building | None) -> Job:
 
 def with_rooms_known(job: Job) -> Job:
     """The job with each place that lies in a room said to be in it: for calls from before rooms were places."""
-    from even_static.core.house.rooms import room_at
-
     if job.building is None or not job.building.rooms:
         return job
     places = []
@@ -74,24 +73,8 @@ def place_of_room(room: Room, taken: list[str]) -> Place:
     )
 
 
-def middle(room: Room) -> tuple[float, float]:
-    """A point well inside a room, in m: the middle of a rectangle, of an L the middle of its widest part."""
-    import shapely
-
-    outline = shapely.Polygon(room.outline)
-    at = outline.centroid if outline.contains(outline.centroid) else outline.representative_point()
-    return round(float(at.x), 2), round(float(at.y), 2)
-
-
 def _means(place: Place, room: Room) -> bool:
     """Whether a place is the room itself: named for it, or of the same name on its storey or nowhere yet."""
     if place.room_id is not None:
         return place.room_id == room.id and place.name.lower() == room.name.lower()
     return place.name.lower() == room.name.lower() and (place.x_m is None or place.storey == room.storey)
-
-
-def outline_area_m2(room: Room) -> float:
-    """A room's area in square metres."""
-    import shapely
-
-    return float(shapely.Polygon(room.outline).area)

@@ -15,7 +15,7 @@ from even_static.core.explain.ssids import compare_ssid_plans
 from even_static.core.house.devices import device_of
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Place
-from even_static.core.house.rooms_as_places import outline_area_m2
+from even_static.core.house.rooms import outline_area_m2
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import Evaluation
@@ -88,8 +88,7 @@ def _rooms(job: Job, figures: Evaluation | None) -> Answer:
         if device is not None:
             needs.setdefault(places[device.place_id], {}).setdefault(problem.text, []).append(device.name)
     read = sum(d.measured for d in figures.devices)
-    sure = f"{read} of {len(figures.devices)} devices are where somebody scanned"
-    how: How = "measured" if read == len(figures.devices) else "predicted"
+    sure = f"worked out from levels; {read} of {len(figures.devices)} devices are where somebody scanned"
     if not needs:
         text = "None: every device has a link and is carried in the busy hour."
     else:
@@ -101,7 +100,7 @@ def _rooms(job: Job, figures: Evaluation | None) -> Answer:
         more = f"; and {len(worst) - MOST_ROOMS} rooms more" if len(worst) > MOST_ROOMS else ""
         text = f"{told}{more}."
     figure = f"{len(needs)} of {len({d.place_id for d in job.devices})} rooms with devices"
-    return Answer(question=question, text=text, figure=figure, how=how, sure=sure, step="tune", part="problems")
+    return Answer(question=question, text=text, figure=figure, how="predicted", sure=sure, step="tune", part="problems")
 
 
 def _and(names: list[str]) -> str:
@@ -158,7 +157,9 @@ def _camera_at(
         text = f"Yes: its {up_mbps:g} Mb/s up are carried, and nobody else is worse off."
     level = "no level" if its.rssi_dbm is None else f"{its.rssi_dbm:.0f} dBm"
     how: How = "measured" if its.measured else "predicted"
-    sure = "somebody scanned there" if its.measured else "nobody has scanned there"
+    sure = (
+        f"the level; {'somebody' if its.measured else 'nobody'} has scanned there. Whether it is carried is worked out"
+    )
     return Answer(question=question, text=text, figure=level, how=how, sure=sure, step="walk")
 
 
@@ -172,8 +173,7 @@ def _node(house: House, figures: Evaluation | None) -> Answer:
     weak = [d for d in figures.devices if d.rssi_dbm is not None and d.rssi_dbm < DESIGN_LEVEL_DBM]
     lost = [d for d in figures.devices if d.rssi_dbm is None and d.radio_id is None and not d.carried]
     names = {d.id: d.name for d in job.devices}
-    read = sum(d.measured for d in (*weak, *lost))
-    how: How = "measured" if read == len(weak) + len(lost) else "predicted"
+    how: How = "measured" if all(d.measured for d in figures.devices) else "predicted"
     figure = f"{len(weak) + len(lost)} of {len(figures.devices)} devices below {DESIGN_LEVEL_DBM:.0f} dBm"
     size = ""
     if area:
@@ -207,13 +207,15 @@ def _airtime(house: House, settings: Settings, figures: Evaluation | None) -> An
     text = f"Neighbours take {busy.busy_fraction:.0%} of each second at {own.id}, {own_share}."
     spectra = house.spectra(own.band)
     assumed = bool(spectra.assumed.all()) if len(spectra.assumed) else True
-    sure = "no neighbour broadcasts its use: assumed" if assumed else "as neighbours broadcast it, or assumed where not"
+    sure = (
+        "no neighbour broadcasts its use" if assumed else "worked out from what neighbours broadcast of their channels"
+    )
     figure = f"{busy.busy_fraction:.0%} by others"
     return Answer(
         question=question,
         text=text,
         figure=figure,
-        how="assumed" if assumed else "measured",
+        how="assumed" if assumed else "predicted",
         sure=sure,
         step="tune",
         part="neighbours",
@@ -228,5 +230,6 @@ def _solved(job: Job) -> Answer:
     days = needed_days(rate)
     text = f"{days:.0f} days without a drop-out after the change prove it."
     often = "nobody has said how often it happens" if rate is None else f"it happened {rate:.3g} times a week"
-    how: How = "assumed" if rate is None else "measured" if job.drop_outs else "assumed"
+    # What a household remembers is no log.
+    how: How = "measured" if last and job.drop_outs else "assumed"
     return Answer(question=question, text=text, figure=f"{days:.0f} days", how=how, sure=often, step="prove")
