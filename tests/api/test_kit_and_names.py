@@ -37,6 +37,28 @@ def test_a_list_is_pasted_and_undone(client, call):
     assert undo(client, call).json()["job"]["devices"] == before
 
 
+def test_cells_of_a_table_are_filled_as_one_step_or_not_at_all(client, call, demo_store):
+    before = demo_store.get(call)
+    first, second = (d.id for d in before.job.devices[:2])
+    path, body = f"/api/calls/{call}/entries", {"revision": before.revision, "summary": "filled 3 cells"}
+    wanted = [(first, {"demand_down_mbps": 7}), (first, {"demand_up_mbps": 1.5}), (second, {"demand_down_mbps": 8})]
+    changes = [{"name": "devices", "key": key, "entry": entry} for key, entry in wanted]
+    spoiled = [*changes, {"name": "devices", "key": second, "entry": {"demand_up_mbps": -3}}]
+    refused = client.patch(path, json={**body, "changes": spoiled})
+    assert refused.status_code == 422
+    assert "demand_up_mbps" in refused.json()["error"]["field"]
+    assert demo_store.get(call) == before
+    assert client.patch(path, json={**body, "changes": []}).status_code == 422
+    assert client.patch(path, json={**body, "changes": changes}).status_code == 200
+    after = demo_store.get(call)
+    assert after.revision == before.revision + 1
+    filled = [(d.demand_down_mbps, d.demand_up_mbps) for d in after.job.devices[:2]]
+    assert filled == [(7, 1.5), (8, before.job.devices[1].demand_up_mbps)]
+    assert after.job.devices[2:] == before.job.devices[2:]
+    assert undo(client, call).json()["job"]["devices"] == client.get(f"/api/calls/{call}").json()["job"]["devices"]
+    assert demo_store.get(call).job.devices == before.job.devices
+
+
 def test_the_busy_hour_is_read_first_and_taken_when_wanted(client, call):
     text = "a 4k film on the kitchen screen"
     told = client.post(f"/api/calls/{call}/wishes", json={"text": text}).json()

@@ -168,6 +168,9 @@ def test_the_whole_call_takes_half_the_work(open_page, running_app):
     expect(following).to_contain_text("Scan ")
     walked = scan_where_it_says(hand, page)
     expect(following).to_contain_text("network is the household's")
+    # Networks were heard, but whose they are nobody has said: still no figure of the air.
+    for name in ("headroom", "problems"):
+        expect(figure(page, name, "now")).to_have_text("–")
     hand.click(page.get_by_label("The household’s network").get_by_role("button", name="Sluice"))
     expect(page.get_by_label("The household’s network")).to_have_count(0)
     expect(following).not_to_contain_text("household's")

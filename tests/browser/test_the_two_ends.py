@@ -14,7 +14,7 @@ from even_static.core.model.prepared_house import House
 pytestmark = pytest.mark.browser
 
 
-def test_a_complaint_becomes_suspicions_that_answers_rank_anew(open_page, running_app):
+def test_a_complaint_becomes_likely_causes_that_answers_rank_anew(open_page, running_app):
     call = copy_of(running_app, "complaints")
     page = open_page(f"call/{call}/ask")
     form = page.get_by_role("region", name="Complaints")

@@ -196,20 +196,24 @@ def test_a_table_is_filled_by_keyboard_and_several_devices_at_once(open_page, ru
     page.keyboard.press("Shift+Enter")
     expect(second).to_be_focused()
     poll(lambda: running_app.store.get(call).job.devices[0].demand_down_mbps == 31)
-    # Cells as a spreadsheet copies them: two columns, three rows.
+    # Cells as a spreadsheet copies them: two columns, three rows; they are one step.
+    before = running_app.store.get(call)
     second.evaluate(
         r"""e => {
           const data = new DataTransfer()
-          data.setData('text', '7\t1.5\n8\t2.5\n9\tmuch')
+          data.setData('text', '7\t1.5\n8\t2.5\n9\t-3')
           e.dispatchEvent(new ClipboardEvent('paste', {clipboardData: data, bubbles: true, cancelable: true}))
         }"""
     )
-    expect(page.get_by_role("status").filter(has_text="Filled 5 cells; 1 did not fit")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="filled 5 cells; 1 did not fit")).to_be_visible()
     wanted = [(7.0, 1.5), (8.0, 2.5)]
     poll(
         lambda: [(d.demand_down_mbps, d.demand_up_mbps) for d in running_app.store.get(call).job.devices[1:3]] == wanted
     )
     assert running_app.store.get(call).job.devices[3].demand_down_mbps == 9
+    assert running_app.store.get(call).revision == before.revision + 1
+    page.get_by_role("button", name="Undo").click()
+    poll(lambda: running_app.store.get(call).job.devices == before.job.devices)
     # Several at once are one step.
     for name in names[:3]:
         page.get_by_label(f"Pick {name}", exact=True).check()

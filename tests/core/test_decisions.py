@@ -143,6 +143,15 @@ def test_power_is_lawful_answered_and_not_louder_than_needed(measured):
         assert [s.covered_fraction for s in power.steps] == sorted(s.covered_fraction for s in power.steps)
 
 
+def test_power_is_not_urged_where_no_level_was_read(measured):
+    unread = replace(measured, scans=(), traces=(), speed_tests=())
+    found = [d for d in decide(Coverage(unread)) if d.kind == "power step"]
+    urged = [d for d in found if d.advice != "leave"]
+    assert urged
+    assert {d.advice for d in urged} == {"optional"}
+    assert all(any("no level was read" in r for r in d.reasons) for d in urged)
+
+
 def test_one_node_alone_is_loud_and_a_flat_is_not(measured):
     """Common practice: one router alone high; flats low, for the neighbours' sake."""
     alone = replace(

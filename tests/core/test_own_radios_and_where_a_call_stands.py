@@ -70,6 +70,44 @@ def test_a_name_that_nobody_heard_is_refused_with_those_that_were():
     assert heard_names(walked(TrueHouse(drawn.job, drawn.neighbours, 3200), lists=False)) == []
 
 
+def test_nothing_is_known_of_the_air_until_somebody_says_which_network_is_the_household_s():
+    drawn = drawn_house(3205)
+    truth = walked(TrueHouse(drawn.job, drawn.neighbours, 3205), lists=False)
+    job, right = nameless(truth)
+    assert job.scans
+    assert not replace(job, scans=()).own_unnamed
+    assert job.own_unnamed
+    assert not job.air_known
+    assert truth.air_known
+    assert not truth.own_unnamed
+    said = {s.step: s.said for s in standing(job).steps}
+    assert said["listen"] == said["tune"] == "Nobody has said which network is the household's"
+    assert any(t.text == "Say which network is the household's" for t in [standing(job).next, *standing(job).others])
+    assert with_own_name(job, "home")[0].air_known
+    # One address typed from the router's page is enough; from then on only its name is asked for.
+    node = job.nodes[0]
+    first = replace(node.radios[0], bssid=right[node.radios[0].id], ssid="home")
+    told = replace(job, nodes=(replace(node, radios=(first, *node.radios[1:])), *job.nodes[1:]))
+    assert told.air_known
+    assert len(heard_names(job)) > 1
+    assert {n.ssid for n in heard_names(told)} <= {"home"}
+    # A scan that heard the very address that stands for a radio knows it: practice houses send theirs.
+    heard = replace(
+        job,
+        scans=tuple(
+            replace(
+                s,
+                readings=tuple(
+                    replace(r, bssid=job.radios[0].bssid) if r.bssid == right[job.radios[0].id] else r
+                    for r in s.readings
+                ),
+            )
+            for s in job.scans
+        ),
+    )
+    assert heard.air_known
+
+
 def test_what_is_next_follows_the_visit():
     job = EMPTY
     assert standing(job).next.text == "Write down what is complained about"

@@ -2,6 +2,7 @@
   import { rules } from '../state/rules.svelte'
   import { dbm, delivery, floorName } from '../lib/format'
   import type { Building, HouseView, Job, ZigbeeHelp } from '../lib/types'
+  import PlacedText from './PlacedText.svelte'
   import PlanWalls from './PlanWalls.svelte'
   import { around, placeLabels } from './labels'
   import { frame, outlinePath, type Box } from './plan'
@@ -16,10 +17,12 @@
     showPredicted: boolean
   }
   let { job, building, view, storey, help, showPredicted }: Props = $props()
+  /** The window's height, of which the drawing takes a part at most: a tall house is drawn smaller, its text is not. */
+  let screenPx = $state(800)
   let widthPx = $state(500)
   const rooms = $derived(building.rooms.filter((r) => r.storey === storey))
   const area = $derived(frame(rooms.map((r) => r.outline)))
-  const px = $derived(area.width / Math.max(widthPx, 200))
+  const px = $derived(Math.max(area.width / Math.max(widthPx, 200), area.height / (0.6 * screenPx)))
   const placeOf = (id: string) => job.places.find((p) => p.id === id)
 
   interface End {
@@ -80,6 +83,8 @@
   )
   const short = (id: string) => rules.short(help.routes.find((r) => r.device_id === id)?.delivery)
 </script>
+
+<svelte:window bind:innerHeight={screenPx} />
 
 <div bind:clientWidth={widthPx} class="min-w-0">
   <svg
@@ -145,16 +150,13 @@
           stroke-width={px * 2}
         />
       {/if}
-      {@const label = labels.get(e.id)!}
-      <text
-        x={label.x}
-        y={label.y + px * 11}
-        font-size={px * 12}
-        paint-order="stroke"
-        data-label
-        class={short(e.id) ? 'fill-accent stroke-sheet font-bold' : 'fill-ink stroke-sheet'}
-        stroke-width={px * 3}>{e.name}</text
-      >
+      <PlacedText
+        text={e.name}
+        area={labels.get(e.id)!}
+        size={px * 12}
+        halo={px * 3}
+        class={short(e.id) ? 'fill-accent font-bold' : 'fill-ink'}
+      />
     {/each}
   </svg>
 </div>

@@ -3,6 +3,7 @@
   import type { Building, HouseView, Picture, Stand, WallLine } from '../lib/types'
   import ContourLabels from './ContourLabels.svelte'
   import PlanLevels from './PlanLevels.svelte'
+  import PlacedText from './PlacedText.svelte'
   import PlanNodes from './PlanNodes.svelte'
   import PlanWalls from './PlanWalls.svelte'
   import { around, placeLabels, textWidth, type Label } from './labels'
@@ -48,6 +49,8 @@
   }: Props = $props()
 
   let svg = $state<SVGSVGElement>()
+  /** The window's height, of which the drawing takes a part at most: a tall house is drawn smaller, its text is not. */
+  let screenPx = $state(800)
   let widthPx = $state(700)
   let pressed: { x: number; y: number } | null = null
   /** A room under the finger: where it was grasped, and how far it is moved. */
@@ -79,7 +82,7 @@
       .map((s) => [s.x_m, s.y_m]),
   ])
   /** One screen pixel in m, so that text and marks keep their size at any scale. */
-  const px = $derived(area.width / Math.max(widthPx, 200))
+  const px = $derived(Math.max(area.width / Math.max(widthPx, 200), area.height / (0.7 * screenPx)))
 
   const marginText = (db: number | null) =>
     db === null ? '?' : `${db < 0 ? '−' : '+'}${Math.abs(db).toFixed(0)}`
@@ -110,7 +113,7 @@
       }),
       ...picture.spots.map((s) => ({
         id: `spot:${s.place_id}`,
-        candidates: around(s.x_m, -s.y_m, marginText(s.margin_db), px * 13, px * 8),
+        candidates: around(s.x_m, -s.y_m, marginText(s.margin_db), px * 13, px * 11),
         must: true,
       })),
       ...rooms.map((room) => {
@@ -169,6 +172,8 @@
   }
 </script>
 
+<svelte:window bind:innerHeight={screenPx} />
+
 <div class="overflow-x-auto">
   <div bind:clientWidth={widthPx} class="w-full max-sm:min-w-[42rem]">
     <svg
@@ -219,15 +224,14 @@
       <PlanWalls {view} {storey} {px} {chosen} {onwall} />
       {#if picture}
         {#each rooms as room (room.id)}
-          {@const label = labels.get(`room:${room.id}`)}
-          {#if label}<text
-              x={label.x}
-              y={label.y + px * 11}
-              font-size={px * 12}
-              stroke-width={px * 3}
-              data-label
-              class="halo pointer-events-none fill-soft">{room.name}</text
-            >{/if}
+          {@const box = labels.get(`room:${room.id}`)}
+          {#if box}<PlacedText
+              text={room.name}
+              area={box}
+              size={px * 12}
+              halo={px * 3}
+              class="fill-soft"
+            />{/if}
         {/each}
         <ContourLabels
           contours={picture.contours}
@@ -241,16 +245,14 @@
             class="stroke-ink"
             stroke-width={px * 2}
           />
-          {@const label = labels.get(`spot:${spot.place_id}`)}
-          {#if label}<text
-              x={label.x}
-              y={label.y + px * 12}
-              font-size={px * 13}
-              stroke-width={px * 4}
-              data-label
-              class="halo figure {spot.margin_db !== null && spot.margin_db < 0 ? 'fill-accent' : 'fill-ink'}"
-              >{marginText(spot.margin_db)}</text
-            >{/if}
+          {@const box = labels.get(`spot:${spot.place_id}`)}
+          {#if box}<PlacedText
+              text={marginText(spot.margin_db)}
+              area={box}
+              size={px * 13}
+              halo={px * 4}
+              class="figure {spot.margin_db !== null && spot.margin_db < 0 ? 'fill-accent' : 'fill-ink'}"
+            />{/if}
         {/each}
       {:else}
         {#each rooms as room (room.id)}
@@ -298,16 +300,7 @@
             />{/if}
         {/each}
       {/if}
-      <PlanNodes
-        {stands}
-        {moved}
-        {names}
-        {storey}
-        {px}
-        {metres}
-        {ondrag}
-        labels={picture ? labels : undefined}
-      />
+      <PlanNodes {stands} {moved} {names} {storey} {px} {metres} {ondrag} {labels} />
       {#if point}
         <circle
           cx={point.x_m}

@@ -2,6 +2,8 @@
 
 <script lang="ts">
   import type { Stand } from '../lib/types'
+  import PlacedText from './PlacedText.svelte'
+  import { around } from './labels'
   import type { Box } from './plan'
 
   interface Props {
@@ -13,9 +15,11 @@
     metres: (event: PointerEvent) => [number, number]
     ondrag?: (nodeId: string, x: number, y: number, done: boolean) => void
     /** Where names stand, by "node:" and the node. */
-    labels?: Map<string, Box>
+    labels: Map<string, Box>
   }
   let { stands, moved, names, storey, px, metres, ondrag, labels }: Props = $props()
+  /** Under its mark, where no place was found for a name. */
+  const below = (stand: Stand, name: string) => around(stand.x_m, -stand.y_m, name, px * 13, px * 8)[2]!
   let dragging = $state<string | null>(null)
 
   function grab(event: PointerEvent, nodeId: string) {
@@ -33,7 +37,6 @@
 
 {#each Object.entries( { ...stands, ...moved } ).filter(([, s]) => s.storey === storey) as [nodeId, stand] (nodeId)}
   {@const on = nodeId in moved}
-  {@const label = labels?.get(`node:${nodeId}`)}
   <!-- svelte-ignore a11y_no_static_element_interactions -->
   <g
     data-node={nodeId}
@@ -77,14 +80,12 @@
         stroke-width={px * 2}
       />
     {/each}
-    <text
-      x={label ? label.x + label.width / 2 : stand.x_m}
-      y={label ? label.y + px * 12 : -stand.y_m + px * 21}
-      font-size={px * 13}
-      text-anchor="middle"
-      stroke-width={px * 4}
-      data-label
-      class="halo fill-ink font-semibold">{names[nodeId] ?? nodeId}</text
-    >
+    <PlacedText
+      text={names[nodeId] ?? nodeId}
+      area={labels.get(`node:${nodeId}`) ?? below(stand, names[nodeId] ?? nodeId)}
+      size={px * 13}
+      halo={px * 4}
+      class="fill-ink font-semibold"
+    />
   </g>
 {/each}

@@ -55,7 +55,12 @@ export function put(control: Control, text: string): boolean {
     const value = control.type === 'number' ? text.replace(',', '.') : text
     if (control.disabled || (control.type === 'number' && (value === '' || Number.isNaN(Number(value)))))
       return false
+    const before = control.value
     control.value = value
+    if (control.validity.rangeUnderflow || control.validity.rangeOverflow) {
+      control.value = before
+      return false
+    }
   }
   control.dispatchEvent(new Event('change', { bubbles: true }))
   return true

@@ -2,6 +2,7 @@
   import type { Snippet } from 'svelte'
   import { plural } from '../lib/format'
   import { cells, fill, go, pasted, placeOf, rowsDown } from '../lib/grid'
+  import type { CallState } from '../state/call.svelte'
   import { notices } from '../state/notices.svelte'
 
   /** A table of the notebook. Where it is wider than its page, it alone is scrolled. */
@@ -10,10 +11,12 @@
     heads: readonly (string | readonly [string, 'figure'])[]
     /** What the table is, as it is read out. */
     label?: string
+    /** The call whose entries its cells alter: with it, pasted cells fill the rows below as one step. */
+    fills?: CallState
     class?: string
     children: Snippet
   }
-  let { heads, label, class: look = 'text-sm', children }: Props = $props()
+  let { heads, label, fills, class: look = 'text-sm', children }: Props = $props()
   let body = $state<HTMLTableSectionElement>()
 
   function keys(event: KeyboardEvent) {
@@ -28,15 +31,19 @@
   }
   function paste(event: ClipboardEvent) {
     const rows = pasted(event.clipboardData?.getData('text') ?? '')
-    if (!rows || !body) return
+    if (!rows || !body || !fills) return
     const grid = cells(body)
     const at = placeOf(grid, event.target)
     if (!at) return
     event.preventDefault()
-    const [took, refused] = fill(grid, at, rows)
-    notices.say(
-      `Filled ${plural(took, 'cell')}${refused ? `; ${refused} did not fit: no such row, or not such a value` : ''}.`,
-    )
+    void fills.asOne(() => {
+      const [took, refused] = fill(grid, at, rows)
+      const none = took
+        ? ''
+        : `None of the ${plural(refused, 'cell')} fits: no such row, or not such a value.`
+      if (none) notices.say(none)
+      return `filled ${plural(took, 'cell')}${refused ? `; ${refused} did not fit: no such row, or not such a value` : ''}`
+    })
   }
   const columns = $derived(heads.map((h) => (typeof h === 'string' ? ([h, ''] as const) : h)))
 </script>

@@ -9,8 +9,9 @@
   const zigbeeName = (id: string | null) => state.job.zigbee?.devices.find((d) => d.id === id)?.name ?? ''
   /** Whether somebody listened where the weakest device is; else its level comes from the house's plan. */
   const read = (e: Evaluation) => e.devices.find((d) => d.device_id === e.weakest_spot_device_id)?.measured
+  const missing = $derived(state.call.own_unnamed ? 'own network?' : 'no scan yet')
   const rows = (e: Evaluation) => ({
-    headroom: state.call.air_known ? [headroom(e.headroom), e.headroom_radio_id ?? ''] : ['–', 'no scan yet'],
+    headroom: state.call.air_known ? [headroom(e.headroom), e.headroom_radio_id ?? ''] : ['–', missing],
     spot: [
       db(e.weakest_spot_snr_db),
       e.weakest_spot_place_id

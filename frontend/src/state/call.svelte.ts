@@ -4,6 +4,7 @@ import { broughtUpToDate } from '../lib/reply'
 import type {
   Call,
   Entries,
+  EntryChange,
   Evaluation,
   JobPatch,
   ListName,
@@ -62,6 +63,8 @@ export class CallState {
   /** Settings tried before and after the present trial, for undo and redo on this screen. */
   private past = $state<Tried[]>([])
   private future = $state<Tried[]>([])
+  /** What is altered meanwhile, while several changes are gathered into one step. */
+  private gathered: EntryChange[] | null = null
   private asked = 0
   /** Ends when the figures of what is on trial are here. */
   private showing: Promise<void> = Promise.resolve()
@@ -152,12 +155,31 @@ export class CallState {
 
   /** Change fields of an entry; objects field by field. */
   alter<N extends ListName>(name: N, key: string, entry: Patch<Entries[N]>, summary: string) {
+    if (this.gathered) {
+      this.gathered.push({ name, key, entry })
+      return Promise.resolve(true)
+    }
     const params = { path: { call_id: this.id, name, key } }
     const body = { entry, ...this.madeOn(summary) }
     return this.change(
       () => api.PATCH('/api/calls/{call_id}/entries/{name}/{key}', { params, body }),
       summary,
     )
+  }
+
+  /** Entries that are altered one after another by one act go as one step, which one undo takes back. */
+  asOne(act: () => string) {
+    const changes: EntryChange[] = []
+    this.gathered = changes
+    let said: string
+    try {
+      said = act()
+    } finally {
+      this.gathered = null
+    }
+    if (!changes.length) return Promise.resolve(true)
+    const body = { changes, ...this.madeOn(said) }
+    return this.change(() => api.PATCH('/api/calls/{call_id}/entries', { ...this.path(), body }), said)
   }
 
   /** Take an entry away, with what names it. */

@@ -51,6 +51,8 @@ class CallBody:
     """Long lists that differ since then, entry by entry."""
     air_known: bool = False
     """Whether anybody has scanned the air in the house: without a scan neighbours are not in any figure."""
+    own_unnamed: bool = False
+    """Whether scans heard the household's networks, and nobody has said which they are: nothing is worked out then."""
     set_aside: list[str] = field(default_factory=list)
     """Parts of the call that could not be read, and why."""
 

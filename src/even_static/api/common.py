@@ -61,6 +61,7 @@ def call_view(service: Service, call: StoredCall) -> CallBody:
         now=now,
         set_aside=aside,
         air_known=call.job.air_known,
+        own_unnamed=call.job.own_unnamed,
     )
 
 

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query
 
 from even_static.api.calls_bodies import EditBody
 from even_static.api.common import CallReply, Serviced, call_body, stands_of
-from even_static.api.entries_bodies import EntryBody, HubBody, MeshDeviceBody, StandsBody, WallBody
+from even_static.api.entries_bodies import EntriesBody, EntryBody, HubBody, MeshDeviceBody, StandsBody, WallBody
 from even_static.api.service import Service
 from even_static.core.house.entries import (
     ListName,
@@ -54,6 +54,18 @@ def add_entry(service: Serviced, call_id: int, name: ListName, body: EntryBody) 
 def change_entry(service: Serviced, call_id: int, name: ListName, key: str, body: EntryBody) -> CallReply:
     """Lay a merge patch over an entry of a list."""
     return _edited(service, call_id, body.revision, body.summary, lambda job: entry_changed(job, name, key, body.entry))
+
+
+@router.patch("/calls/{call_id}/entries")
+def change_entries(service: Serviced, call_id: int, body: EntriesBody) -> CallReply:
+    """Lay merge patches over several entries as one step: all of them or none."""
+
+    def each(job: Job) -> Job:
+        for change in body.changes:
+            job = entry_changed(job, change.name, change.key, change.entry)
+        return job
+
+    return _edited(service, call_id, body.revision, body.summary, each)
 
 
 @router.delete("/calls/{call_id}/entries/{name}/{key}")

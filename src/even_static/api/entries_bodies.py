@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-from annotated_types import Ge, Le
+from annotated_types import Ge, Le, MaxLen, MinLen
 
 from even_static.core.house.basics import Id, Name, RssiDbm
 from even_static.core.house.building import NodeStand, WallChange
-from even_static.core.house.entries import Mesh
+from even_static.core.house.entries import ListName, Mesh
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -20,6 +20,24 @@ class EntryBody:
     """
 
     entry: dict[str, Any]
+    revision: int
+    summary: Name
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EntryChange:
+    """Fields of one entry that change."""
+
+    name: ListName
+    key: str
+    entry: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EntriesBody:
+    """Changes of several entries that are one step, as when a table is filled from a spreadsheet."""
+
+    changes: Annotated[list[EntryChange], MinLen(1), MaxLen(2000)]
     revision: int
     summary: Name
 

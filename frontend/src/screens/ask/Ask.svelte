@@ -4,7 +4,7 @@
   import Answers from './Answers.svelte'
   import Complaints from './Complaints.svelte'
   import Notes from './Notes.svelte'
-  import SuspicionList from './SuspicionList.svelte'
+  import LikelyCauses from './LikelyCauses.svelte'
   import Picker from '../../parts/Picker.svelte'
   import Views from '../../parts/Views.svelte'
 
@@ -35,7 +35,7 @@
       <div class="grid grid-cols-[minmax(0,1fr)] gap-4">
         <Notes state={call} />
         <Complaints state={call} />
-        <SuspicionList state={call} />
+        <LikelyCauses state={call} />
         <details class="page">
           <summary class="cursor-pointer font-semibold">Title, clock and the household’s own words</summary>
           <form class="mt-3 grid content-start gap-3" onsubmit={save}>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from 'svelte'
   import { api, ask } from '../../lib/api'
   import { onKeys } from '../../lib/keys'
   import { plural } from '../../lib/format'
@@ -82,6 +83,8 @@
     }
   }
   async function insert(chosen: string) {
+    begin = chosen
+    await tick()
     begin = ''
     try {
       const found = chosen.startsWith('t:')

@@ -23,7 +23,7 @@
   )
   /** Power is one matter of the whole house: Tune sets it together with channels, and this says what each cell needs. */
   const power = $derived((found?.decisions ?? []).filter((d) => d.power))
-  const lower = $derived(power.filter((d) => d.advice === 'recommended'))
+  const other = $derived(power.filter((d) => d.advice !== 'leave'))
   const placeName = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const key = (d: Decision) => `${d.kind}/${d.title}`
   async function tryIt(d: Decision) {
@@ -93,8 +93,8 @@
   {#if power.length}
     <details class="mt-3 border-t border-(--rule) pt-2">
       <summary class="cursor-pointer font-semibold"
-        >Power, radio by radio: {lower.length
-          ? `${plural(lower.length, 'radio')} ${lower.length === 1 ? 'reaches' : 'reach'} further than its cell needs`
+        >Power, radio by radio: {other.length
+          ? `another step for ${plural(other.length, 'radio')}`
           : 'each cell needs what it has'}
         <span class="text-sm font-normal text-soft">Tune sets it together with the channels</span></summary
       >

@@ -93,6 +93,7 @@
       {/if}
     </div>
     <Ledger
+      fills={call}
       class="mb-3 text-sm"
       heads={[
         '',

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, ask, sendFile } from '../../lib/api'
+  import { plural } from '../../lib/format'
   import type { Call, Node, Radio, RadioSetting } from '../../lib/types'
   import FileDrop from '../../parts/FileDrop.svelte'
   import { notices } from '../../state/notices.svelte'
@@ -53,19 +54,7 @@
   }
 </script>
 
-<Ledger
-  heads={[
-    'Radio',
-    'SSID',
-    'Address',
-    'Kind',
-    ['Streams', 'figure'],
-    'Set now',
-    'Locked',
-    'Link only',
-    'Can be link only',
-  ]}
->
+<Ledger fills={call} heads={['Radio', 'SSID', 'Address', 'Kind', 'Set now', 'Locked', 'Who may join']}>
   {#each node.radios as radio (radio.id)}
     {@const s = call.job.settings.radios.find((x) => x.radio_id === radio.id)}
     <tr>
@@ -91,7 +80,7 @@
       >
       <td
         ><input
-          class="field slim w-32"
+          class="field slim w-28"
           aria-label="SSID of {radio.id}"
           value={radio.ssid}
           onchange={(e) => change(radio.id, { ssid: e.currentTarget.value }, `renamed ${radio.id}`)}
@@ -110,8 +99,7 @@
             )}
         /></td
       >
-      <td>{radio.generation}, {radio.widths_mhz.join('/')} MHz</td>
-      <td class="number">{radio.streams}</td>
+      <td>{radio.generation}, {plural(radio.streams, 'stream')}, {radio.widths_mhz.join('/')} MHz</td>
       <td class="whitespace-nowrap">
         {#if s}
           <NumberCell
@@ -151,7 +139,7 @@
       >
       <td
         ><Picker
-          class="field slim max-w-36"
+          class="field slim w-32"
           aria-label="Who may join {radio.id}"
           value={radio.link_only ? 'link' : radio.can_be_backhaul_only ? 'either' : 'devices'}
           options={JOINS}

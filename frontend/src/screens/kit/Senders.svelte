@@ -89,6 +89,7 @@
   {#if call.job.other_sources.length}
     <Ledger
       label="Other sources"
+      fills={call}
       class="mb-3 text-sm"
       heads={['What', 'Is at', ['Min. an hour', 'figure'], 'Hours', [`dBm at ${placeOf(at)}`, 'figure'], '']}
     >

@@ -16,6 +16,7 @@
   import PlansCard from './PlansCard.svelte'
   import PlanView from './PlanView.svelte'
   import Notes from '../ask/Notes.svelte'
+  import OwnNetworks from '../walk/OwnNetworks.svelte'
   import RadioCard from './RadioCard.svelte'
   import RoomsView from './RoomsView.svelte'
   import TreeCard from './TreeCard.svelte'
@@ -51,8 +52,10 @@
   const mayMove = $derived(
     !!call.job.building?.outlets.length && !Object.values(hold).some(Boolean) && !pinned.length,
   )
-  const search = () =>
+  function search() {
+    if (call.call.own_unnamed) return
     void call.tune(policy, avoidRadar, { pinned, ...hold, move_node_ids: mayMove ? moving : [] }, free)
+  }
   const changes = $derived(call.trialFigures?.changes ?? 0)
   /** In a practice house the simulated routers take it; on a real one a person sets it, by the sheet. */
   async function send() {
@@ -102,7 +105,7 @@
   <Notes state={call} />
 {:else}
   <div class="mb-3 flex flex-wrap items-center gap-3">
-    <button class="button main" disabled={call.busy} onclick={search}
+    <button class="button main" disabled={call.busy || call.call.own_unnamed} onclick={search}
       ><Search size={18} />Find the best settings <kbd>T</kbd></button
     >
     {#if call.practice}
@@ -196,7 +199,8 @@
     </ul>
   {/if}
   {#if call.plan}<PlanView state={call} plan={call.plan} />{/if}
-  {#if !call.call.air_known && !call.plan}
+  {#if call.call.own_unnamed}<div class="mb-4"><OwnNetworks {call} /></div>
+  {:else if !call.call.air_known && !call.plan}
     <section class="page mb-4 border-2 border-(--ink)" aria-label="What is missing">
       <h2>Nobody has scanned the air here yet.</h2>
       <p class="my-2">

@@ -34,7 +34,7 @@
   }
 </script>
 
-{#if !call.practice && view?.unnamed && view.names.length}
+{#if !call.practice && view?.unnamed && (view.names.length || call.call.own_unnamed)}
   <section class="page border-2 border-ink" aria-label="The household’s network">
     <h2>Which network is the household’s?</h2>
     <p class="mb-2 text-sm text-soft">
@@ -51,6 +51,12 @@
         </li>
       {/each}
     </ul>
+    {#if !view.names.length}
+      <p>
+        No network with a name was heard on this kit’s bands. Scan beside the router, or type its radios’
+        addresses under <a class="underline" href="#/call/{call.id}/kit">Kit</a> as the router states them.
+      </p>
+    {/if}
     {#if view.names.length > shown.length}<button class="button slim mt-2" onclick={() => (all = true)}
         >All {view.names.length} names</button
       >{/if}

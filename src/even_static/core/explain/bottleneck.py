@@ -34,13 +34,15 @@ class Bottleneck:
 
 
 NOT_SCANNED = "not known yet, since nobody has scanned the air here"
+OWN_UNNAMED = "not known yet, since nobody has said which network is the household's"
 
 
 def holding_back(house: House, settings: Settings) -> Bottleneck:
     """The first thing to know: the radio with the least room if it cannot carry its hour, else the worst Zigbee
     device, else what is tightest although it does. Not known before the air was scanned."""
     if not house.job.air_known:
-        return Bottleneck(text=NOT_SCANNED, subject_id=None, problem=False)
+        text = OWN_UNNAMED if house.job.own_unnamed else NOT_SCANNED
+        return Bottleneck(text=text, subject_id=None, problem=False)
     figures = evaluate(house, settings)
     tight = next((r for r in figures.radios if r.radio_id == figures.headroom_radio_id), None)
     if tight is not None and tight.headroom is not None and tight.headroom < 1:

@@ -334,8 +334,12 @@ def _power(judge: Judge, now: Verdict, power: RadioPower) -> Decision:
     reasons = [*power.reasons, *([note] if note and power.band != "6 GHz" else [])]
     quieter = power.advised_dbm < power.now_dbm
     title = f"{power.radio_id}: {power.advised_dbm:.0f} instead of {power.now_dbm:.0f} dBm"
+    read = len(coverage.observations.level_dbm) > 0
+    if not read:
+        reasons.append("no level was read in this house yet: the walls alone say so")
     # Lowering gives up what nobody needs; it is advised as long as no spot falls short of its need by it.
-    advice: Advice = "recommended" if (then.short <= now.short if quieter else then.rank < now.rank) else "optional"
+    good = then.short <= now.short if quieter else then.rank < now.rank
+    advice: Advice = "recommended" if good and read else "optional"
     return Decision(
         kind="power step",
         node_id=node.id,

@@ -14,10 +14,10 @@ from even_static.core.house.complaint import SLOWNESS
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device, Place
 from even_static.core.survey.line_or_wifi import line_or_wifi
-from even_static.core.survey.own_radios import heard_names
 from even_static.core.tables import visit as table
 
 StepState = Literal["open", "begun", "enough"]
+OWN_UNNAMED = "Nobody has said which network is the household's"
 # Complaints that a slow line explains as well as the Wi-Fi does.
 _BY_THE_LINE = frozenset({*SLOWNESS, "video stalls", "calls break up"})
 
@@ -114,11 +114,9 @@ def _before_tuning(job: Job, heard: _Heard) -> list[NextThing]:
         found.append(_next("ask", "List the devices and where they are used", table.DEVICES_MIN, why))
     if not job.nodes:
         return found
-    names = heard_names(job)
     near = {s.place_id for s in job.scans} & {n.place_id for n in job.nodes}
-    heard_own = {x.bssid for s in job.scans for x in s.readings} & {r.bssid for r in job.radios}
-    if names and not heard_own and (near or len(job.scans) > 1):
-        why = f"{_many(len(names), 'name')} heard, all counted as neighbours until somebody says which is theirs"
+    if job.own_unnamed and (near or len(job.scans) > 1):
+        why = "its radios count as neighbours until somebody says so, and nothing is worked out"
         found.append(_next("walk", "Say which network is the household's", table.OWN_NAME_MIN, why))
     by_line = [c for c in job.complaints if c.what in _BY_THE_LINE]
     wired = any(t.over == "cable" for t in job.speed_tests)
@@ -250,7 +248,8 @@ def _listen(job: Job) -> StepStanding:
     own = {r.bssid for r in job.radios}
     others = {r.bssid for s in job.scans for r in s.readings if r.bssid not in own}
     if not job.air_known:
-        return StepStanding(step="listen", state="open", said="Nobody has scanned the air")
+        said = OWN_UNNAMED if job.own_unnamed else "Nobody has scanned the air"
+        return StepStanding(step="listen", state="open", said=said)
     return StepStanding(step="listen", state="enough", said=f"{_many(len(others), 'network')} of others heard")
 
 
@@ -258,7 +257,8 @@ def _tune(job: Job, heard: _Heard) -> StepStanding:
     if job.plans or job.sheet is not None or job.changes:
         return StepStanding(step="tune", state="enough", said="A plan was made")
     if not (job.nodes and job.air_known):
-        return StepStanding(step="tune", state="open", said="A plan needs a router and a scan")
+        said = OWN_UNNAMED if job.own_unnamed else "A plan needs a router and a scan"
+        return StepStanding(step="tune", state="open", said=said)
     weak = heard.share < table.ENOUGH_SHARE
     said = "Enough for a plan" if not weak else "A plan can be made; more scans would make it surer"
     return StepStanding(step="tune", state="open", said=said)

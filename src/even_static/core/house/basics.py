@@ -6,7 +6,7 @@ import re
 import unicodedata
 from collections.abc import Iterable
 from datetime import datetime
-from typing import Annotated, Any, TypeVar
+from typing import Annotated, Any, Final, TypeVar
 
 from annotated_types import Ge, Le, Len, Predicate
 
@@ -68,6 +68,10 @@ def record(cls: type[T]) -> type[T]:
     }
     cls.__pydantic_config__ = config  # type: ignore[attr-defined]
     return cls
+
+
+# Addresses that stand for what nobody has told yet: locally administered (IEEE 802).
+MADE_UP_ADDRESS: Final = "02:e5:00:"
 
 
 def fresh_identifier(name: str, taken: Iterable[str]) -> str:

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Final
 
 from even_static.core.errors import BadInput
-from even_static.core.house.basics import fresh_identifier
+from even_static.core.house.basics import MADE_UP_ADDRESS, fresh_identifier
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio, Uplink
 from even_static.core.house.settings import RadioSetting
@@ -21,9 +20,6 @@ from even_static.core.tables.boxes import (
     widths_of,
 )
 from even_static.core.tables.phy import Generation
-
-# Addresses that stand for what nobody has told yet: locally administered (IEEE 802).
-MADE_UP_ADDRESS: Final = "02:e5:00:"
 
 
 def with_node(job: Job, name: str, place_id: str, kind_name: str) -> Job:

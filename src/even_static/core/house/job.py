@@ -13,6 +13,7 @@ from annotated_types import Ge, Le, Len
 
 from even_static.core.house.after_care import DropOut, FollowUp
 from even_static.core.house.basics import (
+    MADE_UP_ADDRESS,
     DemandMbps,
     Id,
     Name,
@@ -163,8 +164,19 @@ class Job:
 
     @property
     def air_known(self) -> bool:
-        """Whether somebody has scanned the air: own levels alone say nothing of who else sends."""
-        return any(not s.levels_only for s in self.scans)
+        """Whether somebody has scanned the air, and own networks are told from others there: own levels alone say
+        nothing of who else sends, and neither does a scan while nobody knows whose networks it heard."""
+        return any(not s.levels_only for s in self.scans) and not self.own_unnamed
+
+    @property
+    def own_unnamed(self) -> bool:
+        """Whether the household's networks are heard as somebody else's: nobody has told an own radio's address, and no
+        scan heard the ones that stand for them."""
+        made_up = {r.bssid for r in self.radios if r.bssid.startswith(MADE_UP_ADDRESS)}
+        if len(made_up) < len(self.radios) or not made_up:
+            return False
+        heard = any(s.readings for s in self.scans)
+        return heard and not any(r.bssid in made_up for s in self.scans for r in s.readings)
 
     @property
     def radios(self) -> tuple[Radio, ...]:

@@ -21,6 +21,7 @@ from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
 from even_static.core.prove.follow_up import needed_days, rate_before
+from even_static.core.report.words import counted
 from even_static.core.survey.line_or_wifi import line_or_wifi
 from even_static.core.tables.devices import KINDS
 from even_static.core.tables.phy import DESIGN_LEVEL_DBM
@@ -97,7 +98,7 @@ def _rooms(job: Job, figures: Evaluation | None) -> Answer:
             f"{room}: {', '.join(f'{_and(who)} ({text})' for text, who in list(what.items())[:2])}"
             for room, what in worst[:MOST_ROOMS]
         )
-        more = f"; and {len(worst) - MOST_ROOMS} rooms more" if len(worst) > MOST_ROOMS else ""
+        more = f"; and {counted(len(worst) - MOST_ROOMS, 'more room')}" if len(worst) > MOST_ROOMS else ""
         text = f"{told}{more}."
     figure = f"{len(needs)} of {len({d.place_id for d in job.devices})} rooms with devices"
     return Answer(question=question, text=text, figure=figure, how="predicted", sure=sure, step="tune", part="problems")

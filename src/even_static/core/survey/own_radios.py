@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
-from even_static.core.house.boxes import MADE_UP_ADDRESS
+from even_static.core.house.basics import MADE_UP_ADDRESS
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Place, Radio
 from even_static.core.house.readings import Reading
@@ -63,9 +63,12 @@ def heard_names(job: Job) -> list[HeardName]:
     was heard."""
     own, heard = {r.bssid for r in job.radios}, {r.bssid for _, r in _heard(job)}
     wanted = {r.band for r in unnamed_radios(job) if r.bssid not in heard}
+    # Once one radio is told, the others of the kit send the same names.
+    told = {r.ssid for r in job.radios if not r.bssid.startswith(MADE_UP_ADDRESS)}
     sent: dict[str, dict[str, tuple[float, str]]] = {}
     for place_id, reading in _heard(job):
-        if reading.band in wanted and reading.bssid not in own and reading.ssid:
+        ours = bool(reading.ssid) and (not told or reading.ssid in told)
+        if reading.band in wanted and reading.bssid not in own and ours:
             known = sent.setdefault(reading.ssid, {})
             level = reading.level_dbm
             if reading.bssid not in known or level > known[reading.bssid][0]:
