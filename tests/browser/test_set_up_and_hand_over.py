@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of, look_at
+from tests.browser.test_the_first_call import copy_of, fixed, look_at
 from tests.conftest import poll
 
 from even_static.core.change.ab_tests import arm_at, result_of
@@ -111,8 +111,8 @@ def test_a_trial_by_hand_is_planned_taken_turn_by_turn_and_judged(open_page, run
         ab_test.get_by_role("button", name="Write down").click()
     expect(ab_test).to_contain_text("keep B")
     own = result_of(running_app.store.get(call).job.ab_tests[0])
-    expect(ab_test).to_contain_text(f"{own.ratio:.2f}×")
-    expect(ab_test).to_contain_text(f"{own.low:.2f}× to {own.high:.2f}×")
+    expect(ab_test).to_contain_text(f"{fixed(own.ratio, 2)}×")
+    expect(ab_test).to_contain_text(f"{fixed(own.low, 2)}× to {fixed(own.high, 2)}×")
     expect(ab_test.get_by_role("img")).to_have_attribute("aria-label", "16 turns: what each gave, A open and B full")
 
 
@@ -149,7 +149,7 @@ def test_proof_of_every_spot_what_was_promised_and_when_it_is_solved(open_page, 
     for spot in prove(job).places:
         shown = page.locator(f"[data-spot='{spot.place_id}']")
         expect(shown).to_have_attribute("data-verdict", spot.verdict)
-        expect(shown).to_contain_text(f"at {spot.height_m:.1f} m")
+        expect(shown).to_contain_text(f"at {fixed(spot.height_m, 1)} m")
     expect(page.get_by_label("Predicted and what came")).to_contain_text(predicted_and_came(job).text)
     care = page.get_by_label("After care")
     expect(care).to_contain_text("ask the household, and write it down")

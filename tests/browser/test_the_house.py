@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of, figure, look_at
+from tests.browser.test_the_first_call import copy_of, figure, fixed, look_at
 from tests.conftest import poll
 
 from even_static.core.house.job import Job
@@ -51,8 +51,8 @@ def test_contours_follow_a_dragged_node_and_so_do_the_figures(open_page, running
     drawn = plan.inner_html()
     own = picture(Coverage(running_app.store.get(call).job), 0, "5 GHz")
     shown = page.get_by_label("This floor")
-    expect(shown).to_contain_text(f"{own.covered_fraction * 100:.0f} %")
-    expect(shown).to_contain_text(f"±{own.median_spread_db:.1f} dB")
+    expect(shown).to_contain_text(f"{fixed(own.covered_fraction * 100)} %")
+    expect(shown).to_contain_text(f"±{fixed(own.median_spread_db, 1)} dB")
     worst = min(own.spots, key=lambda spot: spot.margin_db)
     expect(page.get_by_label("Spots").locator("tbody tr").first).to_contain_text(f"{worst.margin_db:+.0f} dB")
     node = page.locator("[data-node=hall] rect").bounding_box()

@@ -10,7 +10,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 from tests.beacons import capture_of
-from tests.browser.test_the_first_call import copy_of, figure
+from tests.browser.test_the_first_call import copy_of, figure, fixed
 from tests.conftest import poll
 
 from even_static.core.explain.placement import decide
@@ -217,7 +217,7 @@ def test_a_link_test_runs_and_says_that_no_radio_was_on_the_way(open_page, runni
     assert len(test.down_mbps) == 3
     assert min(test.down_mbps + test.up_mbps) > 5
     assert test.over == "this computer itself"
-    expect(runs).to_contain_text(f"{test.down_mbps[0]:.1f}")
+    expect(runs).to_contain_text(f"{fixed(test.down_mbps[0], 1)}")
     page.get_by_label("By cable at the gateway, down, Mb/s").fill("40")
     page.get_by_label("By cable at the gateway, up, Mb/s").fill("9")
     page.get_by_label("Subscription, down, Mb/s").fill("100")

@@ -6,7 +6,7 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of, look_at
+from tests.browser.test_the_first_call import copy_of, fixed, look_at
 
 from even_static.core.explain.causes import likely_causes
 from even_static.core.model.prepared_house import House
@@ -29,7 +29,7 @@ def test_a_complaint_becomes_likely_causes_that_answers_rank_anew(open_page, run
     own = likely_causes(House(job), job.settings, job.complaints[-1].id)
     flapping = next(s for s in own.found if s.kind == "flapping by steering")
     row = listed.locator("[data-cause='flapping by steering']")
-    expect(row).to_contain_text(f"{flapping.share * 100:.0f} %")
+    expect(row).to_contain_text(f"{fixed(flapping.share * 100)} %")
     expect(row).to_contain_text(flapping.evidence[0].text)
     first = own.found[0].kind
     expect(listed.locator("[data-cause]").first).to_have_attribute("data-cause", first)

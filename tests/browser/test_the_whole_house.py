@@ -125,7 +125,7 @@ def test_names_the_tree_the_mesh_and_neighbours_show_the_core_s_figures(open_pag
     hop = next(h for h in tree(house, job.settings).hops if h.by != "cable")
     look_at(page, "Backhaul")
     backhaul = page.get_by_label("Backhaul", exact=True)
-    expect(backhaul).to_contain_text(f"{hop.needs_fraction * 100:.0f} % of each second")
+    expect(backhaul).to_contain_text(f"{fixed(hop.needs_fraction * 100)} % of each second")
     expect(backhaul.get_by_label("What if")).to_contain_text("a cable to it")
 
     look_at(page, "Zigbee")
