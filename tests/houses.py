@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from dataclasses import replace
 
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device, Node, Place, Radio, Uplink, Zigbee
@@ -10,12 +11,20 @@ from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.settings import RadioSetting, Settings
 from even_static.core.house.validate import validate_job
+from even_static.core.model.prepared_house import House
 from even_static.core.spectrum.lawful import lawful_blocks
+from even_static.core.survey.air import air
 from even_static.core.tables.bands import BANDS, Band
 
 LIMITS = {"2.4 GHz": 20.0, "5 GHz": 20.0, "6 GHz": 20.0}
 WIDTHS = {"2.4 GHz": (20, 40), "5 GHz": (20, 40, 80), "6 GHz": (20, 40, 80, 160)}
 WEAKER = {"2.4 GHz": 0.0, "5 GHz": 8.0, "6 GHz": 11.0}
+
+
+def as_sent(job: Job) -> House:
+    """A house whose other networks send themselves, at every hour, what they broadcast of their channels."""
+    found = air(job)
+    return House(job, in_air=replace(found, sent_fraction=found.use_fraction), as_heard=True)
 
 
 def random_house(

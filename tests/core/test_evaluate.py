@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.houses import random_house
+from tests.houses import as_sent, random_house
 
 from even_static.core.errors import BadInput, Unlawful
 from even_static.core.explain.air_view import air_view
@@ -27,7 +27,6 @@ from even_static.core.model.rank import (
 from even_static.core.model.violations import require_choosable
 from even_static.core.search.candidates import Rules, candidates
 from even_static.core.search.rules_of_thumb import with_block
-from even_static.core.survey.air import layered_use
 from even_static.core.tables.bands import BANDS
 
 seeds = st.integers(0, 400)
@@ -83,7 +82,7 @@ def lone_radio(channel=6, width=20, others=(), place_level=-50.0):
 
 
 def only(job):
-    return evaluate(job, job.settings).radios[0]
+    return evaluate(as_sent(job), job.settings).radios[0]
 
 
 def test_half_overlap_hurts_more_than_sharing():
@@ -109,27 +108,6 @@ def test_defers_by_preamble_at_minus_82_and_by_energy_at_minus_62():
 def test_never_below_the_fair_share():
     crowd = lone_radio(6, others=[(6, -60.0, 0.9), (6, -61.0, 0.95), (6, -62.0, 0.9)])
     assert only(crowd).available_fraction == pytest.approx(1 / 4)
-
-
-def test_channel_use_of_one_channel_counts_once():
-    """BSS Load tells the channel's use, so two access points that share one must not be added up (802.11 9.4.2.27)."""
-    added = layered_use(
-        np.array([-50.0, -60.0, -70.0]), np.array([0.3, 0.4, 0.1]), np.array([False, False, True]), np.zeros(3, np.intp)
-    )
-    np.testing.assert_allclose(added, [0.3, 0.1, 0.0], atol=1e-12)
-
-
-@given(
-    st.lists(st.tuples(st.floats(-95, -30), st.floats(0, 1), st.booleans(), st.integers(0, 3)), min_size=1, max_size=12)
-)
-def test_layers_add_up_to_at_most_one_and_grow_with_every_network(rows):
-    level, use, assumed, group = (np.array(c) for c in zip(*rows, strict=True))
-    full = layered_use(level, use, assumed.astype(bool), group.astype(np.intp))
-    assert (full >= -1e-12).all()
-    fewer = layered_use(level[:-1], use[:-1], assumed[:-1].astype(bool), group[:-1].astype(np.intp))
-    for g in set(group.tolist()):
-        assert full[group == g].sum() <= 1 + 1e-9
-        assert full[group == g].sum() >= fewer[group[:-1] == g].sum() - 1e-9
 
 
 def _with_known_use(job):

@@ -23,7 +23,6 @@ from even_static.core.tables import worlds as table
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Living
 from even_static.core.worlds.outlook import span
-from even_static.core.worlds.own_share import without_own
 from even_static.core.worlds.phone import left_over
 
 ALL = Rules(power=True, switch_off=True, links=True, steering=True)
@@ -184,7 +183,7 @@ def test_the_outlook_is_what_the_worlds_say():
     job = random_house(7, nodes=2, neighbours=18, devices=8)
     house = House(job)
     decision = decide(house, ALL, {"as it is": job.settings}, far(), count=24)
-    fresh = Living(without_own(Worlds(house, 24, seed=1)))
+    fresh = Living(Worlds(house, 24, seed=1))
     now, then = fresh.lived(job.settings), fresh.lived(decision.taken.settings)
     figures = {f.name: f for f in decision.outlook.figures}
     assert figures["problems"].now.middle == np.median(now.problems)

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from tests.houses import random_house
+from tests.houses import as_sent, random_house
 
 from even_static.core.house.readings import Reading
 from even_static.core.model.evaluate import evaluate
@@ -60,7 +60,7 @@ def test_40_mhz_at_24_loses_in_company_and_wins_alone():
         job = random_house(seed, nodes=1, bands=("2.4 GHz",), neighbours=0, devices=8, zigbee_devices=0)
         narrow = tuple(replace(d, max_width_mhz=20, generation="802.11n") for d in job.devices)
         company = replace(job, devices=narrow, scans=tuple(with_company(li) for li in job.scans))
-        one, two = (evaluate(House(company), on_24(job, [(6, width)])) for width in (20, 40))
+        one, two = (evaluate(as_sent(company), on_24(job, [(6, width)])) for width in (20, 40))
         assert two.headroom < 0.9 * one.headroom
         assert two.airtime_from_neighbours_fraction > one.airtime_from_neighbours_fraction
         alone = [evaluate(House(job), on_24(job, [(6, width)])).headroom for width in (20, 40)]
@@ -99,7 +99,7 @@ def test_a_small_overlap_can_hurt_more_than_sharing():
         channel_use_fraction=0.3,
     )
     heard = replace(job, scans=tuple(replace(li, readings=(*li.readings, interferer)) for li in job.scans))
-    house = House(heard)
+    house = as_sent(heard)
     shared = evaluate(house, on_24(job, [(6, 20)])).radios[0]
     half = evaluate(house, on_24(job, [(4, 20)])).radios[0]
     assert shared.busy_fraction == pytest.approx(0.3, abs=0.01)

@@ -180,7 +180,7 @@ def test_the_hub_s_log_moves_the_device_that_it_tells_of():
             for r in job.zigbee_reports
         ]
 
-    assert np.mean(off(worlds)) > 0.02
+    assert np.mean(off(worlds)) > 0.015
     assert np.mean(off(told)) < 0.6 * np.mean(off(worlds))
 
 

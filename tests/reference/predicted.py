@@ -14,7 +14,6 @@ from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.settings import RadioSetting, Settings
 from even_static.core.model.evaluate import evaluate
-from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
 from even_static.core.spectrum.channels import Block, zigbee_mhz
 from even_static.core.spectrum.coupling import coupling_table_db
@@ -24,6 +23,7 @@ from even_static.truth import ranges
 from even_static.truth.medium import Flows, Senders, settle
 from even_static.truth.mesh import hop_delivery
 from even_static.truth.rates import Options, clear_mbps, noise_dbm
+from tests.houses import as_sent
 from tests.reference.scenes import SENDER_DBM, Scene, Station, scenes
 
 HERE = Path(__file__).parent
@@ -208,7 +208,7 @@ def model_says(scene: Scene) -> list[float]:
         zigbee=zigbee,
         settings=Settings((setting,), mesh[next(iter(mesh))] if mesh else None),
     )
-    house = House(job)
+    house = as_sent(job)
     state = radio_state(house, job.settings)
     row = state.row(0, Block(band=band, channel=router.channel, centre_mhz=centre_mhz(router), width_mhz=20))
     hit = float(row.client_goodput_down[0, 0]) / clear

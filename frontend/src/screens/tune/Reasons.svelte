@@ -55,8 +55,11 @@
         {:else}<tr><td colspan="6">Nobody that this radio would notice.</td></tr>{/each}
       </Ledger>
       <p class="mt-1 text-soft">
-        Inside: what of the level falls into this radio's block. Networks on one channel count once, with the
-        busiest report. * does not announce its use; a stated default.
+        Inside: what of the level falls into this radio's block. Counted: what each sends itself in the busy
+        hour; a network's own figure holds its neighbours and your radios too, and those are taken out.
+        {#if reasons.busy_hour_factor > 1.05}They were heard in a quieter hour: the busy one is taken to bring
+          {reasons.busy_hour_factor.toFixed(1)} times as much, as streets usually do.{/if}
+        * does not announce its use; a stated default.
       </p>
     </section>
     <section class="overflow-x-auto">

@@ -123,8 +123,9 @@ def _sheet(house: House, band: Band, place: int, scan: Scan | None) -> BandSheet
 
 
 def channel_loads(house: House, band: Band, place: int) -> tuple[ChannelLoad, ...]:
-    """Busy airtime, networks shared with and rise of the noise for a 20 MHz radio at a place on every channel."""
-    spectra = house.spectra(band)
+    """Of every channel, for a 20 MHz radio at a place: busy airtime of others as heard, networks shared with, the rise
+    of the noise."""
+    spectra = house.spectra(band, as_heard=True)
     lawful = {b.block.channel: b for b in lawful_blocks(house.job.country, band, 20)}
     numbers = CHANNELS_20MHZ[band]
     centres = np.array([channel_mhz(band, n) for n in numbers], dtype=np.intp)

@@ -139,7 +139,12 @@ def _drawn(house: House, unknown: _Unknown, seed: int) -> Air:
     if unknown.place is None:
         factor = np.exp(rng.normal(0, LOAD_SPREAD, len(air.networks)))
         use = np.where(networks, np.clip(air.use_fraction * factor, 0.0, 0.98), air.use_fraction)
-        return replace(air, use_fraction=use)
+        sent = (
+            None
+            if air.sent_fraction is None
+            else np.where(networks, np.minimum(air.sent_fraction * factor, use), air.sent_fraction)
+        )
+        return replace(air, use_fraction=use, sent_fraction=sent)
     assert unknown.band is not None
     p = unknown.place
     spread = READ_SPREAD_DB if air.heard[unknown.band][p] else UNREAD_SPREAD_DB

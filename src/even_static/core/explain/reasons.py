@@ -18,6 +18,7 @@ from even_static.core.model.radio_state import RadioState, radio_state
 from even_static.core.model.spectra import Spectra
 from even_static.core.model.zigbee_mesh import MESHES, zigbee_mesh
 from even_static.core.spectrum.channels import Block
+from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.propagation import UNHEARD_DBM
 
 Effect = Literal["shares: decoded", "shares: energy", "noise", "unnoticed"]
@@ -29,8 +30,8 @@ class Interferer:
     """Another network as one radio meets it.
 
     ``coupling_db``: share of its power that falls into the radio's block; ``inside_dbm``: its level there;
-    ``use_fraction``: its channel use; ``counted_fraction``: what of it is not yet counted with louder networks on the
-    same channel; ``assumed``: it does not broadcast its use.
+    ``use_fraction``: channel use as it broadcasts it; ``counted_fraction``: what it sends itself in the busy hour, of
+    that figure without what is others' and the household's own; ``assumed``: it does not broadcast its use.
     """
 
     bssid: str
@@ -82,6 +83,8 @@ class RadioReasons:
     loads: tuple[Load, ...]
     beacons_fraction: float
     busy_fraction: float
+    busy_hour_factor: float
+    """How many times as much others are taken to send in the busy hour as when they were heard; 1 by then."""
     fair_share_fraction: float
     available_fraction: float
     need_fraction: float
@@ -138,11 +141,21 @@ def radio_reasons(house: House, settings: Settings, radio_id: str) -> RadioReaso
         loads=_loads(state, i, table),
         beacons_fraction=beacon_airtime_fraction(house.radios[i].band),
         busy_fraction=float(table.busy_fraction[0]),
+        busy_hour_factor=busy_hour_factor(house, house.radios[i].band),
         fair_share_fraction=1 / (1 + float(table.contenders[0])),
         available_fraction=available,
         need_fraction=need,
         headroom=available / (need + shared) if state.enabled[i] and need + shared > 0 else None,
     )
+
+
+def busy_hour_factor(house: House, band: Band | None = None) -> float:
+    """How many times as much the other networks, of a band or of all, are taken to send in the busy hour as when they
+    were heard."""
+    bands = BANDS if band is None else (band,)
+    then = sum(float(house.spectra(b).use[: len(house.in_band[b])].sum()) for b in bands)
+    heard = sum(float(house.spectra(b, as_heard=True).use[: len(house.in_band[b])].sum()) for b in bands)
+    return then / heard if heard > 0 else 1.0
 
 
 def _loads(state: RadioState, radio: int, table: LinkTable) -> tuple[Load, ...]:
@@ -195,7 +208,7 @@ def _interferers(house: House, state: RadioState, i: int, block: Block) -> tuple
                 coupling_db=float(coupling[0, k]),
                 inside_dbm=inside,
                 effect=effect,
-                use_fraction=float(spectra.use[k]),
+                use_fraction=float(house.air.use_fraction[spectra.index[k]]),
                 counted_fraction=float(counted),
                 assumed=bool(spectra.assumed[k]),
             )

@@ -51,7 +51,7 @@ class Day:
 def part_of(job: Job, name: str) -> House:
     """The house as it was heard in a part of the day."""
     _, low, high = next(p for p in PARTS if p[0] == name)
-    return House(job, in_air=air(with_stand_places(job), hours=(low, high)))
+    return House(job, in_air=air(with_stand_places(job), hours=(low, high)), as_heard=True)
 
 
 def heard_parts(job: Job) -> list[str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import copy
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -15,8 +15,10 @@ from even_static.core.airtime.rates import older, rate_steps
 from even_static.core.arrays import Bools, Floats, Indices
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio, Zigbee
-from even_static.core.house.settings import LinkBand, SsidPlan
-from even_static.core.model.link_tables import MeshTables, Tables
+from even_static.core.house.settings import LinkBand, SsidPlan, setting_block
+from even_static.core.model.link_tables import Client, MeshTables, Tables
+from even_static.core.model.loads import LinkLoad, Load, clients_of
+from even_static.core.model.sent_airtime import OwnTraffic, clear_need_fraction, sent_by_others
 from even_static.core.model.spectra import Spectra
 from even_static.core.propagation.stands import with_stand_places
 from even_static.core.survey.air import Air, air
@@ -31,40 +33,18 @@ MOST_LOADS = 20_000
 CLEARLY_DB = 1.0
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LinkLoad:
-    """A radio link as a load of the radio nearer the router: the node it feeds, its far radio, levels and demands, and
-    how many must-have devices with a demand hang behind it."""
-
-    node: int
-    far_radio: int
-    far_eirp_dbm: float
-    level_dbm: float
-    down_mbps: float
-    up_mbps: float
-    musts: int
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Load:
-    """What a radio carries at which power: all that its tables depend on."""
-
-    radio: int
-    eirp_dbm: float
-    enabled: bool
-    devices: tuple[int, ...]
-    links: tuple[LinkLoad, ...]
-
-
 LinkSource = Literal["read", "heard", "predicted", "assumed"]
 
 
 class House:
     """A job made ready: its air, its radios' places and the networks' spectrum as arrays."""
 
-    def __init__(self, job: Job, *, until: str | None = None, in_air: Air | None = None) -> None:
+    def __init__(
+        self, job: Job, *, until: str | None = None, in_air: Air | None = None, as_heard: bool = False
+    ) -> None:
+        """``as_heard``: other networks send what they sent when they were heard, and not what the busy hour brings."""
         job = with_stand_places(job)
-        self.job = job
+        self.job, self.as_heard = job, as_heard
         self.air: Air = in_air or air(job, until)
         self.places = {p.id: i for i, p in enumerate(job.places)}
         self.radios: tuple[Radio, ...] = job.radios
@@ -75,7 +55,7 @@ class House:
             band: np.array([k for k, n in enumerate(self.air.networks) if n.band == band], dtype=np.intp)
             for band in BANDS
         }
-        self._spectra: dict[Band, Spectra] = {}
+        self._spectra: dict[tuple[Band, bool], Spectra] = {}
         self._variants: dict[tuple[LinkBand, ...], House] = {}
         # What a radio carries, numbered: tables are kept by it and shared by all radio states in which it is the same.
         self._loads: dict[Load, int] = {}
@@ -83,6 +63,8 @@ class House:
         self.tables = Tables()
         self._devices()
         self._links()
+        if self.air.sent_fraction is None:
+            self.air = replace(self.air, sent_fraction=sent_by_others(self.air, self._own_traffic()))
 
     def _links(self) -> None:
         """Radio links, and for each node the nodes whose traffic passes it: what loads are worked out from."""
@@ -151,6 +133,31 @@ class House:
             Load(radio=r, eirp_dbm=eirp_dbm[r], enabled=enabled[r], devices=tuple(at[r]), links=tuple(links.get(r, ())))
             for r in range(len(self.radios))
         ]
+
+    def clients_of(self, load: Load) -> list[Client]:
+        """Users of a radio's airtime, when it carries this."""
+        return clients_of(
+            self.job,
+            load,
+            self.own_at_0_dbm,
+            device_place=self.device_place,
+            demand_mbps=self.demand_mbps,
+            radio_place=self.radio_place,
+        )
+
+    def _own_traffic(self) -> list[OwnTraffic]:
+        """The own radios that are on, as they are set."""
+        settings = [self.job.settings.of(r.id) for r in self.radios]
+        eirp, enabled = [s.eirp_dbm for s in settings], [s.enabled for s in settings]
+        homes = self.homes(np.array([eirp]), np.array([enabled], dtype=bool), self.job.settings.ssid_plan)[0].tolist()
+        found = []
+        for load, radio, setting in zip(self.loads(eirp, enabled, homes), self.radios, settings, strict=True):
+            if setting.enabled:
+                block = setting_block(radio, setting)
+                need = clear_need_fraction(self.clients_of(load), block)
+                place = self.radio_place[load.radio]
+                found.append(OwnTraffic(place=place, block=block, eirp_dbm=setting.eirp_dbm, need_fraction=need))
+        return found
 
     def _devices(self) -> None:
         """Which radios each device can use, and the lowest level in dBm at which the link still works: arrays
@@ -272,11 +279,12 @@ class House:
             number = self._loads[load] = next(self._numbers)
         return number
 
-    def spectra(self, band: Band) -> Spectra:
-        """The other networks of a band as arrays."""
-        if band not in self._spectra:
-            self._spectra[band] = Spectra(self.air, self.in_band[band], band)
-        return self._spectra[band]
+    def spectra(self, band: Band, *, as_heard: bool = False) -> Spectra:
+        """The other networks of a band as arrays: in the busy hour, or as they were heard."""
+        key = (band, as_heard or self.as_heard)
+        if key not in self._spectra:
+            self._spectra[key] = Spectra(self.air, self.in_band[band], band, as_heard=key[1])
+        return self._spectra[key]
 
     def link_groups(self, radios: list[int]) -> list[list[int]]:
         """Radios sorted into groups: those that radio links tie to one block stand together."""

@@ -13,12 +13,12 @@ from weakref import WeakKeyDictionary
 import numpy as np
 
 from even_static.core.airtime.frames import beacon_airtime_fraction
-from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, older, rate_steps
+from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, rate_steps
 from even_static.core.arrays import Bools, Floats
 from even_static.core.house.settings import Settings, SsidPlan
 from even_static.core.model.interference import defers, noise_states, pair_coupling, pair_overlap
 from even_static.core.model.link_tables import Client, LinkTable, Row
-from even_static.core.model.prepared_house import House, Load
+from even_static.core.model.prepared_house import House
 from even_static.core.spectrum.channels import Block
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.spectrum.deference import decodes_and_feels, per_20_mhz_db
@@ -71,7 +71,7 @@ class RadioState:
         self.clients: list[list[Client]] = []
         for number, load in zip(self.load, loads, strict=True):
             if number not in kept:
-                kept[number] = self._clients(load)
+                kept[number] = house.clients_of(load)
             self.clients.append(kept[number])
         self._rows: list[dict[Block, Row]] = [house.tables.rows.setdefault(n, {}) for n in self.load]
         self._single = house.tables.single
@@ -84,53 +84,6 @@ class RadioState:
         """Whether a radio, by its number in the house, sends a network that devices may join."""
         its = self.house.radios[radio]
         return self.enabled[radio] and not its.link_only and its.id not in self.names.backhaul_only
-
-    # -- association ---------------------------------------------------------------------------------------------
-
-    def _clients(self, load: Load) -> list[Client]:
-        """Users of a radio's airtime: devices, and radio links for which it is the end nearer the router."""
-        house, r = self.house, load.radio
-        radio = house.radios[r]
-        found = []
-        for d in load.devices:
-            device = house.job.devices[d]
-            place = int(house.device_place[d])
-            level = float(self.own_rssi_dbm[r, place])
-            found.append(
-                Client(
-                    id=device.id,
-                    name=device.name,
-                    place=place,
-                    generation=older(radio.generation, device.generation),
-                    streams=min(radio.streams, device.streams),
-                    max_width_mhz=device.widest_mhz(radio.band),
-                    down_mbps=float(house.demand_mbps[d, 0]),
-                    up_mbps=float(house.demand_mbps[d, 1]),
-                    level_down_dbm=level,
-                    level_up_dbm=level - load.eirp_dbm + device.eirp_dbm,
-                    must_have=device.must_have,
-                )
-            )
-        for link in load.links:
-            far, node = house.radios[link.far_radio], house.job.nodes[link.node]
-            found.append(
-                Client(
-                    id=node.id,
-                    name=f"link to {node.name}",
-                    place=house.radio_place[link.far_radio],
-                    generation=older(radio.generation, far.generation),
-                    streams=min(radio.streams, far.streams),
-                    max_width_mhz=max(far.widths_mhz),
-                    down_mbps=link.down_mbps,
-                    up_mbps=link.up_mbps,
-                    level_down_dbm=link.level_dbm,
-                    level_up_dbm=link.level_dbm - load.eirp_dbm + link.far_eirp_dbm,
-                    must_have=True,
-                    is_link=True,
-                    musts_behind=link.musts,
-                )
-            )
-        return found
 
     # -- one radio on its own ------------------------------------------------------------------------------------
 

@@ -8,9 +8,10 @@ from numpy.typing import NDArray
 from even_static.core.arrays import Bools, Floats, Indices
 from even_static.core.spectrum.channels import channel_of_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
-from even_static.core.survey.air import Air, layered_use, modulation_of
+from even_static.core.survey.air import Air, modulation_of
 from even_static.core.tables.bands import Band
 from even_static.core.tables.propagation import UNHEARD_DBM
+from even_static.core.tables.worlds import MOST_DUTY, MOST_EVENING
 
 
 class Spectra:
@@ -20,7 +21,8 @@ class Spectra:
     have no preamble that a radio could decode, and do not defer to anybody.
     """
 
-    def __init__(self, air: Air, index: Indices, band: Band) -> None:
+    def __init__(self, air: Air, index: Indices, band: Band, *, as_heard: bool = False) -> None:
+        """``as_heard``: networks send what they sent when they were heard, and not what they will in the busy hour."""
         self.index = index
         self.networks = [air.networks[k] for k in index]
         others = air.others
@@ -37,21 +39,19 @@ class Spectra:
             *((modulation_of(n.generation), n.width_mhz // 2 if n.centre2_mhz else n.width_mhz) for n in self.networks),
             *others.kinds[:more],
         ]
-        self.use = np.concatenate([air.use_fraction[self.index], others.use_fraction[:more]])
+        sent = air.use_fraction if air.sent_fraction is None else air.sent_fraction
+        use = sent[self.index] if as_heard else in_the_busy_hour(air, sent)[self.index]
+        self.use = np.concatenate([use, others.use_fraction[:more]])
         self.assumed = np.concatenate([air.assumed[self.index], np.zeros(more, dtype=bool)])
-        groups = {c: i for i, c in enumerate(sorted({n.channel for n in self.networks}))}
-        group = [*(groups[n.channel] for n in self.networks), *range(len(groups), len(groups) + more)]
-        self.group = np.array(group, dtype=np.intp)
         self._on_channel: dict[int, Bools] = {}
         self._tables: dict[int, Floats] = {}
         self._layers: dict[int | None, Floats] = {}
 
     def layers(self, place: int | None) -> Floats:
-        """Airtime each network adds as heard at a place, or by the loudest level in the house: shape (networks,)."""
+        """Airtime of each network that is heard at a place, or anywhere in the house: shape (networks,)."""
         if place not in self._layers:
             level = self.rssi_dbm[:, place] if place is not None else self.rssi_dbm.max(axis=1, initial=UNHEARD_DBM)
-            layer = layered_use(level, self.use, self.assumed, self.group)
-            self._layers[place] = np.where(level > UNHEARD_DBM, layer, 0.0)
+            self._layers[place] = np.where(level > UNHEARD_DBM, self.use, 0.0)
         return self._layers[place]
 
     def on_channel(self, channel: int) -> Bools:
@@ -75,3 +75,18 @@ class Spectra:
         second = table[rows_index, np.minimum(np.abs(centres_mhz[:, None] - self.centre2[None, :]), MAX_OFFSET_MHZ)]
         both = 10 * np.log10(0.5 * 10 ** (first / 10) + 0.5 * 10 ** (second / 10))
         return np.asarray(np.where(self.centre2[None, :] > 0, both, first), dtype=np.float64)
+
+
+def in_the_busy_hour(air: Air, sent_fraction: Floats) -> Floats:
+    """What networks send in the busiest hour, of what they sent when they were heard: (networks,).
+
+    Those that broadcast it follow the usual day, those of one channel together up to a full one; what is assumed stands
+    for a usual evening already.
+    """
+    more = np.where(air.assumed, 1.0, np.minimum(1 / air.hour_load, MOST_EVENING))
+    found = sent_fraction * more
+    for key in {(n.band, n.channel) for n in air.networks}:
+        rows = np.array([(n.band, n.channel) == key for n in air.networks], dtype=bool)
+        heard, then = float(sent_fraction[rows].sum()), float(found[rows].sum())
+        found[rows] *= min(1.0, max(MOST_DUTY, heard) / max(then, 1e-9))
+    return np.asarray(found)

@@ -6,10 +6,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import cast
 
-from even_static.core.arrays import Floats
 from even_static.core.house.settings import RadioSetting, Settings
 from even_static.core.model.prepared_house import House
-from even_static.core.model.spectra import Spectra
 from even_static.core.search.candidates import Rules, candidates
 from even_static.core.spectrum.channels import Block, zigbee_mhz
 from even_static.core.tables.bands import WidthMhz
@@ -66,14 +64,8 @@ def careful(house: House, settings: Settings) -> Settings:
             chosen.update((s.radio_id, s) for s in each)
             continue
         used = taken.setdefault(radio.band, set())
-        spectra = house.spectra(radio.band)
-        layers = spectra.layers(house.radio_place[group[0]])
-
-        def cost(block: Block, used: set[int] = used, spectra: Spectra = spectra, layers: Floats = layers) -> Rank:
-            overlap = sum(float(layers[k]) for k, n in enumerate(spectra.networks) if n.channel == block.channel)
-            return (block.centre_mhz in used, overlap, block.channel)
-
-        best = min(fitting, key=cost)
+        costs = {b: (b.centre_mhz in used, measured_use(house, group[0], b.channel), b.channel) for b in fitting}
+        best = min(fitting, key=costs.__getitem__)
         used.add(best.centre_mhz)
         chosen.update((s.radio_id, with_block(s, best)) for s in each)
     zigbee = settings.zigbee_channel
@@ -85,6 +77,19 @@ def careful(house: House, settings: Settings) -> Settings:
             key=lambda z: (min((abs(zigbee_mhz(z) - c) for c in centres), default=0), z == zigbee),
         )
     return replace(settings, radios=tuple(chosen[s.radio_id] for s in settings.radios), zigbee_channel=zigbee)
+
+
+def measured_use(house: House, radio: int, channel: int) -> float:
+    """How busy a channel is at a radio, by its number in the house, as a scanner shows it: the highest figure that a
+    network on it broadcasts, or what the others are taken to send together, whichever is more."""
+    air, place = house.air, house.radio_place[radio]
+    on = [
+        k
+        for k in house.in_band[house.radios[radio].band]
+        if air.networks[k].channel == channel and air.rssi_dbm[k, place] > UNHEARD_DBM
+    ]
+    told = max((float(air.use_fraction[k]) for k in on if not air.assumed[k]), default=0.0)
+    return max(told, min(1.0, sum(float(air.use_fraction[k]) for k in on if air.assumed[k])))
 
 
 def _heard_numbers(house: House, radio: int) -> list[int]:

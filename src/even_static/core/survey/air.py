@@ -19,6 +19,7 @@ from even_static.core.propagation.coverage import coverage_of, instrument_offset
 from even_static.core.propagation.stands import place_point, stand_of, stand_then
 from even_static.core.survey.other_sources import EnergyFigure, Others, energy_figures, others_of, with_unexplained
 from even_static.core.tables.bands import BANDS, Band
+from even_static.core.tables.daily import HOURLY_LOAD
 from even_static.core.tables.phy import DEFAULT_USE_FRACTION, Modulation
 from even_static.core.tables.propagation import UNHEARD_DBM
 
@@ -51,7 +52,8 @@ class Air:
     """Levels by network and place.
 
     ``networks``: the other networks, one reading each (the loudest); ``rssi_dbm``: shape (networks, places);
-    ``use_fraction``: shape (networks,), broadcast or assumed; ``assumed``: where it is assumed;
+    ``use_fraction``: shape (networks,), broadcast or assumed; ``assumed``: where it is assumed; ``hour_load``: what of
+    the busiest hour's traffic a household carries in the hour in which each was heard;
     ``own_rssi_dbm``: shape (radios, places) at the power in force then; ``own_eirp_dbm`` likewise that power;
     ``heard[band][p]``: whether a place was listened to in a band.
     """
@@ -60,38 +62,19 @@ class Air:
     rssi_dbm: Floats
     use_fraction: Floats
     assumed: NDArray[np.bool_]
+    hour_load: Floats
     own_rssi_dbm: Floats
     own_eirp_dbm: Floats
     heard: dict[Band, NDArray[np.bool_]]
     others: Others
     """Other 2.4 GHz sources."""
+    sent_fraction: Floats | None = None
+    """``use_fraction`` without what it holds of the house's own traffic, once that is known."""
 
 
 def modulation_of(generation: str | None) -> Modulation:
     """Which mask a network's signal has."""
     return "dsss" if generation == "802.11b" else "ofdm"
-
-
-def layered_use(rssi_dbm: Floats, use_fraction: Floats, assumed: NDArray[np.bool_], group: NDArray[np.intp]) -> Floats:
-    """Airtime that each network adds to what louder networks on its primary channel already account for.
-
-    A broadcast channel use (BSS Load) is that of the channel, not of the network alone, so networks on one primary
-    channel are counted once: going from the loudest to the weakest, the group's airtime is the largest broadcast value
-    so far or the sum of the assumed ones, whichever is more. All arrays have shape (networks,); so has the result, and
-    its sum over a group never exceeds 1. Source: IEEE 802.11-2020 9.4.2.27 (from memory).
-    """
-    added = np.zeros_like(use_fraction)
-    reached: dict[int, tuple[float, float]] = {}
-    for k in np.argsort(-rssi_dbm, kind="stable"):
-        broadcast, stated = reached.get(int(group[k]), (0.0, 0.0))
-        before = max(broadcast, min(1.0, stated))
-        if assumed[k]:
-            stated += float(use_fraction[k])
-        else:
-            broadcast = max(broadcast, float(use_fraction[k]))
-        reached[int(group[k])] = (broadcast, stated)
-        added[k] = max(broadcast, min(1.0, stated)) - before
-    return added
 
 
 @dataclass(frozen=True, slots=True)
@@ -166,6 +149,7 @@ def air(job: Job, until: str | None = None, hours: tuple[int, int] | None = None
         rssi_dbm=rssi,
         use_fraction=use,
         assumed=assumed,
+        hour_load=np.array([HOURLY_LOAD[at_the_house(job, others.latest[n.bssid].isoformat()).hour] for n in ordered]),
         own_rssi_dbm=own_rssi,
         own_eirp_dbm=own_eirp,
         heard=heard,

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from even_static.core.arrays import Bools, Floats, Floats32, Indices
+from even_static.core.arrays import Bools, Floats32
 from even_static.core.house.clock import at_the_house
 from even_static.core.model.prepared_house import House
 from even_static.core.spectrum.channels import blocks
@@ -22,8 +22,6 @@ from even_static.core.tables.propagation import UNHEARD_DBM
 
 # What was listened for and not heard is weaker than this, in dBm.
 NOT_HEARD_DBM = -98.0
-# Of what a network adds in the house as a whole, so much is counted at radios that hear louder ones on its channel.
-HIDDEN_SHARE = 0.3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -140,7 +138,7 @@ class Worlds:
 
     def _foreign(self, rng: np.random.Generator, band: Band) -> Foreign:
         house, count = self.house, self.count
-        spectra = house.spectra(band)
+        spectra = house.spectra(band, as_heard=True)
         networks, unheard = len(spectra.wifi), table.UNHEARD[band]
         level = np.where(spectra.rssi_dbm > UNHEARD_DBM, spectra.rssi_dbm, NOT_HEARD_DBM - 4)
         at = np.array(house.radio_place, dtype=np.intp)
@@ -156,10 +154,8 @@ class Worlds:
         factor = usual * np.exp(rng.normal(0, 1, (count, networks)) * spread[None, :])
         # Other sources than Wi-Fi know no evening.
         factor = np.where(spectra.wifi[None, :], factor, 1.0)
-        layer = np.array([spectra.layers(int(p)) for p in at]).reshape(len(at), networks).T
-        # A layer is what a network adds at a spot; where it was too weak to count there, it still sends.
-        own = spectra.layers(None)
-        use = np.minimum(_spread_out(layer, own, spectra.group)[None] * factor[:, :, None], table.MOST_DUTY)
+        sent = np.minimum(spectra.use[None] * factor, table.MOST_DUTY)
+        use = np.repeat(sent[:, :, None], len(at), axis=2)
         centre, width = spectra.centre, np.array([w for _, w in spectra.kinds], dtype=np.intp).reshape(-1)
         if unheard:
             some = blocks(band, 20 if band == "2.4 GHz" else 80)
@@ -209,16 +205,3 @@ class Worlds:
             for band, f in self.foreign.items()
         }
         return found
-
-
-def _spread_out(layer: Floats, own: Floats, group: Indices) -> Floats:
-    """What each network sends, as counted at each radio (networks, radios), from its layers there and in the house as a
-    whole: one that is too weak to add anything sends all the same, but those of one channel together no more than that
-    channel's use."""
-    found = np.maximum(layer, HIDDEN_SHARE * own[:, None])
-    for g in np.unique(group):
-        rows = group == g
-        total = found[rows].sum(axis=0)
-        most = np.maximum(own[rows].sum(), layer[rows].sum(axis=0))
-        found[rows] *= np.minimum(1.0, most / np.maximum(total, 1e-9))
-    return found

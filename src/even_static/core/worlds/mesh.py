@@ -102,8 +102,8 @@ class MeshWorlds:
             ).reshape(-1)
             level = worlds.foreign_at_place_24[:, :, self.place]
             felt, spoils = self._harm((level + into[None, :, None]).astype(np.float32))
-            use = np.minimum(foreign.use.max(axis=2, initial=0.0), table.MOST_DUTY)[:, :, None]
-            self._foreign[channel] = self._combined(use, felt, spoils)
+            use = _shared(foreign.use.mean(axis=2), foreign.centre_mhz)
+            self._foreign[channel] = self._combined(use[:, :, None], felt, spoils)
         return self._foreign[channel]
 
     @staticmethod
@@ -157,6 +157,17 @@ class MeshWorlds:
         quiet = (1 - unheld) * clean
         fails = spells * (1 - loud) + (1 - spells) * (1 - quiet)
         return np.asarray(1 - fails ** (1 + zigbee_table.RETRIES * self.alike), dtype=np.float32)
+
+
+def _shared(use: Floats32, centre_mhz: NDArray[np.intp]) -> Floats32:
+    """What networks (worlds, networks) send of what they want to: those of one channel wait for each other, and
+    together have no more than it."""
+    found = use.copy()
+    for centre in np.unique(centre_mhz):
+        rows = centre_mhz == centre
+        total = found[:, rows].sum(axis=1, keepdims=True)
+        found[:, rows] *= np.minimum(1.0, table.MOST_DUTY / np.maximum(total, 1e-9))
+    return found
 
 
 def _arrive(ratio_db: Floats32) -> Floats32:

@@ -26,7 +26,6 @@ from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.hours import at_hour
 from even_static.core.worlds.hub_log import told_by_the_log
 from even_static.core.worlds.living import Living
-from even_static.core.worlds.own_share import without_own
 from even_static.core.worlds.reproduced import EvidenceKind, Reproduced, reproduced
 
 
@@ -62,9 +61,8 @@ def agreeing_worlds(house: House, count: int = table.WORLDS, seed: int = 0) -> t
     lines = newest_lines(house.job)
     tests, reports, uses = newest_tests(house.job), _reports(house.job), newest_uses(house)
     if not (tests or reports or uses or lines):
-        return without_own(Worlds(house, count, seed)), None
+        return Worlds(house, count, seed), None
     drawn, listed = told_by_the_list(Worlds(house, count * table.DRAWN_FOR_EACH, seed), lines)
-    drawn = without_own(drawn)
     drawn, used = told_by_channel_use(drawn, uses)
     before = _evidence(drawn, tests, reports)
     drawn = told_by_the_log(drawn, reports)
