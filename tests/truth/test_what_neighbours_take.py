@@ -1,5 +1,5 @@
-"""What other networks take of the air at own radios, held to practice houses, whose neighbours broadcast what they sense
-of everybody's frames."""
+"""What other networks take of the air at own radios, held to practice houses, whose neighbours broadcast what they
+sense of everybody's frames."""
 
 from __future__ import annotations
 
@@ -17,8 +17,8 @@ HOUR = 14
 
 
 def test_broadcast_figures_are_dealt_out_to_those_who_send():
-    """Read in the afternoon and held to the afternoon: off by less than a tenth of a second at 2.4 GHz, and by less than
-    half as much as the figure of the busiest network on the channel is."""
+    """Read in the afternoon and held to the afternoon: off by less than a tenth of a second at 2.4 GHz, and by less
+    than half as much as the figure of the busiest network on the channel is."""
     off, by_figure = [], []
     for seed in range(3200, 3216):
         drawn = drawn_house(seed)
