@@ -35,6 +35,7 @@ def open_page(browser: Browser, running_app: RunningApp) -> Iterator[OpenPage]:
         height: int = 800,
         scheme: str = "light",
         quiet: bool = True,
+        language: str = "en-GB",
         address: str = "",
     ) -> Page:
         address = address or running_app.address
@@ -42,6 +43,7 @@ def open_page(browser: Browser, running_app: RunningApp) -> Iterator[OpenPage]:
             viewport={"width": width, "height": height},
             color_scheme=scheme,
             reduced_motion="reduce",
+            locale=language,
             accept_downloads=True,
         )
         contexts.append(context)

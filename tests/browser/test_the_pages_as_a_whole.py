@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import pytest
@@ -59,11 +60,10 @@ def test_nothing_runs_off_a_phone(open_page, where):
 
 @pytest.mark.parametrize(("width", "height", "most"), [(1265, 800, 1600), (390, 844, 3400)])
 def test_no_view_is_longer_than_two_screens_or_four_of_a_phone(open_page, running_app, width, height, most):
-    """Listen is left out: it shows every network of every band to scale, one under the other."""
     page = open_page("call/2/ask", width=width, height=height)
     long = {}
-    for where in [*VIEWS, *(f"call/2/tune/{part}" for part in TUNE)]:
-        if where and not where.endswith("listen"):
+    for where in [*VIEWS, *(f"call/2/tune/{part}" for part in TUNE), "call/2/listen/5-ghz"]:
+        if where:
             page.goto(f"{running_app.address}#/{where}")
             page.wait_for_load_state("networkidle")
             tall = page.evaluate("document.documentElement.scrollHeight")
@@ -81,6 +81,23 @@ def test_the_house_s_figures_stay_in_sight(open_page):
         page.evaluate("window.scrollTo(0, 1500)")
         assert page.evaluate("window.scrollY") > 300
         expect(page.get_by_label("The house's figures")).to_be_in_viewport(ratio=1)
+
+
+@pytest.mark.parametrize(("language", "mark"), [("en-GB", "."), ("de-DE", ",")])
+def test_numbers_and_dates_are_as_the_reader_writes_them(open_page, language, mark):
+    """The household's figures in the header, and the time of a scan by the clock of the house."""
+    page = open_page("call/2/listen", language=language)
+    expect(page.locator("[data-figure=headroom]")).to_contain_text(re.compile(rf"\d\{mark}\d\d×"))
+    heard = page.get_by_label("2.4 GHz sheet")
+    expect(heard).to_contain_text("2 Mar 2026" if language == "en-GB" else "2. März 2026")
+    heads = [*figure_texts(page)]
+    assert heads
+    assert not any(("," if mark == "." else ".") in text for text in heads)
+
+
+def figure_texts(page) -> list[str]:
+    """The figures of the header as shown, without what they are of."""
+    return [found.inner_text() for found in page.locator("[data-figure] .figure").all()]
 
 
 def test_no_page_loads_anything_from_elsewhere(open_page, running_app):

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { db, delivery, mbps } from '../lib/format'
+  import { db, delivery, fixed, mbps } from '../lib/format'
   import type { Difference } from '../lib/types'
 
   /** Ratios of Mb/s, of ms and of times a week; differences of delivered shares and of dB. */
@@ -10,15 +10,15 @@
     kind === 'ratio'
       ? mbps(x)
       : kind === 'latency'
-        ? `${x.toFixed(0)} ms`
+        ? `${fixed(x)} ms`
         : kind === 'rate'
-          ? x.toFixed(1)
+          ? fixed(x, 1)
           : kind === 'level'
             ? db(x)
             : delivery(x)
   const signed = (x: number) => {
     const points = ratio ? (x - 1) * 100 : kind === 'level' ? x : x * 100
-    return `${points < 0 ? '−' : '+'}${Math.abs(points).toFixed(ratio ? 0 : 1)}`
+    return `${points < 0 ? '−' : '+'}${fixed(Math.abs(points), ratio ? 0 : 1)}`
   }
   const unit = $derived(ratio ? '%' : kind === 'level' ? 'dB' : 'points')
   /** Half the width of the scale: a factor of two for ratios, 20 points for shares, 20 dB for levels. */

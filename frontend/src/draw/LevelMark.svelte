@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { dbm } from '../lib/format'
+  import { dbm, fixed } from '../lib/format'
   import { levelShare } from './sheet'
 
   let {
@@ -12,7 +12,7 @@
 
 <span class="inline-grid w-full min-w-36 grid-cols-[auto_1fr] items-baseline gap-x-2 leading-none">
   <span class="figure">{dbm(rssiDbm)}</span>
-  <span class="text-xs whitespace-nowrap text-soft">{word}{spreadDb ? ` ±${spreadDb.toFixed(0)}` : ''}</span>
+  <span class="text-xs whitespace-nowrap text-soft">{word}{spreadDb ? ` ±${fixed(spreadDb)}` : ''}</span>
   <svg
     viewBox="0 0 100 6"
     class="col-span-2 mt-1 block h-1.5 w-full"

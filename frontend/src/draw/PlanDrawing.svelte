@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { floorName } from '../lib/format'
+  import { fixed, floorName } from '../lib/format'
   import type { Building, HouseView, Picture, Stand, WallLine } from '../lib/types'
   import ContourLabels from './ContourLabels.svelte'
   import PlanLevels from './PlanLevels.svelte'
@@ -85,7 +85,7 @@
   const px = $derived(Math.max(area.width / Math.max(widthPx, 200), area.height / (0.7 * screenPx)))
 
   const marginText = (db: number | null) =>
-    db === null ? '?' : `${db < 0 ? '−' : '+'}${Math.abs(db).toFixed(0)}`
+    db === null ? '?' : `${db < 0 ? '−' : '+'}${fixed(Math.abs(db))}`
   /** Where the labels over the levels stand: nodes first, then spots, rooms, and of the contours' values what has room. */
   const labels = $derived.by(() => {
     if (!picture) return new Map<string, Box>()

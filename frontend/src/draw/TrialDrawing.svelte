@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { fixed } from '../lib/format'
   import type { AbTestView } from '../lib/types'
 
   let { view }: { view: AbTestView } = $props()
@@ -21,12 +22,12 @@
   const middle = (list: number[]) => [...list].sort((a, b) => a - b)[Math.floor((list.length - 1) / 2)]!
   const mark = (value: number) =>
     even
-      ? `−${Math.abs(value).toFixed(0)}`
+      ? `−${fixed(Math.abs(value))}`
       : value >= 100
-        ? value.toFixed(0)
+        ? fixed(value)
         : value >= 1
-          ? value.toFixed(1)
-          : value.toFixed(3)
+          ? fixed(value, 1)
+          : fixed(value, 3)
 </script>
 
 {#if values.length}

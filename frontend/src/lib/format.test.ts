@@ -1,5 +1,5 @@
-import { describe, expect, it } from 'vitest'
-import { fromHouseClock, when } from './format'
+import { afterEach, describe, expect, it } from 'vitest'
+import { dbm, fixed, fromHouseClock, headroom, mbps, prose, reader, when } from './format'
 
 const AMSTERDAM = 'Europe/Amsterdam'
 
@@ -35,4 +35,37 @@ describe('the clock of the house', () => {
       }
     },
   )
+})
+
+describe('numbers and dates as the reader writes them', () => {
+  afterEach(() => (reader.language = 'en-GB'))
+  it('in English have a point, elsewhere a comma, and the same signs everywhere', () => {
+    const shown = () => [
+      mbps(1.25),
+      headroom(0.999),
+      dbm(-61.5),
+      fixed(-0.2),
+      fixed(1142.25, 1),
+      fixed(undefined, 1),
+    ]
+    expect(shown()).toEqual(['1.3 Mb/s', '0.99×', '−62 dBm', '0', '1142.3', '–'])
+    reader.language = 'de-DE'
+    expect(shown()).toEqual(['1,3 Mb/s', '0,99×', '−62 dBm', '0', '1142,3', '–'])
+    reader.language = 'sv-SE'
+    expect(dbm(-61)).toBe('−61 dBm')
+    reader.language = 'ar-EG'
+    expect(fixed(12)).toBe('12')
+  })
+  it('in the core’s sentences too, where standards and names keep their point', () => {
+    reader.language = 'nl-NL'
+    expect(prose('0.8 of each second at 2.4 GHz, -3.5 dB; 802.11ax on hall-2.4, 10.0.0.1')).toBe(
+      '0,8 of each second at 2,4 GHz, −3,5 dB; 802.11ax on hall-2.4, 10.0.0.1',
+    )
+  })
+  it('dates come in the reader’s order, by the clock of the house', () => {
+    reader.language = 'en-US'
+    expect(when('2026-03-02T17:30:00Z', 'Europe/Amsterdam')).toBe('Mar 2, 2026, 06:30 PM')
+    reader.language = 'de-DE'
+    expect(when('2026-03-02T17:30:00Z', 'Europe/Amsterdam')).toMatch(/^2\. März 2026, 18:30$/)
+  })
 })

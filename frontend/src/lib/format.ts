@@ -1,19 +1,48 @@
-/** Numbers as text. Signs are real minus signs, so that columns line up and -40 is read as a number. */
+/** Numbers and times as text, as the reader writes them. Signs are real minus signs, so that columns line up and -40 is
+ * read as a number. */
+
+/** The reader's language, which says how numbers and dates are written. */
+export const reader = { language: typeof navigator === 'undefined' ? 'en-GB' : navigator.language }
+
+const kept = new Map<string, Intl.NumberFormat>()
+function numbers(digits: number): Intl.NumberFormat {
+  const key = `${reader.language}/${digits}`
+  let found = kept.get(key)
+  if (!found) {
+    found = new Intl.NumberFormat(reader.language, {
+      minimumFractionDigits: digits,
+      maximumFractionDigits: digits,
+      numberingSystem: 'latn',
+      signDisplay: 'negative',
+      useGrouping: false,
+    })
+    kept.set(key, found)
+  }
+  return found
+}
+
+/** A number with so many digits behind the point or comma of the reader; a dash where there is none. */
+export const fixed = (value: number | null | undefined, digits = 0) =>
+  value === null || value === undefined ? '–' : minus(numbers(digits).format(value))
+
+/** A whole number in groups of three, as the reader writes it. */
+export const counted = (value: number) =>
+  new Intl.NumberFormat(reader.language, { numberingSystem: 'latn' }).format(value)
 
 const minus = (text: string) => text.replace('-', '−')
 
 export const dbm = (value: number | null | undefined) =>
-  value === null || value === undefined ? '–' : `${minus(value.toFixed(0))} dBm`
+  value === null || value === undefined ? '–' : `${fixed(value)} dBm`
 
 export const db = (value: number | null | undefined, digits = 0) =>
-  value === null || value === undefined ? '–' : `${minus(value.toFixed(digits))} dB`
+  value === null || value === undefined ? '–' : `${fixed(value, digits)} dB`
 
 export const percent = (fraction: number | null | undefined, digits = 0) =>
-  fraction === null || fraction === undefined ? '–' : `${(fraction * 100).toFixed(digits)} %`
+  fraction === null || fraction === undefined ? '–' : `${fixed(fraction * 100, digits)} %`
 
 /** Delivery is cut, not rounded: 98.96 % must not read as 99. */
 export const delivery = (fraction: number | null | undefined) =>
-  fraction === null || fraction === undefined ? '–' : `${(Math.floor(fraction * 1000) / 10).toFixed(1)} %`
+  fraction === null || fraction === undefined ? '–' : `${fixed(Math.floor(fraction * 1000) / 10, 1)} %`
 
 /** Headroom, cut to two digits; to whole numbers where it is ten times the need or more. */
 export const headroom = (value: number | null | undefined) =>
@@ -21,9 +50,9 @@ export const headroom = (value: number | null | undefined) =>
     ? '–'
     : value >= 10
       ? `${Math.floor(value)}×`
-      : `${(Math.floor(value * 100) / 100).toFixed(2)}×`
+      : `${fixed(Math.floor(value * 100) / 100, 2)}×`
 
-export const mbps = (value: number) => `${value.toFixed(value < 10 ? 1 : 0)} Mb/s`
+export const mbps = (value: number) => `${fixed(value, value < 10 ? 1 : 0)} Mb/s`
 
 export const milliseconds = (fraction: number) => `${Math.round(fraction * 1000)} ms`
 
@@ -38,8 +67,9 @@ export function when(iso: string | null | undefined, timeZone: string | null = h
   if (!iso) return '–'
   const at = new Date(timeZone || iso.endsWith('Z') ? iso : iso.replace(/[+-]\d\d:\d\d$/, ''))
   const zone = timeZone ? { timeZone } : {}
-  const day = at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric', ...zone })
-  return `${day}, ${at.toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit', ...zone })}`
+  const day = { day: 'numeric', month: 'short', year: 'numeric', numberingSystem: 'latn', ...zone } as const
+  const time = { hour: '2-digit', minute: '2-digit', numberingSystem: 'latn', ...zone } as const
+  return `${at.toLocaleDateString(reader.language, day)}, ${at.toLocaleTimeString(reader.language, time)}`
 }
 
 /** How far a zone's clock is ahead of UTC at a moment, in minutes. */
@@ -76,10 +106,15 @@ export const plural = (count: number, one: string, many = `${one}s`) => `${count
 
 /** A difference with its sign, always shown. */
 export const signed = (value: number, digits = 1) =>
-  `${value < 0 ? '−' : '+'}${Math.abs(value).toFixed(digits)}`
+  `${value < 0 ? '−' : '+'}${fixed(Math.abs(value), digits)}`
 
-/** Text from the core with real minus signs before its numbers. */
-export const prose = (text: string) => text.replace(/(^|[\s(])-(?=\d)/g, '$1−')
+/** Text from the core with real minus signs before its numbers, and the reader's point or comma in them; standards
+ * (802.11ax) and what is named after a band (hall-2.4) keep their point. */
+export const prose = (text: string) =>
+  text
+    .replace(/(^|[\s(])-(?=\d)/g, '$1−')
+    .replace(/(^|[\s(±+−×])(?!802\.)(\d+)\.(\d+)(?![\d.]*[A-Za-z]|\d*\.\d)/g, `$1$2${point()}$3`)
+const point = () => numbers(1).format(0.5)[1] ?? '.'
 
 /** A text of the core as the beginning of a sentence, with minus signs. */
 export const sentence = (text: string) => prose(`${text[0]?.toUpperCase() ?? ''}${text.slice(1)}`)

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { ArrowRight } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
-  import { prose } from '../../lib/format'
+  import { fixed, prose } from '../../lib/format'
   import type { Answer } from '../../lib/types'
   import Known from '../../parts/Known.svelte'
   import type { CallState } from '../../state/call.svelte'
@@ -57,10 +57,7 @@
         'What will the speed test say in each room after the change?',
         speeds.length
           ? speeds
-              .map(
-                (s) =>
-                  `${placeOf(s.place_id)} ${s.now_mbps.middle.toFixed(0)} → ${s.then_mbps.middle.toFixed(0)}`,
-              )
+              .map((s) => `${placeOf(s.place_id)} ${fixed(s.now_mbps.middle)} → ${fixed(s.then_mbps.middle)}`)
               .join('; ')
           : 'Not known yet: find the best settings first, it takes seconds.',
         speeds.length ? 'Mb/s down, now and then' : '',

@@ -2,7 +2,7 @@
   import { FlaskConical, Play, X } from '@lucide/svelte'
   import TrialDrawing from '../../draw/TrialDrawing.svelte'
   import { api, ask } from '../../lib/api'
-  import { percent, plural, prose, signed, when } from '../../lib/format'
+  import { fixed, percent, plural, prose, signed, when } from '../../lib/format'
   import type { NewTrial, AbTestPlan, AbTestView } from '../../lib/types'
   import Cautions from '../../parts/Cautions.svelte'
   import { rules } from '../../state/rules.svelte'
@@ -84,7 +84,7 @@
       () => api.DELETE('/api/calls/{call_id}/ab-tests/{ab_test_id}', path(view.ab_test.id)),
       `forgot ${view.ab_test.name}`,
     )
-  const times = (value: number | null) => (value === null ? '–' : `${value.toFixed(2)}×`)
+  const times = (value: number | null) => (value === null ? '–' : `${fixed(value, 2)}×`)
   const where = (id: string | null) => call.job.places.find((p) => p.id === id)?.name
   const armName = (view: AbTestView, arm: 'A' | 'B') =>
     arm === 'A' ? view.ab_test.a.name : view.ab_test.b.name
@@ -158,7 +158,7 @@
               >{/if}
             {#if view.test_at}<button class="button" onclick={() => turn(view, view.test_values)}
                 >Take the link test of {when(view.test_at).split(', ')[1]}: {view.test_values
-                  .map((v) => v.toFixed(1))
+                  .map((v) => fixed(v, 1))
                   .join(', ')}
                 {view.unit}</button
               >{:else if view.ab_test.place_id}<a class="underline" href="#/call/{call.id}/walk"

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
-  import { dbm, mbps, signed } from '../../lib/format'
+  import { dbm, fixed, mbps, signed } from '../../lib/format'
   import type { Placing } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
@@ -41,7 +41,7 @@
           <strong>{found[0]?.names.join(' + ') ?? '–'}</strong><br />{placing.verdicts[i]}
           {#each found[0]?.links.filter((l) => l.to_outlet_id) ?? [] as link (link.outlet_id)}<br /><span
               class="text-soft"
-              >radio link {link.distance_m?.toFixed(1)} m, {dbm(link.level_dbm)}, would carry {mbps(
+              >radio link {fixed(link.distance_m, 1)} m, {dbm(link.level_dbm)}, would carry {mbps(
                 link.down_mbps ?? 0,
               )}</span
             >{/each}

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { floorName } from '../../lib/format'
+  import { fixed, floorName } from '../../lib/format'
   import { FileDown, FileUp, ImageUp } from '@lucide/svelte'
   import { api, sendFile } from '../../lib/api'
   import type { Building, Call, HouseView, Patch } from '../../lib/types'
@@ -106,7 +106,7 @@
       onchange={(e) => change({ units: e.currentTarget.value as Building['units'] }, 'changed the units')}
       ><option value="metric">metres</option><option value="feet">feet</option></select
     >
-    <span class="self-center text-sm text-soft">{view?.area_m2.toFixed(0)} m² of rooms</span>
+    <span class="self-center text-sm text-soft">{fixed(view?.area_m2)} m² of rooms</span>
   </div>
   <fieldset class="flex flex-wrap items-center gap-x-3 text-sm">
     <legend class="float-left mr-2 text-soft">Party walls</legend>

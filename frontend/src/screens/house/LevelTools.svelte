@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { dbm, percent, signed } from '../../lib/format'
+  import { dbm, fixed, percent, signed } from '../../lib/format'
   import type { Band, HouseView, Picture, Stand } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import NodeStands from './NodeStands.svelte'
@@ -63,7 +63,7 @@
           >
           <tr
             ><td>known to, in the middle</td><td class="number figure"
-              >±{picture.median_spread_db.toFixed(1)} dB</td
+              >±{fixed(picture.median_spread_db, 1)} dB</td
             ></tr
           >
           <tr
@@ -81,7 +81,7 @@
         {#each worst as spot (spot.place_id)}
           <tr
             ><td>{placeName(spot.place_id)}</td><td class="number"
-              >{dbm(spot.level_dbm)} <span class="text-soft">±{(spot.spread_db ?? 0).toFixed(0)}</span></td
+              >{dbm(spot.level_dbm)} <span class="text-soft">±{fixed(spot.spread_db ?? 0)}</span></td
             ><td class="number figure" class:text-accent={(spot.margin_db ?? 0) < 0}
               >{spot.margin_db === null ? '–' : `${signed(spot.margin_db, 0)} dB`}</td
             ></tr

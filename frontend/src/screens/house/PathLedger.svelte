@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { db, dbm, mbps, signed } from '../../lib/format'
+  import { db, dbm, fixed, mbps, signed } from '../../lib/format'
   import type { PointView } from '../../lib/types'
   import Picker from '../../parts/Picker.svelte'
 
@@ -31,7 +31,7 @@
         {/each}
         <tr class="border-t-2 border-ink"
           ><td class="font-bold">level</td><td class="number figure"
-            >{dbm(path.level_dbm)} ±{path.spread_db.toFixed(0)}</td
+            >{dbm(path.level_dbm)} ±{fixed(path.spread_db)}</td
           ></tr
         >
         <tr><td>over noise</td><td class="number">{db(path.snr_db)}</td></tr>

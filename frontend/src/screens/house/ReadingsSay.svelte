@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { db } from '../../lib/format'
+  import { db, fixed } from '../../lib/format'
   import type { HouseView } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
 
@@ -18,13 +18,13 @@
         <tr
           ><td>{fit.kind}</td><td class="number">{db(fit.computed_db['5 GHz'], 1)}</td><td
             class="number figure"
-            >× {fit.factor.toFixed(2)} <span class="text-soft">±{fit.factor_spread.toFixed(2)}</span></td
+            >× {fixed(fit.factor, 2)} <span class="text-soft">±{fixed(fit.factor_spread, 2)}</span></td
           ></tr
         >
       {/each}
     </Ledger>
     <p class="mt-1 text-sm text-soft">
-      What is left unexplained from spot to spot: ±{view.shadowing_db?.toFixed(1)} dB.
+      What is left unexplained from spot to spot: ±{fixed(view.shadowing_db, 1)} dB.
     </p>
   </section>
 {/if}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { ClipboardPaste, FileUp, Router, X } from '@lucide/svelte'
   import { api, ask, sendFile } from '../../lib/api'
-  import { dbm, headroom, percent, plural, sentence, when } from '../../lib/format'
+  import { dbm, fixed, headroom, percent, plural, sentence, when } from '../../lib/format'
   import type { Call, ListsView, TrafficView } from '../../lib/types'
   import FileDrop from '../../parts/FileDrop.svelte'
   import Ledger from '../../parts/Ledger.svelte'
@@ -35,7 +35,7 @@
   })
   const traffic = $derived(answer.value)
   const nameOf = (id: string) => call.job.devices.find((d) => d.id === id)?.name ?? id
-  const mbps = (value: number) => value.toFixed(value < 10 ? 2 : 0)
+  const mbps = (value: number) => fixed(value, value < 10 ? 2 : 0)
 
   async function read(content: string, name: string) {
     try {

@@ -12,6 +12,7 @@
   import Sheet from './Sheet.svelte'
   import FileDrop from '../../parts/FileDrop.svelte'
   import Picker from '../../parts/Picker.svelte'
+  import Views from '../../parts/Views.svelte'
 
   let { state: call }: { state: CallState } = $props()
   let placeId = $state('')
@@ -53,6 +54,12 @@
     return () => controller.abort()
   })
 
+  const BAND_KEYS = { '2.4 GHz': 't', '5 GHz': 'v', '6 GHz': 'x' } as const
+  const bands = $derived(
+    (view?.sheets ?? []).map(
+      (s) => [BAND_KEYS[s.band], s.band, s.heard_at ? String(s.strips.length) : '–'] as const,
+    ),
+  )
   const move = (by: number) => {
     const ids = call.job.places.map((p) => p.id)
     placeId = ids[(ids.indexOf(placeId) + by + ids.length) % ids.length] ?? ''
@@ -149,9 +156,12 @@
       <PasteBox {call} {placeId} />
     {/if}
     {#if view}
-      {#each view.sheets as sheet (sheet.band)}
-        <Sheet {sheet} zigbee={view.zigbee} />
-      {/each}
+      <Views views={bands} label="The bands">
+        {#snippet children(name: string)}
+          {@const sheet = view?.sheets.find((s) => s.band === name)}
+          {#if sheet && view}{#key `${placeId} ${until}`}<Sheet {sheet} zigbee={view.zigbee} />{/key}{/if}
+        {/snippet}
+      </Views>
       <p class="text-sm text-soft">
         Bars are to scale in frequency; the filled part is the channel use that a network announces, the thin
         upright its primary channel. Levels: longer is stronger, and closer to zero is stronger. Only what

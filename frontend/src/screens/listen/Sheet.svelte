@@ -8,6 +8,10 @@
 
   let { sheet, zigbee }: { sheet: BandSheet; zigbee: ZigbeeSlot[] } = $props()
   const slots = $derived(sheet.band === '2.4 GHz' ? zigbee : [])
+  /** The loudest come first; the others are shown on request, and counted all the same. */
+  const FIRST = 18
+  let all = $state(false)
+  const shown = $derived(all ? sheet.strips : sheet.strips.slice(0, FIRST))
   const hub = $derived(slots.find((s) => s.in_use))
 </script>
 
@@ -54,7 +58,7 @@
         </tr>
       </thead>
       <tbody class="max-sm:block">
-        {#each sheet.strips as strip (strip.reading.bssid)}
+        {#each shown as strip (strip.reading.bssid)}
           {@const r = strip.reading}
           <tr
             class="max-sm:grid max-sm:grid-cols-[1fr_auto] max-sm:border-b max-sm:border-(--rule) max-sm:py-1"
@@ -82,5 +86,10 @@
         {/each}
       </tbody>
     </table>
+    {#if shown.length < sheet.strips.length}
+      <button class="button mt-2" onclick={() => (all = true)}
+        >The {sheet.strips.length - shown.length} weaker ones too</button
+      >
+    {/if}
   {/if}
 </section>

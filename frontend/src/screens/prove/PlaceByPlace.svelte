@@ -1,5 +1,6 @@
 <script lang="ts">
   import DifferenceMark from '../../draw/DifferenceMark.svelte'
+  import { fixed } from '../../lib/format'
   import type { PlaceProof, Proof } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
 
@@ -16,7 +17,7 @@
       <li class="border-b border-(--rule) py-2" data-spot={p.place_id} data-verdict={p.verdict}>
         <div class="flex items-baseline gap-2">
           <strong class="grow text-lg">{place(p.place_id)}</strong>
-          <span class="text-sm text-soft">at {p.height_m.toFixed(1)} m</span>
+          <span class="text-sm text-soft">at {fixed(p.height_m, 1)} m</span>
           <strong
             class:text-good={p.verdict === 'better'}
             class:text-accent={p.verdict === 'worse' || p.mixed}

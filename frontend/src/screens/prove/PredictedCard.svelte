@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
-  import { dbm, delivery, headroom, mbps, prose } from '../../lib/format'
+  import { dbm, delivery, fixed, headroom, mbps, prose } from '../../lib/format'
   import type { PredictedAndCame } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -13,7 +13,7 @@
   })
   const view = $derived(answer.value)
   const value = (unit: string, x: number) =>
-    unit === 'dBm' ? dbm(x) : unit === 'Mb/s' ? mbps(x) : unit === 'ms' ? `${x.toFixed(0)} ms` : delivery(x)
+    unit === 'dBm' ? dbm(x) : unit === 'Mb/s' ? mbps(x) : unit === 'ms' ? `${fixed(x)} ms` : delivery(x)
 </script>
 
 {#if view}

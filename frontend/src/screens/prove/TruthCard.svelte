@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Eye } from '@lucide/svelte'
-  import { delivery, headroom, percent, plural, signed } from '../../lib/format'
+  import { delivery, fixed, headroom, percent, plural, signed } from '../../lib/format'
   import type { TruthView } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
   import type { CallState } from '../../state/call.svelte'
@@ -8,7 +8,7 @@
   let { state: call }: { state: CallState } = $props()
   let shown = $state<TruthView | null>(null)
   let at = $state(0)
-  const speed = (value: number) => value.toFixed(value < 10 ? 1 : 0)
+  const speed = (value: number) => fixed(value, value < 10 ? 1 : 0)
   /** What was shown belongs to the revision that it was asked on. */
   const truth = $derived(at === call.call.revision ? shown : null)
   async function show() {

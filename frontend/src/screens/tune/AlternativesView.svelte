@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Ruler } from '@lucide/svelte'
   import CompareDrawing from '../../draw/CompareDrawing.svelte'
-  import { delivery, headroom, percent, sentence } from '../../lib/format'
+  import { delivery, fixed, headroom, percent, sentence } from '../../lib/format'
   import type { Plan, Settings } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
   import { rules } from '../../state/rules.svelte'
@@ -59,7 +59,7 @@
       {#each call.measure.measurements.filter((m) => m.changes_plan > 0).slice(0, 5) as m (m.what)}
         <tr
           ><td>{m.what}</td><td class="number">{percent(m.changes_plan)}</td><td class="number"
-            >{m.spares_problems.toFixed(1)}</td
+            >{fixed(m.spares_problems, 1)}</td
           ><td>{m.why}</td></tr
         >
       {/each}

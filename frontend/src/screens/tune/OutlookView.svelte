@@ -1,15 +1,15 @@
 <script lang="ts">
-  import { headroom, percent, plural, prose } from '../../lib/format'
+  import { fixed, headroom, percent, plural, prose } from '../../lib/format'
   import type { Outlook, Span } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
 
   /** What will come of the plan: the house's figures now and then, how sure, and what it hangs on. */
   let { outlook }: { outlook: Outlook } = $props()
   const SHOWN: Record<string, { label: string; text: (value: number) => string }> = {
-    problems: { label: 'Problems', text: (v) => v.toFixed(0) },
+    problems: { label: 'Problems', text: (v) => fixed(v) },
     headroom: { label: 'Headroom', text: (v) => headroom(v) },
     'devices carried': { label: 'Devices carried', text: (v) => percent(v) },
-    'worst Zigbee delivery': { label: 'Worst Zigbee', text: (v) => `${(100 * v).toFixed(1)} %` },
+    'worst Zigbee delivery': { label: 'Worst Zigbee', text: (v) => `${fixed(100 * v, 1)} %` },
   }
   const range = (span: Span, text: (value: number) => string) =>
     text(span.low) === text(span.high) ? '' : `${text(span.low)} to ${text(span.high)}`

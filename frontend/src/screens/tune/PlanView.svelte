@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
-  import { headroom, plural, prose } from '../../lib/format'
+  import { fixed, headroom, plural, prose } from '../../lib/format'
   import { namesText } from '../../lib/settings'
   import type { Plan, RadioSetting, SheetView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -10,7 +10,7 @@
 
   let { state: call, plan }: { state: CallState; plan: Plan } = $props()
   /** The middle over the worlds, to the half. */
-  const about = (count: number) => `about ${(Math.round(count * 2) / 2).toLocaleString()}`
+  const about = (count: number) => `about ${fixed(Math.round(count * 2) / 2, Math.round(count * 2) % 2)}`
   const inWords = (count: number) => `About ${plural(Math.round(count * 2) / 2, 'problem')}`
   const text = (s: RadioSetting) =>
     s.enabled === false ? 'off' : `${s.channel} at ${s.width_mhz} MHz, ${s.eirp_dbm} dBm`
@@ -121,7 +121,7 @@
       powers is better under this policy.
     {:else}<strong>Not proven</strong> in the time given: in the model at best {plan.bound.problems} problems and
       {headroom(plan.bound.headroom)} headroom could still be found.{/if}
-    <span class="text-soft">{plan.seconds.toFixed(2)} s, {plan.steps} steps.</span>
+    <span class="text-soft">{fixed(plan.seconds, 2)} s, {plan.steps} steps.</span>
   </p>
   {#if call.placed}<Placed state={call} placed={call.placed} />{/if}
 </section>

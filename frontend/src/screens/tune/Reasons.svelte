@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
-  import { db, dbm, headroom, mbps, milliseconds, percent } from '../../lib/format'
+  import { db, dbm, fixed, headroom, mbps, milliseconds, percent } from '../../lib/format'
   import type { RadioReasons } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -58,7 +58,7 @@
         Inside: what of the level falls into this radio's block. Counted: what each sends itself in the busy
         hour; a network's own figure holds its neighbours and your radios too, and those are taken out.
         {#if reasons.busy_hour_factor > 1.05}They were heard in a quieter hour: the busy one is taken to bring
-          {reasons.busy_hour_factor.toFixed(1)} times as much, as streets usually do.{/if}
+          {fixed(reasons.busy_hour_factor, 1)} times as much, as streets usually do.{/if}
         * does not announce its use; a stated default.
       </p>
     </section>

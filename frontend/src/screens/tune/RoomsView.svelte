@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { percent, plural } from '../../lib/format'
+  import { fixed, percent, plural } from '../../lib/format'
   import type { Outlook, Span } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
   import type { CallState } from '../../state/call.svelte'
@@ -8,19 +8,19 @@
   let { state: call, outlook }: { state: CallState; outlook: Outlook } = $props()
   const placeName = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const deviceName = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
-  const speedOf = (value: number) => value.toFixed(value < 10 ? 1 : 0)
+  const speedOf = (value: number) => fixed(value, value < 10 ? 1 : 0)
   const range = (span: Span, text: (value: number) => string) =>
     text(span.low) === text(span.high) ? '' : `${text(span.low)} to ${text(span.high)}`
   type Measured = NonNullable<Outlook['agreement']>['measurements'][number]
   const missed = $derived((outlook.agreement?.measurements ?? []).filter((m) => !m.held))
   const listed = $derived(outlook.agreement?.listed ?? [])
-  const ms = (span: Span | null) => (span ? span.middle.toFixed(0) : '–')
+  const ms = (span: Span | null) => (span ? fixed(span.middle) : '–')
   const asMeasured = (m: Measured) =>
     m.kind === 'speed test'
       ? `${placeName(m.subject_id)} (${speedOf(m.measured)} Mb/s measured, ${range(m, speedOf)} expected)`
       : m.kind === 'channel use'
         ? `${m.subject_id} (${percent(m.measured)} busy, ${range(m, (v) => percent(v))} expected)`
-        : `${deviceName(m.subject_id)} (${(100 * m.measured).toFixed(1)} % arrived, ${range(m, (v) => `${(100 * v).toFixed(1)} %`)} expected)`
+        : `${deviceName(m.subject_id)} (${fixed(100 * m.measured, 1)} % arrived, ${range(m, (v) => `${fixed(100 * v, 1)} %`)} expected)`
 </script>
 
 <section class="page" aria-label="Rooms">
@@ -57,7 +57,7 @@
         <td class="number"
           >{ms(speed.now_latency_ms)} → {ms(speed.then_latency_ms)} ms
           {#if speed.then_latency_ms}<span class="block text-xs text-soft"
-              >then {range(speed.then_latency_ms, (v) => v.toFixed(0))}</span
+              >then {range(speed.then_latency_ms, (v) => fixed(v))}</span
             >{/if}</td
         ></tr
       >

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
-  import { delivery, percent, prose } from '../../lib/format'
+  import { delivery, fixed, percent, prose } from '../../lib/format'
   import type { ZigbeeHelp } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -29,7 +29,7 @@
       <strong>What would help:</strong>
       {prose(help.text)}.
       {#if help.near_m !== null}<span class="text-soft"
-          >The hub is {help.near_m.toFixed(1)} m from {nodeName(help.near_node_id)}.</span
+          >The hub is {fixed(help.near_m, 1)} m from {nodeName(help.near_node_id)}.</span
         >{/if}
     </p>
     <div class="flex flex-wrap gap-2">

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { Gauge, Square } from '@lucide/svelte'
+  import { fixed } from '../../lib/format'
   import { runOnce } from '../../lib/linktest'
   import type { LinkView, RunSamples } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -93,9 +94,9 @@
         {#each [['down, Mb/s', test.down_mbps, 1], ['up, Mb/s', test.up_mbps, 1], ['latency, ms', test.idle_ms, 1], ['under load, ms', test.latency_ms, 1], ['jitter, ms', test.jitter_ms, 1], ['stalls', test.stalls, 0]] as [label, values, digits] (label)}
           <tr
             ><td>{label}</td>{#each values as readonly number[] as v, i (i)}<td class="number"
-                >{v.toFixed(digits as number)}</td
+                >{fixed(v, digits as number)}</td
               >{/each}<td class="number figure"
-              >{middle(values as readonly number[])?.toFixed(digits as number) ?? '–'}</td
+              >{fixed(middle(values as readonly number[]), digits as number)}</td
             ></tr
           >
         {/each}

@@ -2,7 +2,7 @@
   import { Ear } from '@lucide/svelte'
   import { onMount } from 'svelte'
   import { api, ask } from '../../lib/api'
-  import { db, dbm, plural } from '../../lib/format'
+  import { counted, db, dbm, fixed, plural } from '../../lib/format'
   import type { LiveView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
 
@@ -56,9 +56,9 @@
     <p class="flex flex-wrap items-baseline gap-x-2">
       <Ear size={18} class="self-center text-accent" />
       <strong>Live capture at {nameOf(capture.place_id)}</strong>
-      <span class="figure">{capture.seconds.toFixed(0)} s</span>
+      <span class="figure">{fixed(capture.seconds)} s</span>
       <span class="text-soft"
-        >{capture.frames.toLocaleString('en')} frames, {plural(capture.heard_networks, 'network')}</span
+        >{counted(capture.frames)} frames, {plural(capture.heard_networks, 'network')}</span
       >
     </p>
     {#if capture.place_id !== placeId}<p class="font-semibold text-accent">
@@ -80,7 +80,7 @@
             ><td class="number figure whitespace-nowrap"
               >{n.level_dbm === null ? 'not known' : dbm(n.level_dbm)}
               {#if n.spread_db}<span class="text-sm font-normal text-soft">±{db(n.spread_db)}</span>{/if}</td
-            ><td class="number max-sm:hidden">{n.frames.toLocaleString('en')}</td></tr
+            ><td class="number max-sm:hidden">{counted(n.frames)}</td></tr
           >
         {/each}
       </tbody>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api } from '../../lib/api'
-  import { db } from '../../lib/format'
+  import { db, fixed } from '../../lib/format'
   import type { CallState } from '../../state/call.svelte'
   import type { WalkState } from '../../state/walk.svelte'
 
@@ -52,7 +52,7 @@
     {#if chosen}
       <span class="text-soft"
         >{chosen.place_id
-          ? `reads ${db(chosen.offset_db, 1)} ±${chosen.spread_db.toFixed(1)} beside it`
+          ? `reads ${db(chosen.offset_db, 1)} ±${fixed(chosen.spread_db, 1)} beside it`
           : 'not compared yet'}</span
       >
       <button class="button slim" onclick={compare}>Compare here</button>

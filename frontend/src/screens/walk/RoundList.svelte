@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { plural } from '../../lib/format'
+  import { fixed, plural } from '../../lib/format'
   import type { Route } from '../../lib/types'
 
   interface Props {
@@ -17,8 +17,8 @@
   {#if note}<p class="text-sm text-soft">{note}</p>{/if}
   {#if round}
     <p class="mb-2 text-sm text-soft">
-      Levels are known to ±{round.house_db.toFixed(1)} dB over the house. {round.stops.length
-        ? `${plural(round.stops.length, 'stop')}, ${round.walk_m.toFixed(0)} m to walk.`
+      Levels are known to ±{fixed(round.house_db, 1)} dB over the house. {round.stops.length
+        ? `${plural(round.stops.length, 'stop')}, ${fixed(round.walk_m)} m to walk.`
         : 'No further spot would teach much.'}
     </p>
     <ol class="grid gap-1">
@@ -32,7 +32,7 @@
           >
             <span class="figure mr-1">{i + 1}</span><strong>{nameOf(s.place_id)}</strong>
             <span class="text-sm text-soft"
-              >{s.walk_m ? `${s.walk_m.toFixed(0)} m` : 'here'}{s.measured ? ', once more' : ''}</span
+              >{s.walk_m ? `${fixed(s.walk_m)} m` : 'here'}{s.measured ? ', once more' : ''}</span
             >
             <br /><span class="text-sm text-soft">{s.reason}</span>
           </button>

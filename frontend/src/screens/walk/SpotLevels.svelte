@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { db, dbm } from '../../lib/format'
+  import { db, dbm, fixed } from '../../lib/format'
   import type { SampleView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
 
@@ -46,7 +46,7 @@
           >
           <td class="number figure"
             >{dbm(own?.median_dbm)}<br /><span class="text-sm font-normal text-soft"
-              >±{own?.error_db.toFixed(1)} of {own?.count}</span
+              >±{fixed(own?.error_db, 1)} of {own?.count}</span
             ></td
           ><td class="number">{margin.interferer_dbm === null ? 'none' : dbm(margin.interferer_dbm)}</td><td
             class="number figure"

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { db, dbm, prose } from '../../lib/format'
+  import { db, dbm, fixed, prose } from '../../lib/format'
   import type { TraceView } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
 
@@ -66,7 +66,7 @@
       </svg>
     </div>
     <p class="text-sm text-soft">
-      {line.radio_id}, {line.band}, in dBm along {trace.walk_m.toFixed(1)} m; {dbm(line.level_dbm[0])} to {dbm(
+      {line.radio_id}, {line.band}, in dBm along {fixed(trace.walk_m, 1)} m; {dbm(line.level_dbm[0])} to {dbm(
         line.level_dbm[line.level_dbm.length - 1],
       )}.
     </p>
@@ -79,10 +79,10 @@
     >
       {#each costly as s, i (i)}
         <tr
-          ><td>{s.what} <span class="text-soft">at {s.at_m.toFixed(1)} m</span></td><td>{s.radio}</td><td
+          ><td>{s.what} <span class="text-soft">at {fixed(s.at_m, 1)} m</span></td><td>{s.radio}</td><td
             class="number">{db(s.computed_db, 0)}</td
           ><td class="number figure"
-            >{db(s.measured_db, 0)} <span class="text-soft">±{s.spread_db.toFixed(0)}</span></td
+            >{db(s.measured_db, 0)} <span class="text-soft">±{fixed(s.spread_db)}</span></td
           ></tr
         >
       {/each}

@@ -2,7 +2,7 @@
   import { ArrowRight, Check, Ear, FileUp, Footprints, Gauge, Keyboard, Square } from '@lucide/svelte'
   import { untrack } from 'svelte'
   import { api, ask, Failure } from '../../lib/api'
-  import { plural } from '../../lib/format'
+  import { fixed, plural } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
   import type { InstrumentView, LinkView, Route } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -84,7 +84,7 @@
   const count = $derived(call.job.scans.filter((l) => l.place_id === walk.placeId).length)
   const spotNote = $derived(
     [
-      place?.x_m != null ? `hold it ${(place.height_m ?? 1.2).toFixed(1)} m above the floor` : '',
+      place?.x_m != null ? `hold it ${fixed(place.height_m ?? 1.2, 1)} m above the floor` : '',
       count ? `${plural(count, 'scan')} here so far` : 'nothing read here yet',
       stop?.reason ?? '',
     ]
@@ -232,7 +232,7 @@
             <kbd>Space</kbd></button
           >
           {#if walk.walking}<p class="text-center" role="status">
-              {walk.walking.lastS.toFixed(0)} s, {plural(walk.traced.length, 'level')}. Keep a steady pace.
+              {fixed(walk.walking.lastS)} s, {plural(walk.traced.length, 'level')}. Keep a steady pace.
             </p>{/if}
           {#if walk.told}<TraceDrawing trace={walk.told} {nameOf} />
           {:else if call.job.traces?.length && !walk.walking}
