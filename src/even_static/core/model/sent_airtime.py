@@ -36,6 +36,8 @@ BETWEEN_DB, BETWEEN_SPREAD_DB = -3.0, 8.0
 OURS_SPREAD_DB = 3.0
 # How far a broadcast figure is off from the sum of what is heard, and a network's share from an equal one.
 TOLD_ERROR, SHARE_ERROR = 0.05, 0.1
+# How far what the household sends is off from what its devices want, as a share of it.
+OWN_ERROR = 0.3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -86,21 +88,27 @@ def _dealt_out(air: Air, rows: Indices, own: list[OwnTraffic]) -> Floats:
     primary = np.array([b.primary_mhz for b in blocks], dtype=np.float64)
     hears = _heard(between, primary, blocks, BETWEEN_SPREAD_DB)
     np.fill_diagonal(hears, 1.0)
-    ours, sharers = np.zeros(len(rows)), hears.sum(axis=1)
-    us = np.zeros(len(rows))
-    for radio in own:
+    sharers, beacons = hears.sum(axis=1), beacon_airtime_fraction(networks[0].band)
+    heard_of_us = np.zeros((len(rows), len(own)))
+    sent = np.zeros(len(own))
+    load = float(air.hour_load[rows][told].mean())
+    for i, radio in enumerate(own):
         # A network that this radio hears hears it too, at a level that differs by the two powers.
         back = level[:, radio.place] + radio.eirp_dbm - NEIGHBOUR_EIRP_DBM
-        sent = np.minimum(radio.need_fraction * air.hour_load[rows] + beacon_airtime_fraction(radio.block.band), 1.0)
-        hear = _heard(back[:, None], primary, [radio.block], OURS_SPREAD_DB)[:, 0]
-        ours += sent * hear
-        us += hear
-    left = np.maximum(use - ours, LEAST_OF_EQUAL * use * sharers / (sharers + us))
-    usual = np.where(told, left / sharers, use)
-    known = hears[told] / TOLD_ERROR
-    a = np.vstack([known, np.eye(len(rows)) / SHARE_ERROR])
-    b = np.concatenate([left[told] / TOLD_ERROR, usual / SHARE_ERROR])
-    return np.asarray(np.minimum(nnls(a, b)[0], np.where(told, use, 1.0)))
+        heard_of_us[:, i] = _heard(back[:, None], primary, [radio.block], OURS_SPREAD_DB)[:, 0]
+        sent[i] = min(radio.need_fraction * load + beacons, 1.0)
+    equal = use * sharers / (sharers + heard_of_us.sum(axis=1))
+    left = np.maximum(use - heard_of_us @ sent, LEAST_OF_EQUAL * equal)
+    usual = np.maximum(np.where(told, left / sharers, use), np.minimum(beacons, use))
+    # Nobody sends less than beacons: what is found is what comes beside them.
+    least = np.concatenate([np.minimum(beacons, use), np.full(len(own), beacons)])
+    wanted = np.concatenate([usual, sent]) - least
+    error = np.concatenate([np.full(len(rows), SHARE_ERROR), np.maximum(OWN_ERROR * sent, TOLD_ERROR)])
+    both = np.hstack([hears, heard_of_us])[told]
+    a = np.vstack([both / TOLD_ERROR, np.diag(1 / error)])
+    b = np.concatenate([(use[told] - both @ least) / TOLD_ERROR, wanted / error])
+    found = nnls(a, b)[0][: len(rows)] + least[: len(rows)]
+    return np.asarray(np.minimum(found, np.where(told, use, 1.0)))
 
 
 def _heard(level_dbm: Floats, primary_mhz: Floats, blocks: Sequence[Block], spread_db: float) -> Floats:
