@@ -236,6 +236,6 @@ def test_a_customer_s_questions_are_two_keys_away(open_page, running_app):
     names = {p.id: p.name for p in job.places}
     for speed in plan["outlook"]["speeds"]:
         now, then = (fixed(speed[key]["middle"]) for key in ("now_mbps", "then_mbps"))
-        expect(shown).to_contain_text(f"{names[speed['place_id']]} {now} → {then}")
+        expect(shown).to_contain_text(f"{names[speed['place_id']]} {now}, then {then}")
     shown.get_by_role("button", name="Read on: Which room needs what?").click()
     expect(page.get_by_role("tab", name="Problems")).to_have_attribute("data-state", "active")

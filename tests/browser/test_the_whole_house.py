@@ -89,7 +89,7 @@ def test_everything_is_searched_at_once_and_sent(open_page, running_app):
         for cell, key in ((1, "now_mbps"), (2, "then_mbps")):
             middle = speed[key]["middle"]
             expect(rooms.nth(i).get_by_role("cell").nth(cell)).to_contain_text(fixed(middle, int(middle < 10)))
-        late = " → ".join(
+        late = " →then ".join(
             "–" if speed[key] is None else fixed(speed[key]["middle"]) for key in ("now_latency_ms", "then_latency_ms")
         )
         expect(rooms.nth(i)).to_contain_text(f"{late} ms")

@@ -12,6 +12,7 @@ from tests.houses import random_house
 from even_static.core.explain.bottleneck import holding_back
 from even_static.core.explain.reasons import radio_reasons
 from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import arriving
 from even_static.core.model.prepared_house import House
 
 
@@ -34,7 +35,7 @@ def test_the_first_thing_to_know(seed, nodes):
         assert named == round(max(parts) * 1000)
     elif figures.worst_zigbee_delivery is not None and figures.worst_zigbee_delivery < 0.99:
         assert found.subject_id == figures.worst_zigbee_device_id
-        assert f"{figures.worst_zigbee_delivery:.1%}" in found.text
+        assert arriving(figures.worst_zigbee_delivery) in found.text
     assert found.problem == (figures.problems > 0)
 
 

@@ -113,6 +113,7 @@ export const signed = (value: number, digits = 1) =>
 export const prose = (text: string) =>
   text
     .replace(/(^|[\s(])-(?=\d)/g, '$1−')
+    .replace(/(\d)%/g, '$1 %')
     .replace(/(^|[\s(±+−×])(?!802\.)(\d+)\.(\d+)(?![\d.]*[A-Za-z]|\d*\.\d)/g, `$1$2${point()}$3`)
 const point = () => numbers(1).format(0.5)[1] ?? '.'
 

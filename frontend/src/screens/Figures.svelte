@@ -1,4 +1,6 @@
 <script lang="ts">
+  import type { ComponentProps } from 'svelte'
+  import Known from '../parts/Known.svelte'
   import { db, delivery, headroom, plural } from '../lib/format'
   import type { Evaluation } from '../lib/types'
   import type { CallState } from '../state/call.svelte'
@@ -10,22 +12,30 @@
   /** Whether somebody listened where the weakest device is; else its level comes from the house's plan. */
   const read = (e: Evaluation) => e.devices.find((d) => d.device_id === e.weakest_spot_device_id)?.measured
   const missing = $derived(state.call.own_unnamed ? 'own network?' : 'no scan yet')
-  const rows = (e: Evaluation) => ({
-    headroom: state.call.air_known ? [headroom(e.headroom), e.headroom_radio_id ?? ''] : ['–', missing],
-    spot: [
-      db(e.weakest_spot_snr_db),
-      e.weakest_spot_place_id
-        ? `${placeName(e.weakest_spot_place_id)}, ${read(e) ? 'over noise' : 'predicted'}`
-        : 'nothing heard',
+  type Row = readonly [figure: string, note: string, how: ComponentProps<typeof Known>['how']]
+  const rows = (e: Evaluation): Record<keyof typeof labels, Row> => ({
+    headroom: state.call.air_known
+      ? [headroom(e.headroom), e.headroom_radio_id ?? '', 'predicted']
+      : ['–', missing, 'not known'],
+    spot: e.weakest_spot_place_id
+      ? [
+          db(e.weakest_spot_snr_db),
+          `${placeName(e.weakest_spot_place_id)}, over noise`,
+          read(e) && !state.trial ? 'measured' : 'predicted',
+        ]
+      : [db(e.weakest_spot_snr_db), 'nothing heard', 'not known'],
+    zigbee: [
+      delivery(e.worst_zigbee_delivery),
+      zigbeeName(e.worst_zigbee_device_id),
+      e.worst_zigbee_delivery == null ? 'not known' : 'predicted',
     ],
-    zigbee: [delivery(e.worst_zigbee_delivery), zigbeeName(e.worst_zigbee_device_id)],
   })
   const now = $derived(state.now && rows(state.now))
   const trial = $derived(state.trialFigures && rows(state.trialFigures))
   const labels = { headroom: 'Headroom', spot: 'Weakest spot', zigbee: 'Worst Zigbee' } as const
 </script>
 
-{#snippet pair(before: string, after: string | null, note: string)}
+{#snippet pair(before: string, after: string | null, note: string, how: Row[2])}
   <dd class="leading-tight">
     <span
       class="figure text-lg whitespace-nowrap max-sm:text-base"
@@ -37,7 +47,7 @@
         class="figure text-lg whitespace-nowrap text-accent max-sm:block max-sm:text-base"
         data-when="trial">{after}</span
       >{/if}
-    <span class="block max-w-32 truncate text-xs text-soft">{note}</span>
+    <span class="block max-w-32 truncate text-xs text-soft"><Known {how} bare /> {note}</span>
   </dd>
 {/snippet}
 
@@ -55,7 +65,7 @@
         >
           {label}
         </dt>
-        {@render pair(now[k][0]!, trial?.[k][0] ?? null, (trial ?? now)[k][1]!)}
+        {@render pair(now[k][0], trial?.[k][0] ?? null, (trial ?? now)[k][1], (trial ?? now)[k][2])}
       </div>
     {/each}
     <div class="min-w-0 sm:min-w-16" data-figure="problems">
@@ -64,6 +74,7 @@
         state.call.air_known ? String(state.now.problems) : '–',
         state.trialFigures && (state.call.air_known ? String(state.trialFigures.problems) : '–'),
         trial ? 'now, then trial' : plural(state.now.radios.length, 'radio'),
+        state.call.air_known ? 'predicted' : 'not known',
       )}
     </div>
   </dl>

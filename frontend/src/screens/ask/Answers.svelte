@@ -57,7 +57,10 @@
         'What will the speed test say in each room after the change?',
         speeds.length
           ? speeds
-              .map((s) => `${placeOf(s.place_id)} ${fixed(s.now_mbps.middle)} → ${fixed(s.then_mbps.middle)}`)
+              .map(
+                (s) =>
+                  `${placeOf(s.place_id)} ${fixed(s.now_mbps.middle)}, then ${fixed(s.then_mbps.middle)}`,
+              )
               .join('; ')
           : 'Not known yet: find the best settings first, it takes seconds.',
         speeds.length ? 'Mb/s down, now and then' : '',

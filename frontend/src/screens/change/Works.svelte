@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Sign from '../../parts/Sign.svelte'
   import { Check, Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import type { CableRun, Materials } from '../../lib/types'
@@ -55,7 +56,9 @@
           {@const run = works[i]}
           <li class="border-t border-(--rule) pt-2" data-run={r.id}>
             <div class="flex flex-wrap items-center gap-x-3 gap-y-1">
-              <strong class="grow">{r.done ? '●' : '○'} {r.title}</strong>
+              <strong class="grow"
+                ><Sign mark={r.done ? '●' : '○'} says={r.done ? 'done:' : 'to do:'} /> {r.title}</strong
+              >
               <span class="figure text-lg"
                 >{r.each_m === null
                   ? 'measure the route'

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Known from '../../parts/Known.svelte'
   import { dbm, fixed, percent, signed } from '../../lib/format'
   import type { Band, HouseView, Picture, Stand } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -81,7 +82,8 @@
         {#each worst as spot (spot.place_id)}
           <tr
             ><td>{placeName(spot.place_id)}</td><td class="number"
-              >{dbm(spot.level_dbm)} <span class="text-soft">±{fixed(spot.spread_db ?? 0)}</span></td
+              ><Known how="predicted" bare />
+              {dbm(spot.level_dbm)} <span class="text-soft">±{fixed(spot.spread_db ?? 0)}</span></td
             ><td class="number figure" class:text-accent={(spot.margin_db ?? 0) < 0}
               >{spot.margin_db === null ? '–' : `${signed(spot.margin_db, 0)} dB`}</td
             ></tr

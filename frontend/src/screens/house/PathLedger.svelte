@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Known from '../../parts/Known.svelte'
   import { db, dbm, fixed, mbps, signed } from '../../lib/format'
   import type { PointView } from '../../lib/types'
   import Picker from '../../parts/Picker.svelte'
@@ -30,7 +31,7 @@
           <tr><td>{step.what}</td><td class="number figure">{signed(step.db)}</td></tr>
         {/each}
         <tr class="border-t-2 border-ink"
-          ><td class="font-bold">level</td><td class="number figure"
+          ><td class="font-bold">level <Known how="predicted" bare /></td><td class="number figure"
             >{dbm(path.level_dbm)} ±{fixed(path.spread_db)}</td
           ></tr
         >

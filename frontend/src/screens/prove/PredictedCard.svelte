@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Sign from '../../parts/Sign.svelte'
   import { api, ask } from '../../lib/api'
   import { dbm, delivery, fixed, headroom, mbps, prose } from '../../lib/format'
   import type { PredictedAndCame } from '../../lib/types'
@@ -30,7 +31,7 @@
       <Ledger heads={['', 'What', ['Predicted', 'figure'], ['Came', 'figure'], ['Within', 'figure']]}>
         {#each view.entries as e, i (i)}
           <tr class:font-bold={!e.agrees}>
-            <td>{e.agrees ? '●' : '◆'}</td>
+            <td><Sign mark={e.agrees ? '●' : '◆'} says={e.agrees ? 'as promised' : 'otherwise'} /></td>
             <td>{e.subject} <span class="text-soft">{e.kind}</span></td>
             <td class="number">{value(e.unit, e.predicted)}</td>
             <td class="number">{value(e.unit, e.came)}</td>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Known from '../../parts/Known.svelte'
   import { api, ask } from '../../lib/api'
   import { dbm, delivery, headroom, percent, prose } from '../../lib/format'
   import type { AirUsers } from '../../lib/types'
@@ -50,7 +51,8 @@
                 >{percent(s.hour_fraction, 1)} of the hour</span
               ></td
             ><td class="number"
-              >{dbm(s.hub_dbm)}<span class="block text-xs text-soft">{s.measured ? 'read' : 'predicted'}</span
+              >{dbm(s.hub_dbm)}<span class="block text-xs text-soft"
+                ><Known how={s.measured ? 'measured' : 'predicted'} /></span
               ></td
             ><td class="number"
               ><strong class:text-accent={s.problems_running > s.problems_without}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Known from '../../parts/Known.svelte'
   import MeshDrawing from '../../draw/MeshDrawing.svelte'
   import { api, ask } from '../../lib/api'
   import { capital, floorName, percent } from '../../lib/format'
@@ -39,8 +40,8 @@
       delivers less than {percent(rules.offered.wanted_delivery)}; a stub leads to another floor.</span
     >
     <label class="flex items-center gap-1"
-      ><input type="checkbox" class="size-5" bind:checked={predicted} />links that nobody measured, as
-      predicted</label
+      ><input type="checkbox" class="size-5" bind:checked={predicted} />links that nobody measured,
+      <Known how="predicted" /> and dashed</label
     >
   </p>
 {:else if !call.job.building}

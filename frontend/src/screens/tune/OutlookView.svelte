@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Sign from '../../parts/Sign.svelte'
+  import Known from '../../parts/Known.svelte'
   import { fixed, headroom, percent, plural, prose } from '../../lib/format'
   import type { Outlook, Span } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
@@ -39,15 +41,15 @@
   </Ledger>
   <div class="grid content-start gap-2">
     <p>
-      <strong>How sure:</strong> tried in {outlook.worlds} drawn worlds that agree with what was measured: better
-      than now in <strong>{outlook.better}</strong>, worse in <strong>{outlook.worse}</strong>. Each range
-      holds {percent(outlook.held_share)} of them.
+      <Known how="predicted" />. <strong>How sure:</strong> tried in {outlook.worlds} drawn worlds that agree with
+      what was measured: better than now in <strong>{outlook.better}</strong>, worse in
+      <strong>{outlook.worse}</strong>. Each range holds {percent(outlook.held_share)} of them.
     </p>
     <p>
       {#if outlook.hinge}It hangs most on {outlook.hinge.what}.
         <strong>To settle it: {prose(outlook.hinge.measure)}.</strong>{:else}No single unknown decides it.{/if}
       {#if falling.length}<span class="text-accent"
-          >▼ {plural(falling.length, 'place')} would be noticeably slower</span
+          ><Sign mark="▼" says="Note:" /> {plural(falling.length, 'place')} would be noticeably slower</span
         >: why stands under Rooms.{/if}
       {#if outlook.parts.length}As heard in the {outlook.parts.join(', the ')}: {outlook.worse_in.length
           ? `worse in the ${outlook.worse_in.join(' and the ')}`

@@ -106,7 +106,7 @@
     </p>
   {/if}
   <p class="text-sm">
-    {#if outlook}The figures at the top are those of the house exactly as measured: {plural(
+    {#if outlook}The figures at the top take every measurement at its word: {plural(
         plan.now.problems,
         'problem',
       )} now, {plan.evaluation.problems} then.{/if}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Known from '../../parts/Known.svelte'
   import { api, ask } from '../../lib/api'
   import PartsLedger from '../../draw/PartsLedger.svelte'
   import { plural, prose } from '../../lib/format'
@@ -52,7 +53,8 @@
   {/if}
   {#if unmeasured.length}
     <p class="mt-2 text-sm">
-      Not measured where it is used, so an average of the other places stands in: {unmeasured.join(', ')}.
+      <Known how="assumed" />: nobody measured where it is used, so an average of the other places stands in
+      for {unmeasured.join(', ')}.
     </p>
   {/if}
 </section>

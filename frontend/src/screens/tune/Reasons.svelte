@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Known from '../../parts/Known.svelte'
   import { api, ask } from '../../lib/api'
   import { db, dbm, fixed, headroom, mbps, milliseconds, percent } from '../../lib/format'
   import type { RadioReasons } from '../../lib/types'
@@ -50,7 +51,10 @@
             <td class="number">{dbm(r.rssi_dbm)}</td>
             <td class="number" title="coupling {db(r.coupling_db, 1)}">{dbm(r.inside_dbm)}</td>
             <td>{signs[r.effect]}</td>
-            <td class="number">{percent(r.counted_fraction, 1)}{r.assumed ? '*' : ''}</td>
+            <td class="number"
+              >{percent(r.counted_fraction, 1)}
+              <Known how={r.assumed ? 'assumed' : 'predicted'} bare /></td
+            >
           </tr>
         {:else}<tr><td colspan="6">Nobody that this radio would notice.</td></tr>{/each}
       </Ledger>
@@ -59,7 +63,7 @@
         hour; a network's own figure holds its neighbours and your radios too, and those are taken out.
         {#if reasons.busy_hour_factor > 1.05}They were heard in a quieter hour: the busy one is taken to bring
           {fixed(reasons.busy_hour_factor, 1)} times as much, as streets usually do.{/if}
-        * does not announce its use; a stated default.
+        <Known how="assumed" />: it does not announce its use, and a usual one stands for it.
       </p>
     </section>
     <section class="overflow-x-auto">

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Sign from '../../parts/Sign.svelte'
+  import Known from '../../parts/Known.svelte'
   import { fixed, percent, plural } from '../../lib/format'
   import type { Outlook, Span } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
@@ -39,7 +41,7 @@
       <tr
         ><td
           >{placeName(speed.place_id)}{#if speed.falls}<span class="block text-xs text-accent"
-              >▼ {speed.reason}</span
+              ><Sign mark="▼" says="Slower:" /> {speed.reason}</span
             >{/if}</td
         >
         <td class="number"
@@ -51,11 +53,15 @@
           <span class="block text-xs font-normal text-soft">{range(speed.then_mbps, speedOf)}</span></td
         >
         <td class="number"
-          >{speedOf(speed.now_up_mbps.middle)} → {speedOf(speed.then_up_mbps.middle)}
+          >{speedOf(speed.now_up_mbps.middle)}
+          <Sign mark="→" says="then" />
+          {speedOf(speed.then_up_mbps.middle)}
           <span class="block text-xs text-soft">then {range(speed.then_up_mbps, speedOf)}</span></td
         >
         <td class="number"
-          >{ms(speed.now_latency_ms)} → {ms(speed.then_latency_ms)} ms
+          >{ms(speed.now_latency_ms)}
+          <Sign mark="→" says="then" />
+          {ms(speed.then_latency_ms)} ms
           {#if speed.then_latency_ms}<span class="block text-xs text-soft"
               >then {range(speed.then_latency_ms, (v) => fixed(v))}</span
             >{/if}</td
@@ -64,8 +70,9 @@
     {/each}
   </Ledger>
   <p class="mt-2 text-sm text-soft">
-    Of a usual phone alone in the room while the household goes on, in the busiest hour; nothing over the
-    internet is faster than the line. Latency is that of the air: a router that queues badly adds to it.
+    <Known how="predicted" />: of a usual phone alone in the room while the household goes on, in the busiest
+    hour; nothing over the internet is faster than the line. Latency is that of the air: a router that queues
+    badly adds to it.
   </p>
   {#if outlook.agreement}
     {@const a = outlook.agreement}

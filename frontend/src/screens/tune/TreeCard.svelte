@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Known from '../../parts/Known.svelte'
   import { api, ask } from '../../lib/api'
   import { dbm, headroom, mbps, percent, plural, prose } from '../../lib/format'
   import type { Hop, Tree } from '../../lib/types'
@@ -16,6 +17,12 @@
       }),
     ),
   )
+  const KNOWN = {
+    read: 'measured',
+    heard: 'measured',
+    predicted: 'predicted',
+    assumed: 'assumed',
+  } as const
   const tree = $derived(answer.value)
   const nameOf = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
   const below = (id: string) => (tree?.hops ?? []).filter((h) => h.to_node_id === id)
@@ -29,6 +36,7 @@
     >
       <span class="font-semibold">{nameOf(h.node_id)}</span>
       <span class="figure ml-2">{h.by === 'cable' ? 'cable' : `${h.by}, ${dbm(h.level_dbm)}`}</span>
+      {#if h.level_source}<span class="text-sm"><Known how={KNOWN[h.level_source]} /></span>{/if}
       <span class="ml-2 text-sm text-soft">{prose(h.text)}</span>
       {#if h.by !== 'cable'}
         <div

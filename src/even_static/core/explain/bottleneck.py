@@ -8,6 +8,7 @@ from typing import Literal
 from even_static.core.explain.reasons import radio_reasons, zigbee_reasons
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import arriving
 from even_static.core.model.prepared_house import House
 from even_static.core.tables.zigbee import WANTED_DELIVERY
 
@@ -91,7 +92,7 @@ def _radio(house: House, settings: Settings, radio_id: str, problem: bool) -> Bo
 
 def _zigbee(house: House, settings: Settings, device_id: str, worst: float) -> Bottleneck:
     hops = zigbee_reasons(house, settings, device_id)
-    text = f"{_name(house, device_id)}: {worst:.1%} of its reports arrive"
+    text = f"{_name(house, device_id)}: {arriving(worst)} of its reports arrive"
     interferers = hops[0].interferers if hops else ()
     if interferers:
         top = max(interferers, key=lambda i: i.spoilt_fraction + i.waiting_fraction)

@@ -18,7 +18,7 @@ from even_static.core.house.devices import crowds
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.evening import Timeline, evening
-from even_static.core.model.figures import Evaluation
+from even_static.core.model.figures import Evaluation, arriving
 from even_static.core.model.prepared_house import House
 from even_static.core.propagation.stands import stand_of
 from even_static.core.survey.line_or_wifi import line_or_wifi
@@ -226,12 +226,12 @@ def _zigbee(k: Known) -> Iterator[Evidence]:
         return
     worst = min(k.figures.zigbee, key=lambda z: z.delivery)
     if worst.delivery >= WANTED_DELIVERY:
-        yield Evidence(f"as set, every report should arrive ({worst.delivery:.1%} at worst)", NOT)
+        yield Evidence(f"as set, every report should arrive ({arriving(worst.delivery)} at worst)", NOT)
         return
     hops = zigbee_reasons(k.house, k.settings, worst.device_id)
     own = [i for h in hops[:1] for i in h.interferers if i.own]
     top = max(own, key=lambda i: i.spoilt_fraction + i.waiting_fraction, default=None)
-    text = f"{worst.delivery:.1%} of one device's reports arrive"
+    text = f"{arriving(worst.delivery)} of one device's reports arrive"
     if top is not None:
         text += f"; own radio {top.name} spoils {top.spoilt_fraction:.0%} of the tries"
         text += f" and makes it wait {top.waiting_fraction:.0%}"

@@ -15,7 +15,7 @@ from even_static.core.house.mesh import MeshDevice, MeshLink
 from even_static.core.house.other_sources import BORDER_ID
 from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
-from even_static.core.model.figures import Evaluation
+from even_static.core.model.figures import Evaluation, arriving
 from even_static.core.model.prepared_house import House
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import Point3, place_point, stand_of, stand_point
@@ -225,7 +225,9 @@ def _told(job: Job, short: int, worst: float | None, near: float | None, repeate
     if repeater and (repeater[0].short < short or (worst is not None and repeater[0].worst > worst + 0.005)):
         best = repeater[0]
         gain = f"{short} to {best.short} devices short" if best.short < short else "as many devices short"
-        words.append(f"one mains repeater at {best.name}: {gain}, worst {worst or 0:.1%} to {best.worst:.1%}")
+        words.append(
+            f"one mains repeater at {best.name}: {gain}, worst {arriving(worst or 0)} to {arriving(best.worst)}"
+        )
     elif repeater and short:
         words.append("no single repeater helps: the Wi-Fi and the channel decide")
     if not words:

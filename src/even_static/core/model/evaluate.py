@@ -11,7 +11,7 @@ from even_static.core.arrays import Bools, Floats
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device
 from even_static.core.house.settings import Settings, SsidPlan, setting_block
-from even_static.core.model.figures import DeviceFigures, Evaluation, Problem, RadioFigures, ZigbeeFigures
+from even_static.core.model.figures import DeviceFigures, Evaluation, Problem, RadioFigures, ZigbeeFigures, arriving
 from even_static.core.model.link_tables import LinkTable
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import RadioState, radio_state
@@ -147,15 +147,10 @@ def _radio_figures(house: House, state: RadioState, blocks: list[Block], balance
 def _zigbee_problems(zigbee: tuple[ZigbeeFigures, ...]) -> list[Problem]:
     wanted = zigbee_table.WANTED_DELIVERY
     return [
-        Problem("zigbee", z.device_id, f"{_cut(z.delivery)} % of its reports arrive, {_cut(wanted)} % wanted")
+        Problem("zigbee", z.device_id, f"{arriving(z.delivery)} of its reports arrive, {arriving(wanted)} wanted")
         for z in zigbee
         if z.delivery < wanted
     ]
-
-
-def _cut(fraction: float) -> str:
-    """A share in percent, cut to one digit: 98.96 % must not read as 99."""
-    return f"{np.floor(fraction * 1000 + 1e-9) / 10:.1f}"
 
 
 def interference_between(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from even_static.core.model.rank import Rank
@@ -89,3 +90,8 @@ class Evaluation:
     devices: tuple[DeviceFigures, ...]
     zigbee: tuple[ZigbeeFigures, ...]
     rank: Rank
+
+
+def arriving(fraction: float) -> str:
+    """A share in percent, cut to one digit: 98.96 % must not read as 99."""
+    return f"{math.floor(fraction * 1000 + 1e-9) / 10:.1f} %"
