@@ -140,6 +140,12 @@ def test_a_repeater_under_another_name_is_used_only_where_nothing_else_reaches()
     told = next(w for w in found.what_if if w.what.endswith("under the same name as the rest"))
     assert (told.problems, told.headroom) == (as_node.problems, as_node.headroom)
     assert any(w.what.endswith("without it") for w in found.what_if)
+    # Of all that was tried one thing is said, and it is the best of them.
+    (note,) = found.notes
+    better = [w for w in found.what_if if w.node_id == "node1" and w.better]
+    best = min((w.problems, -(w.headroom or 0.0)) for w in better)
+    said = [w for w in better if f"Do this: {w.what.split(': ', 1)[1]} (" in note]
+    assert [(w.problems, -(w.headroom or 0.0)) for w in said] == [best]
 
 
 def test_a_cable_through_switches_is_as_fast_as_the_slowest():

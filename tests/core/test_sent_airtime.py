@@ -108,3 +108,17 @@ def test_a_house_is_worked_out_for_the_busy_hour_or_as_it_was_heard():
     assert (then >= now - 1e-12).all()
     assert then.sum() > 1.2 * now.sum()
     assert np.array_equal(busy.spectra("2.4 GHz", as_heard=True).use, quiet.spectra("2.4 GHz").use)
+
+
+def test_what_is_changed_on_paper_leaves_what_neighbours_send():
+    job = random_house(4, neighbours=12, devices=8)
+    house = House(job)
+    silent = replace(job, devices=tuple(replace(d, demand_down_mbps=0.0, demand_up_mbps=0.0) for d in job.devices))
+    assert np.array_equal(house.changed(silent).air.sent_fraction, house.air.sent_fraction)
+    assert not np.array_equal(House(silent).air.sent_fraction, house.air.sent_fraction)
+    # A device that is not bought yet sent nothing while somebody listened.
+    wish = replace(job.devices[0], id="wish", demand_down_mbps=200.0, planned=True)
+    planned = replace(job, devices=(*job.devices, wish))
+    assert np.array_equal(House(planned).air.sent_fraction, house.air.sent_fraction)
+    bought = replace(job, devices=(*job.devices, replace(wish, planned=False)))
+    assert not np.array_equal(House(bought).air.sent_fraction, house.air.sent_fraction)

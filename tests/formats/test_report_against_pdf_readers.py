@@ -14,6 +14,8 @@ from pdfminer.high_level import extract_text
 from pypdf import PdfReader
 from tests.houses import random_house
 
+from even_static.core.explain.backhaul import tree
+from even_static.core.explain.placement import PLACES, decide
 from even_static.core.house.basics import is_bssid
 from even_static.core.house.building import Underlay
 from even_static.core.house.changes import Change, ChangeSheet
@@ -22,6 +24,8 @@ from even_static.core.house.settings import LinkBand
 from even_static.core.house.sheet import SheetStep
 from even_static.core.house.validate import validate_job
 from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
+from even_static.core.propagation.coverage import coverage_of
 from even_static.core.prove.before_after import prove
 from even_static.core.report.blocks import ListBlock, SpectrumDrawing, TableBlock
 from even_static.core.report.report import report
@@ -174,6 +178,20 @@ def _changed(made):
     (chapter,) = [c for c in made.annex if c.title == "Settings before and after"]
     (table,) = [b for b in chapter.blocks if isinstance(b, TableBlock)]
     return items, {f"{r[0]}: {r[1]}, now {r[2]}" for r in table.rows if r[2] != "unchanged"}
+
+
+def test_the_annex_says_of_each_node_what_the_screens_say(job):
+    """One recommendation for each: what House says of where it stands, and Backhaul of a repeater."""
+    repeater = replace(job, nodes=(*job.nodes[:-1], replace(job.nodes[-1], kind="repeater")))
+    for one in (job, repeater):
+        (chapter,) = [c for c in report(one, NOW).annex if c.title == "Placement and links"]
+        said = " ".join(str(b) for b in chapter.blocks)
+        todo = [d for d in decide(coverage_of(one)) if d.kind in PLACES and d.advice == "recommended"]
+        assert all(d.title in said for d in todo)
+        assert len({d.node_id for d in todo}) == len(todo)
+        notes = tree(House(one), one.settings).notes
+        assert all(n in said for n in notes)
+        assert any("repeater" in n for n in notes) == (one is repeater)
 
 
 def test_the_annex_and_the_customer_s_page_agree_on_what_was_changed(job):

@@ -61,7 +61,7 @@ def evaluate_settings(service: Serviced, call_id: int, body: SettingsBody) -> Ev
     """The figures of a setting tried by hand."""
     call, settings = settings_of(service, call_id, body)
     if body.stands:
-        return evaluate(House(with_stands(call.job, stands_of(call.job, body.stands))), settings)
+        return evaluate(service.house(call).changed(with_stands(call.job, stands_of(call.job, body.stands))), settings)
     return evaluate(service.house(call), settings)
 
 

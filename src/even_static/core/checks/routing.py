@@ -117,7 +117,8 @@ def _translated_before(drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
                 f"Addresses are translated before {box.name}",
                 "Twice translated, incoming connections, some games and some calls fail.",
                 [f"{box.name} gets {address} from the line: a {kind} address, so {who} translates already"],
-                "Put the equipment before it into pass-through, or this one into access-point mode."
+                "Put the equipment before it into pass-through; only where its page has no such mode, this one into "
+                "access-point mode."
                 if kind == "private"
                 else "Ask the provider for a public address, or use IPv6; nothing in the house mends it.",
                 "said",
@@ -171,7 +172,10 @@ def private_kind(address: str) -> Literal["", "private", "shared"]:
 def _double(drawn: Cabling, wiring: Wiring, first: Box, second: Box) -> Finding:
     address = wiring.of(second.id).line_address
     if first.role == "provider's gateway":
-        do = f"Put {first.name} into pass-through and let {second.name} route, or {second.name} into access-point mode."
+        do = (
+            f"Put {first.name} into pass-through: {second.name} routes for what hangs on it. Only where the page of "
+            f"{first.name} has no such mode, {second.name} into access-point mode."
+        )
     else:
         do = f"Put {second.name} into access-point (bridge) mode: {first.name} routes for the house."
     return finding(

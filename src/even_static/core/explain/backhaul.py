@@ -85,7 +85,20 @@ def tree(house: House, settings: Settings) -> Tree:
         got[node.id] = hop.gets_mbps
         hops.append(hop)
     routers = [n for n in job.nodes if n.uplink is None]
-    return Tree(tuple(n.id for n in routers), hops, _what_if(base, settings, figures), _notes(routers))
+    what_if = _what_if(base, settings, figures)
+    notes = (*_notes(routers), *(_repeater(n, what_if, figures) for n in job.nodes if n.kind == "repeater"))
+    return Tree(tuple(n.id for n in routers), hops, what_if, notes)
+
+
+def _repeater(node: Node, what_if: list[WhatIf], now: Evaluation) -> str:
+    """The one thing to do about a repeater under another name: the best of what was tried."""
+    better = [w for w in what_if if w.node_id == node.id and w.better]
+    if not better:
+        return f"{node.name} is a repeater under another name: as it is, nothing that was tried does better; leave it"
+    best = min(better, key=lambda w: (w.problems, -(w.headroom or 0.0)))
+    was = f"{now.problems} now" if best.problems != now.problems else f"headroom {best.headroom or 0:.2f}"
+    problems = "1 problem" if best.problems == 1 else f"{best.problems} problems"
+    return f"{node.name} is a repeater under another name. Do this: {best.what.split(': ', 1)[1]} ({problems}, {was})"
 
 
 def _notes(routers: list[Node]) -> tuple[str, ...]:
@@ -284,7 +297,7 @@ def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
         if node.uplink.band is not None:
             cabled = replace(node, uplink=Uplink(to_node_id=node.uplink.to_node_id))
             links = tuple(e for e in settings.link_bands if e.node_id != node.id)
-            wired = _with_node(job, cabled)
+            wired = _with_node(house, cabled)
             found.append(_if(node, "a cable to it", wired, replace(settings, link_bands=links), now))
             for trial in other_links(house, settings, node):
                 way = next((e for e in trial.link_bands if e.node_id == node.id), None)
@@ -293,13 +306,13 @@ def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
             ends = _ends(house.linked_by(settings.link_bands).job, node)
             other = all(_other_radio(job, e) for e in ends)
             if other and not all(job.radio(e).link_only for e in ends):
-                given = _with_radios(job, dict.fromkeys(ends, True))
+                given = _with_radios(house, dict.fromkeys(ends, True))
                 found.append(_if(node, f"{' and '.join(ends)} given over to its link", given, settings, now))
             elif any(job.radio(e).link_only for e in ends):
-                shared = _with_radios(job, dict.fromkeys(ends, False))
+                shared = _with_radios(house, dict.fromkeys(ends, False))
                 found.append(_if(node, f"{' and '.join(ends)} open to devices too", shared, settings, now))
             if node.kind == "repeater":
-                same = _with_node(job, replace(node, kind="node"))
+                same = _with_node(house, replace(node, kind="node"))
                 found.append(_if(node, "under the same name as the rest", same, settings, now))
         if all(n.uplink is None or n.uplink.to_node_id != node.id for n in job.nodes):
             off = {r.id for r in node.radios}
@@ -327,12 +340,13 @@ def _other_radio(job: Job, radio_id: str) -> bool:
     return any(r.id != radio_id and not r.link_only for r in node.radios)
 
 
-def _with_radios(job: Job, link_only: dict[str, bool]) -> House:
+def _with_radios(house: House, link_only: dict[str, bool]) -> House:
+    job = house.job
     nodes = tuple(
         replace(n, radios=tuple(replace(r, link_only=link_only.get(r.id, r.link_only)) for r in n.radios))
         for n in job.nodes
     )
-    return House(replace(job, nodes=nodes))
+    return house.changed(replace(job, nodes=nodes))
 
 
 def switches_of(job: Job, node: Node) -> list[Switch]:
@@ -346,8 +360,9 @@ def switches_of(job: Job, node: Node) -> list[Switch]:
     return found
 
 
-def _with_node(job: Job, node: Node) -> House:
-    return House(replace(job, nodes=tuple(node if n.id == node.id else n for n in job.nodes)))
+def _with_node(house: House, node: Node) -> House:
+    nodes = tuple(node if n.id == node.id else n for n in house.job.nodes)
+    return house.changed(replace(house.job, nodes=nodes))
 
 
 def _if(node: Node, what: str, house: House, settings: Settings, now: Evaluation) -> WhatIf:

@@ -55,7 +55,7 @@ def traffic_view(house: House, settings: Settings) -> TrafficView:
     for n, one in enumerate(found):
         without = None
         if known and n < MOST_WITHOUT:
-            without = evaluate(House(_silent(measured, one.device_id)), settings)
+            without = evaluate(measured.changed(_silent(measured, one.device_id)), settings)
         users.append(
             HeavyUser(
                 carried=one,

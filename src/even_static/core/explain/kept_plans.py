@@ -76,7 +76,7 @@ def compare_plans(house: House) -> list[ComparedPlan]:
             )
             continue
         stands = stands_of_plan(job, plan)
-        there = House(with_stands(job, stands)) if stands else house
+        there = house.changed(with_stands(job, stands)) if stands else house
         figures = evaluate(there, plan.settings)
         changes = count_changes(job.settings, plan.settings) + len(stands)
         found.append(

@@ -125,7 +125,7 @@ def small_points(house: House, settings: Settings, most: int = 3) -> list[SmallP
     now = evaluate(house, settings)
     found = []
     for place in _small_places(job, devices):
-        there = House(_with_small(job, place, router.id, devices))
+        there = house.changed(_with_small(job, place, router.id, devices))
         bands = [b for b in settings.ssid_plan.bands if b.device_id not in devices]
         bands += [DeviceBand(d, "2.4 GHz") for d in devices]
         names = replace(settings.ssid_plan, kind="one SSID plus a split pair", bands=tuple(bands))

@@ -143,7 +143,7 @@ def zigbee_help(house: House, settings: Settings) -> ZigbeeHelp | None:
         predicted = predicted_links(job, coverage)
         spots = _spots(job, coverage)
         tried = len(spots)
-        there = House(_with_spots(job, spots))
+        there = house.changed(_with_spots(job, spots))
         evaluate(there, settings)
         repeater = _ranked([_with_repeater(there, settings, coverage, zigbee, s, n) for n, s in enumerate(spots)])[:3]
         hub = _ranked([_with_hub(there, settings, coverage, zigbee, s, n) for n, s in enumerate(spots)])[:3]

@@ -66,6 +66,13 @@ class House:
         if self.air.sent_fraction is None:
             self.air = replace(self.air, sent_fraction=sent_by_others(self.air, self._own_traffic()))
 
+    def changed(self, job: Job) -> House:
+        """This house with its kit otherwise, to see what would come of it: what neighbours send was measured beside
+        the kit as it is, and stays."""
+        found = replace(air(with_stand_places(job)), sent_fraction=self.air.sent_fraction)
+        kept = [n.bssid for n in found.networks] == [n.bssid for n in self.air.networks]
+        return House(job, in_air=found if kept else None, as_heard=self.as_heard)
+
     def _links(self) -> None:
         """Radio links, and for each node the nodes whose traffic passes it: what loads are worked out from."""
         job = self.job
@@ -150,6 +157,8 @@ class House:
         settings = [self.job.settings.of(r.id) for r in self.radios]
         eirp, enabled = [s.eirp_dbm for s in settings], [s.enabled for s in settings]
         homes = self.homes(np.array([eirp]), np.array([enabled], dtype=bool), self.job.settings.ssid_plan)[0].tolist()
+        # What is not bought yet sent nothing while somebody listened.
+        homes = [-1 if d.planned else r for d, r in zip(self.job.devices, homes, strict=True)]
         found = []
         for load, radio, setting in zip(self.loads(eirp, enabled, homes), self.radios, settings, strict=True):
             if setting.enabled:

@@ -10,11 +10,14 @@ from even_static.core.change.sheet import setting_text, ssid_plan_text
 from even_static.core.checks.cabling import cabling
 from even_static.core.checks.set_up import set_up
 from even_static.core.explain.air_view import EDGES_MHZ
+from even_static.core.explain.backhaul import tree
 from even_static.core.explain.kept_plans import compare_plans
+from even_static.core.explain.placement import PLACES, decide
 from even_static.core.house.job import Job
 from even_static.core.house.readings import Reading
 from even_static.core.house.settings import setting_block
 from even_static.core.house.sources import IN_WORDS
+from even_static.core.propagation.coverage import coverage_of
 from even_static.core.prove.before_after import PlaceProof
 from even_static.core.prove.promised import predicted_and_came
 from even_static.core.report.blocks import (
@@ -147,6 +150,25 @@ def kit(k: Known) -> Chapter:
             ListBlock(tuple(f"{f.title}{'' if f.title.endswith('?') else '.'} {f.do}" for f in found.findings))
         )
     return Chapter("Nodes and cabling", tuple(blocks))
+
+
+def standing(k: Known) -> Chapter:
+    """Where nodes stand and how they hang together: the one thing to do about each, as House and Backhaul say it."""
+    if not k.job.nodes or not k.job.air_known:
+        return Chapter("Placement and links", ())
+    coverage = coverage_of(k.job)
+    found = [] if coverage is None else decide(coverage)
+    todo = [
+        f"{d.title}: {d.reasons[0]}" if d.reasons else d.title
+        for d in found
+        if d.kind in PLACES and d.advice == "recommended"
+    ]
+    todo += tree(k.house, k.job.settings).notes
+    said = "Nothing needs to move."
+    if coverage is None:
+        said = "The house was not drawn: whether a node should move is not known."
+    blocks: tuple[Block, ...] = (ListBlock(tuple(f"{t}." for t in todo)),) if todo else (TextBlock(said),)
+    return Chapter("Placement and links", blocks)
 
 
 def air(k: Known) -> Chapter:

@@ -145,7 +145,7 @@ def _camera_at(
     job = house.job
     kind = next(k for k in KINDS if k.name == CAMERA)
     camera = replace(device_of(job, "a camera", kind, place.id), planned=True)
-    then = evaluate(House(replace(job, devices=(*job.devices, camera))), settings)
+    then = evaluate(house.changed(replace(job, devices=(*job.devices, camera))), settings)
     its = next(d for d in then.devices if d.device_id == camera.id)
     more = then.problems - figures.problems
     if its.rssi_dbm is None:

@@ -42,6 +42,7 @@ def report(job: Job, now: str) -> Report:
     behind = [
         annex.settings_chapter(known),
         annex.kit(known),
+        annex.standing(known),
         annex.air(known),
         annex.readings(known),
         annex.figures_chapter(known),

@@ -149,7 +149,7 @@ def _weigh_moves(
     weighed: list[tuple[Rank, dict[str, Stand], tuple[str, ...], House]] = []
     for outlets in choices[:MOST_WAYS]:
         stands = {i: _stand(o) for i, o in zip(node_ids, outlets, strict=True) if o is not None}
-        there = House(with_stands(job, stands)) if stands else house
+        there = house.changed(with_stands(job, stands)) if stands else house
         names = tuple(o.name if o is not None else "where it is" for o in outlets)
         weighed.append((evaluate(there, job.settings).rank.noticed, stands, names, there))
         if over() or (wanted is not None and not wanted()):
