@@ -54,3 +54,12 @@ def test_on_the_mesh(open_page):
         drawing = page.get_by_label(f"The mesh on the {floor} floor")
         expect(drawing).to_be_visible()
         assert collisions(drawing) == [], floor
+
+
+@pytest.mark.parametrize(("width", "height"), [(1280, 800), (390, 844)])
+def test_on_the_section(open_page, width: int, height: int):
+    page = open_page("call/2/house", width=width, height=height)
+    page.get_by_role("radio", name="Section").click()
+    drawing = page.get_by_role("img", name="Section ")
+    expect(drawing.locator("[data-label]").first).to_be_attached()
+    assert collisions(drawing) == []

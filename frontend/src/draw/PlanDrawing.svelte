@@ -6,7 +6,7 @@
   import PlacedText from './PlacedText.svelte'
   import PlanNodes from './PlanNodes.svelte'
   import PlanWalls from './PlanWalls.svelte'
-  import { around, placeLabels, textWidth, type Label } from './labels'
+  import { around, levelLabels, placeLabels, textWidth, type Label } from './labels'
   import { extent, frame, labelAt, length, outlinePath, type Box } from './plan'
 
   interface Props {
@@ -136,14 +136,7 @@
           must: true,
         }
       }),
-      ...picture.contours.flatMap((c) =>
-        c.labels.map((label, i) => {
-          const [x, y] = label as [number, number, number]
-          const size = textWidth(`−${-c.level_dbm}`, px * 12) + px * 4
-          const square = { x: x - size / 2, y: -y - size / 2, width: size, height: size }
-          return { id: `level:${c.level_dbm}:${i}`, candidates: [square], must: false }
-        }),
-      ),
+      ...levelLabels(picture.contours, px),
     ]
     return placeLabels(wanted, taken)
   })

@@ -1,7 +1,9 @@
 <script lang="ts">
   import type { Section } from '../lib/types'
   import ContourLabels from './ContourLabels.svelte'
-  import { pathOf } from './plan'
+  import { around, levelLabels, placeLabels, type Label } from './labels'
+  import PlacedText from './PlacedText.svelte'
+  import { pathOf, type Box } from './plan'
 
   interface Props {
     section: Section
@@ -17,14 +19,36 @@
     height: section.top_m - section.bottom_m + 1.2,
   })
   const px = $derived(frame.width / Math.max(widthPx, 200))
-  /** A spot's name stands to the left where a node's mark is near, above otherwise. */
-  const crowded = (p: Section['points'][number]) =>
-    section.points.some(
-      (q) =>
-        q.kind === 'node' &&
-        Math.abs(q.at_m - p.at_m) < px * 70 &&
-        Math.abs(q.height_m - p.height_m) < px * 40,
-    )
+  const nameOf = (p: Section['points'][number]) => (p.kind === 'node' ? names : placeNames)[p.id] ?? p.id
+  /** Nodes' names first, then spots', then the values on contours that have room; floors and walls stay clear. */
+  const labels = $derived.by(() => {
+    const mark = (p: Section['points'][number]): Box => {
+      const r = px * (p.kind === 'node' ? 8 : 6)
+      return { x: p.at_m - r, y: -p.height_m - r, width: 2 * r, height: 2 * r }
+    }
+    const floors = section.floors.map((f) => ({
+      x: f.from_m,
+      y: -f.height_m - px * 2,
+      width: f.to_m - f.from_m,
+      height: px * 4,
+    }))
+    const walls = section.walls.map((w) => ({
+      x: w.at_m - px * 2,
+      y: -w.top_m,
+      width: px * 4,
+      height: w.top_m - w.bottom_m,
+    }))
+    const nodesFirst = [...section.points].sort((p, q) => p.kind.localeCompare(q.kind))
+    const wanted: Label[] = [
+      ...nodesFirst.map((p) => ({
+        id: `${p.kind}:${p.id}`,
+        candidates: around(p.at_m, -p.height_m, nameOf(p), px * 13, px * 10),
+        must: true,
+      })),
+      ...levelLabels(section.contours, px),
+    ]
+    return placeLabels(wanted, [...section.points.map(mark), ...floors, ...walls])
+  })
   const isDesign = (level: number) => level === section.design_dbm
 </script>
 
@@ -81,7 +105,12 @@
           stroke-width={px * 4}><title>{floor.name}</title></line
         >
       {/each}
-      <ContourLabels contours={section.contours} designDbm={section.design_dbm} {px} />
+      <ContourLabels
+        contours={section.contours}
+        designDbm={section.design_dbm}
+        {px}
+        shown={(level, i) => labels.has(`level:${level}:${i}`)}
+      />
       {#each section.points as point (point.kind + point.id)}
         {#if point.kind === 'node'}
           <rect
@@ -99,15 +128,14 @@
             stroke-width={px * 2}
           />
         {/if}
-        <text
-          x={point.at_m + px * (point.kind === 'spot' && crowded(point) ? -10 : 10)}
-          y={-point.height_m + (point.kind === 'node' ? px * 18 : -px * 6)}
-          font-size={px * 13}
-          text-anchor={point.kind === 'spot' && crowded(point) ? 'end' : 'start'}
-          stroke-width={px * 4}
-          class="halo {point.kind === 'node' ? 'fill-ink font-semibold' : 'fill-soft'}"
-          >{(point.kind === 'node' ? names : placeNames)[point.id] ?? point.id}</text
-        >
+        {@const area = labels.get(`${point.kind}:${point.id}`)}
+        {#if area}<PlacedText
+            text={nameOf(point)}
+            {area}
+            size={px * 13}
+            halo={px * 4}
+            class={point.kind === 'node' ? 'fill-ink font-semibold' : 'fill-soft'}
+          />{/if}
       {/each}
     </svg>
   </div>

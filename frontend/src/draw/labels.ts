@@ -60,6 +60,19 @@ export function around(x: number, y: number, text: string, size: number, gap: nu
   ]
 }
 
+type Values = { level_dbm: number; labels: number[][] }
+
+/** Labels of the values on contours, each where it stands on its line and shown only where there is room; y is turned
+ * over, and a square leaves room however the text is turned. */
+export const levelLabels = (contours: Values[], px: number): Label[] =>
+  contours.flatMap((c) =>
+    c.labels.map(([x, y], i) => {
+      const size = textWidth(`−${-c.level_dbm}`, px * 12) + px * 4
+      const square = { x: x! - size / 2, y: -y! - size / 2, width: size, height: size }
+      return { id: `level:${c.level_dbm}:${i}`, candidates: [square], must: false }
+    }),
+  )
+
 type Lines = { level_dbm: number; lines: number[][] }
 
 /**
