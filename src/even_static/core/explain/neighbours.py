@@ -22,6 +22,7 @@ from even_static.core.spectrum.channels import Block, block_for
 from even_static.core.spectrum.deference import decodes_and_feels, per_20_mhz_db
 from even_static.core.tables.bands import Band
 from even_static.core.tables.channel_plans import ONE_SIX_ELEVEN
+from even_static.core.tables.channel_use import NEIGHBOUR_EIRP_DBM
 
 # So many of the neighbours that cost most are asked about; so many moves are shown.
 MOST_ASKED, MOST_SHOWN = 6, 3
@@ -233,7 +234,7 @@ def _costs(house: House, settings: Settings, now: Evaluation) -> list[Neighbour]
         decodes, energy, coupling = state.deference(i, [block])
         heard = (decodes | energy)[0]
         layers = spectra.layers(house.radio_place[i])
-        back = spectra.rssi_dbm[:, house.radio_place[i]] + state.eirp_dbm[i] - 20.0
+        back = spectra.rssi_dbm[:, house.radio_place[i]] + state.eirp_dbm[i] - NEIGHBOUR_EIRP_DBM
         # As far as a neighbour decodes: what is sent over a wider block is weaker in its 20 MHz.
         reached = np.logical_or(*decodes_and_feels(decodes[0], back, per_20_mhz_db(block.width_mhz), coupling[0]))
         need = min(figures[radio.id].need_fraction, 1.0)

@@ -22,6 +22,7 @@ from even_static.core.model.prepared_house import House
 from even_static.core.spectrum.channels import Block
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.spectrum.deference import decodes_and_feels, per_20_mhz_db
+from even_static.core.tables.channel_use import NEIGHBOUR_EIRP_DBM
 from even_static.core.tables.phy import (
     ACTIVE_USE_FRACTION,
 )
@@ -160,8 +161,8 @@ class RadioState:
         need, down, up, no_link, linked_musts = self._client_needs(radio, same_width, rise)
         n = len(same_width)
         total = beacon_airtime_fraction(r.band) + need.sum(axis=1) if self.enabled[radio] else np.zeros(n)
-        # A network that this radio hears hears it too, at a level that differs by the two powers (taken as 20 dBm).
-        back = spectra.rssi_dbm[:, place] + self.eirp_dbm[radio] - 20.0
+        # A network that this radio hears hears it too, at a level that differs by the two powers.
+        back = spectra.rssi_dbm[:, place] + self.eirp_dbm[radio] - NEIGHBOUR_EIRP_DBM
         width = same_width[0].width_mhz
         read, felt = decodes_and_feels(decodes, back[None, :], per_20_mhz_db(width), coupling)
         reached = read | felt

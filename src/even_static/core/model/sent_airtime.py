@@ -22,22 +22,9 @@ from even_static.core.spectrum.channels import Block
 from even_static.core.spectrum.coupling import coupling_db
 from even_static.core.spectrum.deference import per_20_mhz_db
 from even_static.core.survey.air import Air
+from even_static.core.tables import channel_use as table
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
-
-# Beside own radios the networks of a figure keep at least so much of what an equal share of it would be: whoever wants
-# more than there is does not get it. Common practice.
-LEAST_OF_EQUAL = 0.5
-# What a neighbour's access point is taken to radiate, in dBm. Common practice.
-NEIGHBOUR_EIRP_DBM = 20.0
-# Two neighbours hear each other about as loud as the farther of them is heard here, give or take, in dB.
-BETWEEN_DB, BETWEEN_SPREAD_DB = -3.0, 8.0
-# How far its level at an own radio, turned round, is off from that radio's level there, in dB.
-OURS_SPREAD_DB = 3.0
-# How far a broadcast figure is off from the sum of what is heard, and a network's share from an equal one.
-TOLD_ERROR, SHARE_ERROR = 0.05, 0.1
-# How far what the household sends is off from what its devices want, as a share of it.
-OWN_ERROR = 0.3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -83,10 +70,10 @@ def _dealt_out(air: Air, rows: Indices, own: list[OwnTraffic]) -> Floats:
     use, told = air.use_fraction[rows], ~air.assumed[rows]
     level = air.rssi_dbm[rows]
     loudest = level.max(axis=1)
-    between = np.minimum(loudest[:, None], loudest[None, :]) + BETWEEN_DB
+    between = np.minimum(loudest[:, None], loudest[None, :]) + table.BETWEEN_DB
     blocks = [n.block for n in networks]
     primary = np.array([b.primary_mhz for b in blocks], dtype=np.float64)
-    hears = _heard(between, primary, blocks, BETWEEN_SPREAD_DB)
+    hears = _heard(between, primary, blocks, table.BETWEEN_SPREAD_DB)
     np.fill_diagonal(hears, 1.0)
     sharers, beacons = hears.sum(axis=1), beacon_airtime_fraction(networks[0].band)
     heard_of_us = np.zeros((len(rows), len(own)))
@@ -94,20 +81,22 @@ def _dealt_out(air: Air, rows: Indices, own: list[OwnTraffic]) -> Floats:
     load = float(air.hour_load[rows][told].mean())
     for i, radio in enumerate(own):
         # A network that this radio hears hears it too, at a level that differs by the two powers.
-        back = level[:, radio.place] + radio.eirp_dbm - NEIGHBOUR_EIRP_DBM
-        heard_of_us[:, i] = _heard(back[:, None], primary, [radio.block], OURS_SPREAD_DB)[:, 0]
+        back = level[:, radio.place] + radio.eirp_dbm - table.NEIGHBOUR_EIRP_DBM
+        heard_of_us[:, i] = _heard(back[:, None], primary, [radio.block], table.OURS_SPREAD_DB)[:, 0]
         sent[i] = min(radio.need_fraction * load + beacons, 1.0)
     equal = use * sharers / (sharers + heard_of_us.sum(axis=1))
-    left = np.maximum(use - heard_of_us @ sent, LEAST_OF_EQUAL * equal)
+    left = np.maximum(use - heard_of_us @ sent, table.LEAST_OF_EQUAL * equal)
     usual = np.maximum(np.where(told, left / sharers, use), np.minimum(beacons, use))
     # Nobody sends less than beacons: what is found is what comes beside them.
     least = np.concatenate([np.minimum(beacons, use), np.full(len(own), beacons)])
     wanted = np.concatenate([usual, sent]) - least
-    error = np.concatenate([np.full(len(rows), SHARE_ERROR), np.maximum(OWN_ERROR * sent, TOLD_ERROR)])
+    error = np.concatenate(
+        [np.full(len(rows), table.SHARE_ERROR), np.maximum(table.OWN_ERROR * sent, table.TOLD_ERROR)]
+    )
     both = np.hstack([hears, heard_of_us])[told]
-    a = np.vstack([both / TOLD_ERROR, np.diag(1 / error)])
-    b = np.concatenate([(use[told] - both @ least) / TOLD_ERROR, wanted / error])
-    found = nnls(a, b)[0][: len(rows)] + least[: len(rows)]
+    a = np.vstack([both / table.TOLD_ERROR, np.diag(1 / error)])
+    b = np.concatenate([(use[told] - both @ least) / table.TOLD_ERROR, wanted / error])
+    found = nnls(a, b, maxiter=table.ROUNDS_EACH * a.shape[1])[0][: len(rows)] + least[: len(rows)]
     return np.asarray(np.minimum(found, np.where(told, use, 1.0)))
 
 

@@ -20,8 +20,6 @@ from even_static.core.worlds.links import looked_up, picked, soft
 
 LEAST_MBPS = 0.05
 LINK_USERS = 3.0
-# However busy a channel is, so much of it is left to whoever contends.
-LEAST_LEFT = 0.05
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -117,7 +115,7 @@ class BandWorlds:
         waits = defers * use
         busy = np.minimum(0.5 * (waits.sum(axis=1) + 1 - np.prod(1 - waits, axis=1)), table.MOST_BUSY)
         # How likely each has something to send: what it sends has to go into what the others leave of the channel.
-        backlog = np.minimum(1.0, use / np.maximum(1 - busy, LEAST_LEFT)[:, None])
+        backlog = np.minimum(1.0, use / np.maximum(1 - busy, table.LEAST_LEFT)[:, None])
         contenders = (np.where(foreign.wifi[None, :], defers, 0.0) * backlog).sum(axis=1)
         available = np.maximum(1 - busy, 1 / (1 + contenders))
         ratio = (10 ** (into / 10)).astype(np.float32)
