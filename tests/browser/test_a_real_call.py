@@ -46,7 +46,9 @@ def type_level(page, bssid, digits):
 def paste(page, text):
     box = page.get_by_label("Text of a scanning tool or iperf3")
     if not box.is_visible():
-        page.get_by_text("Paste what a scanning tool").click()
+        page.keyboard.press("Escape")
+        page.keyboard.press("v")
+        expect(box).to_be_focused()
     box.fill(text)
     page.get_by_role("button", name="Take it for this spot").click()
     expect(page.get_by_role("status").filter(has_text="scanned at")).to_be_visible()

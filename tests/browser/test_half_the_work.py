@@ -224,7 +224,7 @@ def test_a_customer_s_questions_are_two_keys_away(open_page, running_app):
     for answer in own:
         expect(shown).to_contain_text(answer.question)
         if answer.figure:
-            expect(shown).to_contain_text(answer.figure.replace("-", "−"))
+            expect(shown).to_contain_text(answer.figure.replace("-", "−").replace("%", " %").replace("  %", " %"))
     known = shown.locator("[data-known]")
     expect(known).to_have_count(len(own) + 1)
     assert [known.nth(i).get_attribute("data-known") for i in range(len(own))] == [a.how for a in own]

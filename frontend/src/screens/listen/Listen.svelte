@@ -23,6 +23,7 @@
   )
   const card = $derived(instruments.value?.find((i) => i.kind === 'card') ?? null)
   let dragging = $state(false)
+  let pasteBox = $state<PasteBox>()
   let fileBox = $state<ReturnType<typeof FileDrop>>()
 
   $effect(() => {
@@ -54,7 +55,7 @@
     return () => controller.abort()
   })
 
-  const BAND_KEYS = { '2.4 GHz': 't', '5 GHz': 'v', '6 GHz': 'x' } as const
+  const BAND_KEYS = { '2.4 GHz': 'a', '5 GHz': 's', '6 GHz': 'd' } as const
   const bands = $derived(
     (view?.sheets ?? []).map(
       (s) => [BAND_KEYS[s.band], s.band, s.heard_at ? String(s.strips.length) : '–'] as const,
@@ -75,6 +76,7 @@
     l: () => (call.practice ? void listenHere() : card?.available && placeId && void call.scanHere(placeId)),
     e: () => call.practice && void listenAll(),
     f: () => fileBox?.open(),
+    v: () => void pasteBox?.show(),
     arrowright: () => move(1),
     arrowleft: () => move(-1),
   })
@@ -153,7 +155,7 @@
           <strong>No Wi-Fi card to scan with:</strong>
           {card.why_not}; {card.what_to_do}.
         </p>{/if}
-      <PasteBox {call} {placeId} />
+      <PasteBox bind:this={pasteBox} {call} {placeId} />
     {/if}
     {#if view}
       <Views views={bands} label="The bands">
