@@ -109,7 +109,9 @@ def main() -> None:
     ):
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_ARGUMENTS)
         for name, where, width, height, scheme, keys in VIEWS:
-            context = browser.new_context(viewport={"width": width, "height": height}, color_scheme=scheme)
+            context = browser.new_context(
+                viewport={"width": width, "height": height}, color_scheme=scheme, locale="en-GB"
+            )
             take(context.new_page(), app.address, name, where, keys)
             context.close()
         browser.close()

@@ -35,7 +35,7 @@
   const labels = { headroom: 'Headroom', spot: 'Weakest spot', zigbee: 'Worst Zigbee' } as const
 </script>
 
-{#snippet pair(before: string, after: string | null, note: string, how: Row[2])}
+{#snippet pair(before: string, after: string | null, note: string)}
   <dd class="leading-tight">
     <span
       class="figure text-lg whitespace-nowrap max-sm:text-base"
@@ -47,7 +47,7 @@
         class="figure text-lg whitespace-nowrap text-accent max-sm:block max-sm:text-base"
         data-when="trial">{after}</span
       >{/if}
-    <span class="block max-w-32 truncate text-xs text-soft"><Known {how} bare /> {note}</span>
+    <span class="block max-w-32 truncate text-xs text-soft">{note}</span>
   </dd>
 {/snippet}
 
@@ -60,21 +60,23 @@
       {@const k = key as keyof typeof labels}
       <div class="min-w-0 sm:min-w-18" data-figure={key}>
         <dt
-          class="truncate text-xs text-soft"
+          class="text-xs whitespace-nowrap text-soft"
           title={k === 'spot' ? 'Level over noise at the weakest device' : undefined}
         >
           {label}
+          <Known how={(trial ?? now)[k][2]} bare />
         </dt>
-        {@render pair(now[k][0], trial?.[k][0] ?? null, (trial ?? now)[k][1], (trial ?? now)[k][2])}
+        {@render pair(now[k][0], trial?.[k][0] ?? null, (trial ?? now)[k][1])}
       </div>
     {/each}
     <div class="min-w-0 sm:min-w-16" data-figure="problems">
-      <dt class="text-xs text-soft">Problems</dt>
+      <dt class="text-xs whitespace-nowrap text-soft">
+        Problems <Known how={state.call.air_known ? 'predicted' : 'not known'} bare />
+      </dt>
       {@render pair(
         state.call.air_known ? String(state.now.problems) : '–',
         state.trialFigures && (state.call.air_known ? String(state.trialFigures.problems) : '–'),
         trial ? 'now, then trial' : plural(state.now.radios.length, 'radio'),
-        state.call.air_known ? 'predicted' : 'not known',
       )}
     </div>
   </dl>
