@@ -98,5 +98,5 @@ def test_a_night_wants_less_and_hears_less():
     assert np.array_equal(at_hour(worlds, 20).wanted_mbps, worlds.wanted_mbps)
     for band, foreign in worlds.foreign.items():
         wifi = foreign.wifi
-        assert np.allclose(night.foreign[band].use[:, wifi], foreign.use[:, wifi] * others[:, :, None])
+        assert np.allclose(night.foreign[band].use[:, wifi], foreign.use[:, wifi] * others)
         assert np.array_equal(night.foreign[band].use[:, ~wifi], foreign.use[:, ~wifi])

@@ -133,9 +133,9 @@ def channel_loads(house: House, band: Band, place: int) -> tuple[ChannelLoad, ..
     level = spectra.rssi_dbm[:, place]
     shares = np.array([spectra.on_channel(n) for n in numbers]).reshape(len(numbers), -1)
     defers = np.logical_or(*decodes_and_feels(shares, level[None, :], spectra.per_20_db[None, :], coupling))
-    busy = np.minimum(defers @ spectra.layers(place), 1.0)
+    busy = np.minimum(defers @ spectra.airtime(place), 1.0)
     audible = ~defers & (level > UNHEARD_DBM)[None, :]
-    rise, share = noise_states(level, coupling, audible, spectra.layers(None), 20)
+    rise, share = noise_states(level, coupling, audible, spectra.airtime(None), 20)
     mean_rise = (rise * share).sum(axis=1)
     return tuple(
         ChannelLoad(

@@ -233,13 +233,13 @@ def _costs(house: House, settings: Settings, now: Evaluation) -> list[Neighbour]
         block = setting_block(radio, settings.of(radio.id))
         decodes, energy, coupling = state.deference(i, [block])
         heard = (decodes | energy)[0]
-        layers = spectra.layers(house.radio_place[i])
+        airtime = spectra.airtime(house.radio_place[i])
         back = spectra.rssi_dbm[:, house.radio_place[i]] + state.eirp_dbm[i] - NEIGHBOUR_EIRP_DBM
         # As far as a neighbour decodes: what is sent over a wider block is weaker in its 20 MHz.
         reached = np.logical_or(*decodes_and_feels(decodes[0], back, per_20_mhz_db(block.width_mhz), coupling[0]))
         need = min(figures[radio.id].need_fraction, 1.0)
         for k, network in enumerate(spectra.networks):
-            takes[network.bssid] = takes.get(network.bssid, 0.0) + float(layers[k]) * bool(heard[k])
+            takes[network.bssid] = takes.get(network.bssid, 0.0) + float(airtime[k]) * bool(heard[k])
             gives[network.bssid] = gives.get(network.bssid, 0.0) + need * bool(reached[k])
     matter = [n for n in house.air.networks if takes.get(n.bssid, 0.0) > 0 or gives.get(n.bssid, 0.0) > 0]
     if not matter:
@@ -272,12 +272,12 @@ def _moved(reading: Reading, channel: int) -> Reading | None:
 def _crowd(house: House, reading: Reading, block: Block) -> float:
     """Airtime of all others on a block as heard at the house, each by how much of it they share, at most 1."""
     spectra = house.spectra(reading.band)
-    layers = spectra.layers(None)
+    airtime = spectra.airtime(None)
     share = 0.0
     for k, other in enumerate(spectra.networks):
         if other.bssid == reading.bssid:
             continue
         low = max(other.centre_mhz - other.width_mhz / 2, block.centre_mhz - block.width_mhz / 2)
         high = min(other.centre_mhz + other.width_mhz / 2, block.centre_mhz + block.width_mhz / 2)
-        share += float(layers[k]) * float(np.clip((high - low) / min(block.width_mhz, other.width_mhz), 0.0, 1.0))
+        share += float(airtime[k]) * float(np.clip((high - low) / min(block.width_mhz, other.width_mhz), 0.0, 1.0))
     return min(share, 1.0)

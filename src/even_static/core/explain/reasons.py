@@ -182,7 +182,7 @@ def _interferers(house: House, state: RadioState, i: int, block: Block) -> tuple
     place = house.radio_place[i]
     spectra = house.spectra(house.radios[i].band)
     decodes, energy, coupling = state.deference(i, [block])
-    layers, in_house = spectra.layers(place), spectra.layers(None)
+    airtime, in_house = spectra.airtime(place), spectra.airtime(None)
     floor = noise_floor_dbm(block.width_mhz)
     found = []
     for k, network in enumerate(spectra.networks):
@@ -197,7 +197,7 @@ def _interferers(house: House, state: RadioState, i: int, block: Block) -> tuple
             effect = "shares: energy"
         elif inside > floor + NOTICED_DB:
             effect = "noise"
-        counted = layers[k] if effect.startswith("shares") else in_house[k] if effect == "noise" else 0.0
+        counted = airtime[k] if effect.startswith("shares") else in_house[k] if effect == "noise" else 0.0
         found.append(
             Interferer(
                 bssid=network.bssid,

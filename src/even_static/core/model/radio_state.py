@@ -146,15 +146,15 @@ class RadioState:
         r = house.radios[radio]
         place = house.radio_place[radio]
         spectra = house.spectra(r.band)
-        layers = spectra.layers(place)
+        airtime = spectra.airtime(place)
         decodes, energy, coupling = self.deference(radio, same_width)
         defers = decodes | energy
-        busy = np.minimum(defers @ layers, 1.0)
+        busy = np.minimum(defers @ airtime, 1.0)
         contends = spectra.wifi & (spectra.use >= ACTIVE_USE_FRACTION)
         contenders = (defers & contends[None, :]).sum(axis=1).astype(np.float64)
         # Networks leave a fair share; other sources do not share: their airtime is taken off first.
-        held = np.minimum(defers @ np.where(spectra.wifi, 0.0, layers), 1.0)
-        waits = defers @ np.where(spectra.wifi, layers, 0.0)
+        held = np.minimum(defers @ np.where(spectra.wifi, 0.0, airtime), 1.0)
+        waits = defers @ np.where(spectra.wifi, airtime, 0.0)
         available = np.maximum(1.0 - np.minimum(waits, 1.0), 1.0 / (1.0 + contenders)) * np.maximum(1.0 - held, 0.02)
 
         rise = self._rise(radio, same_width, coupling, ~defers)
@@ -195,7 +195,7 @@ class RadioState:
         for p in {self.house.radio_place[radio], *(c.place for c in self.clients[radio])}:
             if (radio, blocks, p) not in kept:
                 kept[radio, blocks, p] = noise_states(
-                    spectra.rssi_dbm[:, p], coupling, not_deferred, spectra.layers(None), same_width[0].width_mhz
+                    spectra.rssi_dbm[:, p], coupling, not_deferred, spectra.airtime(None), same_width[0].width_mhz
                 )
             found[p] = kept[radio, blocks, p]
         return found
@@ -322,7 +322,7 @@ class RadioState:
             spectra = self.house.spectra(block.band)
             decodes, energy, coupling = self.deference(radio, [block])
             rise, share = noise_states(
-                spectra.rssi_dbm[:, place], coupling, ~(decodes | energy), spectra.layers(None), block.width_mhz
+                spectra.rssi_dbm[:, place], coupling, ~(decodes | energy), spectra.airtime(None), block.width_mhz
             )
             self._mean_rise[key] = float((rise * share).sum())
         return self._mean_rise[key]

@@ -45,14 +45,14 @@ class Spectra:
         self.assumed = np.concatenate([air.assumed[self.index], np.zeros(more, dtype=bool)])
         self._on_channel: dict[int, Bools] = {}
         self._tables: dict[int, Floats] = {}
-        self._layers: dict[int | None, Floats] = {}
+        self._airtime: dict[int | None, Floats] = {}
 
-    def layers(self, place: int | None) -> Floats:
+    def airtime(self, place: int | None) -> Floats:
         """Airtime of each network that is heard at a place, or anywhere in the house: shape (networks,)."""
-        if place not in self._layers:
+        if place not in self._airtime:
             level = self.rssi_dbm[:, place] if place is not None else self.rssi_dbm.max(axis=1, initial=UNHEARD_DBM)
-            self._layers[place] = np.where(level > UNHEARD_DBM, self.use, 0.0)
-        return self._layers[place]
+            self._airtime[place] = np.where(level > UNHEARD_DBM, self.use, 0.0)
+        return self._airtime[place]
 
     def on_channel(self, channel: int) -> Bools:
         """Which networks send their preambles on a 20 MHz channel: shape (networks,)."""

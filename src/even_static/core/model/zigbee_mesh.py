@@ -133,7 +133,7 @@ class ZigbeeMesh:
                 for (kind, width), o in zip(spectra.kinds, offset, strict=True)
             ]
             coupling = np.array(into, dtype=np.float64).reshape(-1, 1)
-            duty = spectra.layers(None)[:, None]
+            duty = spectra.airtime(None)[:, None]
             self._one_radio[channel] = self.harm(
                 spectra.rssi_dbm[:, self.at_target] + coupling, spectra.rssi_dbm[:, self.at_source] + coupling, duty
             )

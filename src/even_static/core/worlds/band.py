@@ -111,7 +111,7 @@ class BandWorlds:
         decodes = np.where(inside[None, :], soft(level - per_20[None, :] - worlds.preamble_dbm), 0.0)
         feels = soft(level + into[None, :] - worlds.energy_dbm)
         defers = np.maximum(decodes, feels)
-        use = foreign.use[:, :, radio]
+        use = foreign.use
         waits = defers * use
         busy = np.minimum(0.5 * (waits.sum(axis=1) + 1 - np.prod(1 - waits, axis=1)), table.MOST_BUSY)
         # How likely each has something to send: what it sends has to go into what the others leave of the channel.

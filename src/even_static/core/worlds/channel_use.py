@@ -99,8 +99,8 @@ def _move(worlds: Worlds, uses: list[ChannelUse], measured: Floats, said: Floats
         spread = mine.T @ mine / worlds.count + np.diag(error[here] ** 2)
         step = off[:, here] @ np.linalg.inv(spread)
         use = worlds.foreign[band].use
-        logs = np.log(np.maximum(use.mean(axis=2), 1e-4)).astype(np.float64)
-        use[:] = np.minimum(use * np.exp(_moved(logs, mine, step))[:, :, None], table.MOST_DUTY)
+        logs = np.log(np.maximum(use, 1e-4)).astype(np.float64)
+        use[:] = np.minimum(use * np.exp(_moved(logs, mine, step)), table.MOST_DUTY)
         for day in (worlds.household_day, worlds.neighbours_day):
             day *= np.exp(_moved(np.log(day), mine, step))
         radios = np.unique(at[here])

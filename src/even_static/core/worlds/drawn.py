@@ -27,8 +27,8 @@ NOT_HEARD_DBM = -98.0
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Foreign:
     """The other networks of a band, those that nobody heard behind those that were: level in dBm at each radio's node
-    (worlds, networks, radios) and at each device (worlds, networks, devices), share of each second that it sends as
-    counted at each radio (worlds, networks, radios); centre and width in MHz, first subchannel's low edge; whether it
+    (worlds, networks, radios) and at each device (worlds, networks, devices), share of each second that it sends
+    (worlds, networks); centre and width in MHz, first subchannel's low edge; whether it
     is Wi-Fi; its mask and width as tables name them."""
 
     at_radio_dbm: Floats32
@@ -154,21 +154,20 @@ class Worlds:
         factor = usual * np.exp(rng.normal(0, 1, (count, networks)) * spread[None, :])
         # Other sources than Wi-Fi know no evening.
         factor = np.where(spectra.wifi[None, :], factor, 1.0)
-        sent = np.minimum(spectra.use[None] * factor, table.MOST_DUTY)
-        use = np.repeat(sent[:, :, None], len(at), axis=2)
+        use = np.minimum(spectra.use[None] * factor, table.MOST_DUTY)
         centre, width = spectra.centre, np.array([w for _, w in spectra.kinds], dtype=np.intp).reshape(-1)
         if unheard:
             some = blocks(band, 20 if band == "2.4 GHz" else 80)
             pick = [some[int(i)] for i in rng.integers(0, len(some), unheard)]
             there = rng.uniform(0, 1, (count, unheard, 1)) < table.UNHEARD_ODDS
             loud = rng.uniform(*table.UNHEARD_LEVEL_DBM, (count, unheard, 1))
-            busy = rng.uniform(*table.UNHEARD_USE, (count, unheard, 1)) * there
+            busy = rng.uniform(*table.UNHEARD_USE, (count, unheard)) * there[:, :, 0]
             at_radio = np.concatenate([at_radio, loud + rng.normal(0, 4, (count, unheard, len(at)))], axis=1)
             quiet = loud + rng.normal(0, 5, (count, unheard, len(house.device_place)))
             there_too = loud + rng.normal(0, 5, (count, unheard, level.shape[1]))
             everywhere = np.concatenate([everywhere, there_too], axis=1)
             at_device = np.concatenate([at_device, quiet], axis=1)
-            use = np.concatenate([use, np.repeat(busy, len(at), axis=2)], axis=1)
+            use = np.concatenate([use, busy], axis=1)
             centre = np.concatenate([centre, [b.centre_mhz for b in pick]]).astype(np.intp)
             width = np.concatenate([width, [b.width_mhz for b in pick]]).astype(np.intp)
         if band == "2.4 GHz":

@@ -23,5 +23,5 @@ def at_hour(worlds: Worlds, hour: int) -> Worlds:
 
 def _quieter(foreign: Foreign, share: Floats32) -> Foreign:
     """Networks of Wi-Fi with so much of their traffic, a share (worlds, 1); other sources know no hours here."""
-    factor = np.where(foreign.wifi[None, :], share, np.float32(1.0))[:, :, None]
+    factor = np.where(foreign.wifi[None, :], share, np.float32(1.0))
     return replace(foreign, use=foreign.use * factor)

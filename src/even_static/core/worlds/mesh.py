@@ -102,7 +102,7 @@ class MeshWorlds:
             ).reshape(-1)
             level = worlds.foreign_at_place_24[:, :, self.place]
             felt, spoils = self._harm((level + into[None, :, None]).astype(np.float32))
-            use = _shared(foreign.use.mean(axis=2), foreign.centre_mhz)
+            use = _shared(foreign.use, foreign.centre_mhz)
             self._foreign[channel] = self._combined(use[:, :, None], felt, spoils)
         return self._foreign[channel]
 
