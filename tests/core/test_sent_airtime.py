@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.houses import random_house
 
+from even_static.core.explain.air_view import air_view
 from even_static.core.house.readings import Reading
 from even_static.core.model.prepared_house import House
 from even_static.core.model.sent_airtime import OwnTraffic, sent_by_others
@@ -122,3 +123,31 @@ def test_what_is_changed_on_paper_leaves_what_neighbours_send():
     assert np.array_equal(House(planned).air.sent_fraction, house.air.sent_fraction)
     bought = replace(job, devices=(*job.devices, replace(wish, planned=False)))
     assert not np.array_equal(House(bought).air.sent_fraction, house.air.sent_fraction)
+
+
+def test_airtime_that_nobody_announced_is_said_to_be_assumed():
+    job = random_house(4, neighbours=12)
+    own = {r.bssid for r in job.radios}
+
+    def announcing(use):
+        """The job with everybody else announcing the same channel use."""
+        return replace(
+            job,
+            scans=tuple(
+                replace(
+                    s,
+                    readings=tuple(r if r.bssid in own else replace(r, channel_use_fraction=use) for r in s.readings),
+                )
+                for s in job.scans
+            ),
+        )
+
+    place = job.places[0].id
+    told_of, untold_of = (
+        [c for sheet in air_view(House(j), j.settings, place).sheets for c in sheet.channels if c.busy_fraction > 0]
+        for j in (announcing(0.2), announcing(None))
+    )
+    assert told_of
+    assert untold_of
+    assert not any(c.assumed for c in told_of)
+    assert all(c.assumed for c in untold_of)

@@ -50,9 +50,11 @@
       {@const b = box(channel.centre_mhz, half)}
       <g>
         <title>
-          Channel {channel.channel}: {percent(channel.busy_fraction)} busy with {channel.networks} networks{channel.lawful
-            ? ''
-            : '; closed to access points here'}{channel.dfs ? '; radar detection required' : ''}
+          Channel {channel.channel}: {percent(channel.busy_fraction)} busy with {channel.networks} networks{channel.assumed
+            ? ', most of which do not announce it: assumed'
+            : ''}{channel.lawful ? '' : '; closed to access points here'}{channel.dfs
+            ? '; radar detection required'
+            : ''}
         </title>
         <rect x={b.x} y="16" width={b.width} height="28" class="fill-wash" />
         {#if !channel.lawful}<rect x={b.x} y="16" width={b.width} height="28" fill="url(#closed)" />{/if}
@@ -61,7 +63,8 @@
           y={16 + 28 * (1 - channel.busy_fraction)}
           width={b.width}
           height={28 * channel.busy_fraction}
-          class="fill-ink"
+          class={channel.assumed ? 'fill-sheet stroke-ink' : 'fill-ink'}
+          stroke-width="1.5"
         />
         {#if channel.dfs}<line
             x1={b.x}

@@ -35,7 +35,8 @@
   const labels = { headroom: 'Headroom', spot: 'Weakest spot', zigbee: 'Worst Zigbee' } as const
 </script>
 
-{#snippet pair(before: string, after: string | null, note: string)}
+{#snippet pair(before: string, trial: string | null, note: string)}
+  {@const after = trial === '–' && before === '–' ? null : trial}
   <dd class="leading-tight">
     <span
       class="figure text-lg whitespace-nowrap max-sm:text-base"

@@ -166,8 +166,10 @@
       </Views>
       <p class="text-sm text-soft">
         Bars are to scale in frequency; the filled part is the channel use that a network announces, the thin
-        upright its primary channel. Levels: longer is stronger, and closer to zero is stronger. Only what
-        networks broadcast is kept. Drop a capture (pcap, pcapng) or a CSV file here to add it to this place.
+        upright its primary channel. Over the channels a full bar was measured and an empty one is assumed:
+        most networks there do not announce how busy they are. Levels: longer is stronger, and closer to zero
+        is stronger. Only what networks broadcast is kept. Drop a capture (pcap, pcapng) or a CSV file here to
+        add it to this place.
       </p>
     {/if}
   </section>

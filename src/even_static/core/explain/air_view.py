@@ -43,6 +43,8 @@ class ChannelLoad:
     lawful: bool
     dfs: bool
     busy_fraction: float
+    assumed: bool
+    """Whether most of that stands for networks that do not announce their use: a usual one, that nobody measured."""
     networks: int
     noise_rise_db: float
 
@@ -133,7 +135,9 @@ def channel_loads(house: House, band: Band, place: int) -> tuple[ChannelLoad, ..
     level = spectra.rssi_dbm[:, place]
     shares = np.array([spectra.on_channel(n) for n in numbers]).reshape(len(numbers), -1)
     defers = np.logical_or(*decodes_and_feels(shares, level[None, :], spectra.per_20_db[None, :], coupling))
-    busy = np.minimum(defers @ spectra.airtime(place), 1.0)
+    airtime = spectra.airtime(place)
+    busy = np.minimum(defers @ airtime, 1.0)
+    assumed = defers @ np.where(spectra.assumed, airtime, 0.0) > 0.5 * busy
     audible = ~defers & (level > UNHEARD_DBM)[None, :]
     rise, share = noise_states(level, coupling, audible, spectra.airtime(None), 20)
     mean_rise = (rise * share).sum(axis=1)
@@ -144,6 +148,7 @@ def channel_loads(house: House, band: Band, place: int) -> tuple[ChannelLoad, ..
             lawful=n in lawful,
             dfs=n in lawful and lawful[n].dfs,
             busy_fraction=float(busy[i]),
+            assumed=bool(assumed[i] and busy[i] > 0),
             networks=int((defers[i] & spectra.wifi).sum()),
             noise_rise_db=float(mean_rise[i]),
         )
