@@ -25,6 +25,7 @@ from even_static.core.survey.air import Air
 from even_static.core.tables import channel_use as table
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.phy import DECODE_DEFER_DBM, ENERGY_DEFER_DBM
+from even_static.core.tables.propagation import P1238_DECADE_DB
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,7 +71,11 @@ def _dealt_out(air: Air, rows: Indices, own: list[OwnTraffic]) -> Floats:
     use, told = air.use_fraction[rows], ~air.assumed[rows]
     level = air.rssi_dbm[rows]
     loudest = level.max(axis=1)
-    between = np.minimum(loudest[:, None], loudest[None, :]) + table.BETWEEN_DB
+    # Who stands where round the house nobody knows: two neighbours are taken to stand at a right angle, as far
+    # from each other as Pythagoras has it.
+    decade_db = P1238_DECADE_DB[networks[0].band]
+    square = 10 ** (-2 * loudest / decade_db)
+    between = -decade_db / 2 * np.log10(square[:, None] + square[None, :])
     blocks = [n.block for n in networks]
     primary = np.array([b.primary_mhz for b in blocks], dtype=np.float64)
     hears = _heard(between, primary, blocks, table.BETWEEN_SPREAD_DB)

@@ -6,8 +6,7 @@ from typing import Final
 
 # What a neighbour's access point is taken to radiate, in dBm.
 NEIGHBOUR_EIRP_DBM: Final = 20.0
-# Two neighbours hear each other about as loud as the farther of them is heard here, give or take, in dB.
-BETWEEN_DB: Final = -3.0
+# How far the level of one neighbour at another is off from what their levels here suggest, in dB.
 BETWEEN_SPREAD_DB: Final = 8.0
 # How far a network's level at an own radio, turned round, is off from that radio's level there, in dB.
 OURS_SPREAD_DB: Final = 3.0
