@@ -12,6 +12,7 @@ from even_static.core.house.readings import Reading, Scan
 from even_static.core.house.settings import RadioSetting, Settings
 from even_static.core.house.validate import validate_job
 from even_static.core.model.prepared_house import House
+from even_static.core.spectrum.channels import block_for
 from even_static.core.spectrum.lawful import lawful_blocks
 from even_static.core.survey.air import air
 from even_static.core.tables.bands import BANDS, Band
@@ -19,6 +20,20 @@ from even_static.core.tables.bands import BANDS, Band
 LIMITS = {"2.4 GHz": 20.0, "5 GHz": 20.0, "6 GHz": 20.0}
 WIDTHS = {"2.4 GHz": (20, 40), "5 GHz": (20, 40, 80), "6 GHz": (20, 40, 80, 160)}
 WEAKER = {"2.4 GHz": 0.0, "5 GHz": 8.0, "6 GHz": 11.0}
+
+
+def network(n: int, channel: int, level_dbm: float, use: float | None, band: Band = "2.4 GHz") -> Reading:
+    """Somebody else's network of 20 MHz, the n-th, as a scan hears it; ``use``: what it broadcasts of its channel."""
+    return Reading(
+        bssid=f"06:00:00:00:00:{n:02x}",
+        ssid=f"n{n}",
+        band=band,
+        channel=channel,
+        centre_mhz=block_for(band, channel, 20).centre_mhz,
+        width_mhz=20,
+        rssi_dbm=level_dbm,
+        channel_use_fraction=use,
+    )
 
 
 def as_sent(job: Job) -> House:

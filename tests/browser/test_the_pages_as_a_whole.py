@@ -7,7 +7,12 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of, searched
+from tests.browser.test_the_first_call import copy_of, fixed, searched
+
+from even_static.core.explain.air_view import air_view
+from even_static.core.explain.backhaul import tree
+from even_static.core.model.evaluate import evaluate
+from even_static.core.model.prepared_house import House
 
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -98,6 +103,29 @@ def test_numbers_and_dates_are_as_the_reader_writes_them(open_page, language, ma
 def figure_texts(page) -> list[str]:
     """The figures of the header as shown, without what they are of."""
     return [found.inner_text() for found in page.locator("[data-figure] .figure").all()]
+
+
+def test_marks_say_how_the_core_knows_what_is_shown(open_page, running_app):
+    """Header, backhaul and Listen: measured, predicted or assumed as the core has it."""
+    job = running_app.store.get(2).job
+    figures = evaluate(job, job.settings)
+    page = open_page("call/2/tune/backhaul")
+    weakest = next(d for d in figures.devices if d.device_id == figures.weakest_spot_device_id)
+    spot = page.locator("[data-figure=spot] [data-known]")
+    expect(spot).to_have_attribute("data-known", "measured" if weakest.measured else "predicted")
+    for name in ("headroom", "zigbee", "problems"):
+        expect(page.locator(f"[data-figure={name}] [data-known]")).to_have_attribute("data-known", "predicted")
+    hops = [h.level_known for h in tree(House(job), job.settings).hops if h.level_known]
+    shown = page.get_by_label("Backhaul", exact=True).locator("[data-known]")
+    expect(shown).to_have_count(len(hops))
+    assert [s.get_attribute("data-known") for s in shown.all()] == hops
+    sheet = next(s for s in air_view(House(job), job.settings, job.places[0].id).sheets if s.band == "2.4 GHz")
+    page.goto(f"{running_app.address}#/call/2/listen")
+    drawn = page.get_by_label("Busy airtime by channel at 2.4 GHz")
+    for channel in sheet.channels:
+        said = drawn.locator("title").filter(has_text=re.compile(rf"^\s*Channel {channel.channel}:"))
+        expect(said).to_contain_text(f"{fixed(channel.busy_fraction * 100)} % busy with {channel.networks} networks")
+        assert ("assumed" in said.text_content()) == channel.assumed
 
 
 def test_no_page_loads_anything_from_elsewhere(open_page, running_app):

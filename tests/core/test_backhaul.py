@@ -103,11 +103,11 @@ def test_a_link_that_nobody_read_is_heard_or_assumed_and_says_so():
     (hop,) = tree(house, job.settings).hops
     # As the scanner heard the parent's radio at the node's own place.
     heard = float(house.air.own_rssi_dbm[house.radio_index["n0-1"], house.places[unread.place_id]])
-    assert (hop.level_source, hop.level_dbm) == ("heard", pytest.approx(heard))
+    assert (hop.level_source, hop.level_known, hop.level_dbm) == ("heard", "measured", pytest.approx(heard))
     # With nothing heard anywhere it is what such links are placed for, and the hop says so.
     deaf = replace(job, scans=())
     (hop,) = tree(House(deaf), deaf.settings).hops
-    assert (hop.level_source, hop.level_dbm) == ("assumed", ASSUMED_LINK_DBM)
+    assert (hop.level_source, hop.level_known, hop.level_dbm) == ("assumed", "assumed", ASSUMED_LINK_DBM)
     assert "assumed" in hop.text
     # And of no device is it said that it had no link.
     assert not [p for p in evaluate(deaf, deaf.settings).problem_list if p.kind == "no link"]

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from tests.houses import as_sent, random_house
+from tests.houses import as_sent, network, random_house
 
 from even_static.core.errors import BadInput, Unlawful
 from even_static.core.explain.air_view import air_view
@@ -54,19 +54,7 @@ def lone_radio(channel=6, width=20, others=(), place_level=-50.0):
                 rssi_dbm=place_level,
             )
         ]
-        for n, (where, level, use) in enumerate(others):
-            heard.append(
-                Reading(
-                    bssid=f"06:00:00:00:00:{n:02x}",
-                    ssid=f"n{n}",
-                    band="2.4 GHz",
-                    channel=where,
-                    centre_mhz=2407 + 5 * where,
-                    width_mhz=20,
-                    rssi_dbm=level,
-                    channel_use_fraction=use,
-                )
-            )
+        heard += [network(n, *other) for n, other in enumerate(others)]
         readings.append(
             Scan(
                 id=f"l-{place}",

@@ -6,9 +6,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from tests.houses import as_sent, random_house
+from tests.houses import as_sent, network, random_house
 
-from even_static.core.house.readings import Reading
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 
@@ -69,19 +68,7 @@ def test_40_mhz_at_24_loses_in_company_and_wins_alone():
 
 def with_company(scan):
     """The same place with a loud, busy network on each of 1, 6 and 11."""
-    interferers = tuple(
-        Reading(
-            bssid=f"06:00:00:00:00:{c:02x}",
-            ssid="",
-            band="2.4 GHz",
-            channel=c,
-            centre_mhz=2407 + 5 * c,
-            width_mhz=20,
-            rssi_dbm=-50.0,
-            channel_use_fraction=0.25,
-        )
-        for c in (1, 6, 11)
-    )
+    interferers = [network(c, c, -50.0, 0.25) for c in (1, 6, 11)]
     return replace(scan, readings=(*scan.readings, *interferers))
 
 

@@ -10,11 +10,10 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from tests.houses import random_house
+from tests.houses import network, random_house
 
 from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.explain.air_view import air_view
-from even_static.core.house.readings import Reading
 from even_static.core.model.prepared_house import House
 from even_static.core.model.sent_airtime import OwnTraffic, sent_by_others
 from even_static.core.model.spectra import in_the_busy_hour
@@ -29,19 +28,7 @@ NS3 = Path(__file__).parent.parent / "reference" / "ns3_busy.txt"
 def heard(told: list[tuple[int, float, float | None]], hour_load: float = 1.0, band: Band = "2.4 GHz") -> Air:
     """An air of networks of 20 MHz, heard at one place: (channel, level in dBm, channel use or None) of each."""
     job = random_house(1, nodes=1, bands=(band,), neighbours=0, devices=0, zigbee_devices=0, places=1)
-    networks = tuple(
-        Reading(
-            bssid=f"06:00:00:00:00:{n:02x}",
-            ssid="",
-            band=band,
-            channel=channel,
-            centre_mhz=block_for(band, channel, 20).centre_mhz,
-            width_mhz=20,
-            rssi_dbm=level,
-            channel_use_fraction=use,
-        )
-        for n, (channel, level, use) in enumerate(told)
-    )
+    networks = tuple(network(n, *one, band) for n, one in enumerate(told))
     found = air(replace(job, scans=(replace(job.scans[0], readings=networks),)))
     assert [n.bssid for n in found.networks] == sorted(n.bssid for n in networks)
     return replace(found, hour_load=np.full(len(told), hour_load))

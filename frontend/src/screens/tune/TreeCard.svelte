@@ -17,12 +17,6 @@
       }),
     ),
   )
-  const KNOWN = {
-    read: 'measured',
-    heard: 'measured',
-    predicted: 'predicted',
-    assumed: 'assumed',
-  } as const
   const tree = $derived(answer.value)
   const nameOf = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
   const below = (id: string) => (tree?.hops ?? []).filter((h) => h.to_node_id === id)
@@ -36,7 +30,7 @@
     >
       <span class="font-semibold">{nameOf(h.node_id)}</span>
       <span class="figure ml-2">{h.by === 'cable' ? 'cable' : `${h.by}, ${dbm(h.level_dbm)}`}</span>
-      {#if h.level_source}<span class="text-sm"><Known how={KNOWN[h.level_source]} /></span>{/if}
+      {#if h.level_known}<span class="text-sm"><Known how={h.level_known} /></span>{/if}
       <span class="ml-2 text-sm text-soft">{prose(h.text)}</span>
       {#if h.by !== 'cable'}
         <div

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Final
 
 import numpy as np
 
@@ -11,6 +12,7 @@ from even_static.core.explain.hop_words import BandOption, hop_words
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio, Switch, Uplink
 from even_static.core.house.settings import LinkBand, Settings
+from even_static.core.house.sources import How
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import Evaluation, RadioFigures
 from even_static.core.model.prepared_house import House, LinkSource, link_ends, link_level_dbm, link_radio
@@ -18,6 +20,13 @@ from even_static.core.model.radio_state import radio_state
 from even_static.core.search.choices import link_choices_of, other_links
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.placing import CABLE_MBPS, CABLE_SHARE
+
+_KNOWN: Final[dict[LinkSource, How]] = {
+    "read": "measured",
+    "heard": "measured",
+    "predicted": "predicted",
+    "assumed": "assumed",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,6 +41,7 @@ class Hop:
     level_dbm: float | None
     level_source: LinkSource | None
     """Where the level comes from: read on a node's page, heard or predicted at its place, or assumed."""
+    level_known: How | None
     clear_mbps: float
     shared: bool
     carries_mbps: float
@@ -162,6 +172,7 @@ def _cable_hop(house: House, settings: Settings, node: Node, parent: Node, paren
         hops=count,
         level_dbm=None,
         level_source=None,
+        level_known=None,
         clear_mbps=rate,
         shared=False,
         carries_mbps=carries,
@@ -216,6 +227,7 @@ def _radio_hop(
         hops=count,
         level_dbm=level,
         level_source=source,
+        level_known=_KNOWN[source],
         clear_mbps=clear,
         shared=devices > 0,
         carries_mbps=carries,

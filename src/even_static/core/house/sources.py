@@ -21,6 +21,9 @@ CameFrom = Literal[
 ]
 """``not said``: a call of an older version, which did not keep it."""
 
+How = Literal["measured", "predicted", "assumed", "not known"]
+"""How a figure is known, as every screen marks it."""
+
 IN_WORDS: Final[dict[CameFrom, str]] = {
     "typed": "typed",
     "capture": "read from a capture",

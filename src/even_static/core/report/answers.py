@@ -8,7 +8,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime
-from typing import Literal
 
 from even_static.core.explain.heavy_users import traffic_view
 from even_static.core.explain.ssids import compare_ssid_plans
@@ -17,6 +16,7 @@ from even_static.core.house.job import Job
 from even_static.core.house.kit import Place
 from even_static.core.house.rooms import outline_area_m2
 from even_static.core.house.settings import Settings
+from even_static.core.house.sources import How
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
@@ -27,7 +27,6 @@ from even_static.core.tables.devices import KINDS
 from even_static.core.tables.phy import DESIGN_LEVEL_DBM
 from even_static.core.tables.placing import AREA_A_NODE_M2
 
-How = Literal["measured", "predicted", "assumed", "not known"]
 # The kind of device that is thought of where a camera or bell is asked about.
 CAMERA = "camera or video bell"
 MOST_ROOMS = 4
