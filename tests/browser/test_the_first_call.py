@@ -92,6 +92,8 @@ def test_tune_send_and_prove(open_page, running_app):
     expect(plan).to_contain_text("1/6/11 only")
     promised = int(figure(page, "problems", "trial").inner_text())
     assert promised == found["evaluation"]["problems"]
+    to_come = next(f for f in found["outlook"]["figures"] if f["name"] == "problems")
+    assert to_come["then"]["middle"] < to_come["now"]["middle"]
 
     page.keyboard.press("s")
     dialog = page.get_by_role("alertdialog")
