@@ -27,6 +27,18 @@ CORNERS = """all => all.map(e => {
 })""".replace("FROM", str(LETTERS_FROM)).replace("TO", str(LETTERS_TO))
 
 
+def cut(drawing: Locator) -> list[str]:
+    """Labels of which letters lie outside of the drawing."""
+    seen = shapely.box(
+        *drawing.evaluate("""e => {
+            const edge = e.getBoundingClientRect()
+            return [edge.x - 1, edge.y - 1, edge.x + e.clientWidth + 1, edge.y + e.clientHeight + 1]
+        }""")
+    )
+    shown = drawing.locator("[data-label]").evaluate_all(CORNERS)
+    return [text for text, corners in shown if not seen.contains(shapely.Polygon(corners))]
+
+
 def collisions(drawing: Locator) -> list[tuple[str, str]]:
     """Labels of a drawing whose letters lie over each other, turned ones as they are turned."""
     shown = drawing.locator("[data-label]").evaluate_all(CORNERS)
@@ -44,6 +56,7 @@ def test_on_the_plan_with_its_levels(open_page, width: int, height: int):
         drawing = page.get_by_label(f"Plan of the {floor.lower()} floor")
         expect(drawing.locator("[data-contour]").first).to_be_attached()
         assert collisions(drawing) == [], floor
+        assert cut(drawing) == [], floor
 
 
 def test_on_the_mesh(open_page):
@@ -54,6 +67,7 @@ def test_on_the_mesh(open_page):
         drawing = page.get_by_label(f"The mesh on the {floor} floor")
         expect(drawing).to_be_visible()
         assert collisions(drawing) == [], floor
+        assert cut(drawing) == [], floor
 
 
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (390, 844)])
@@ -63,3 +77,4 @@ def test_on_the_section(open_page, width: int, height: int):
     drawing = page.get_by_role("img", name="Section ")
     expect(drawing.locator("[data-label]").first).to_be_attached()
     assert collisions(drawing) == []
+    assert cut(drawing) == []

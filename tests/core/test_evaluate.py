@@ -93,6 +93,13 @@ def test_defers_by_preamble_at_minus_82_and_by_energy_at_minus_62():
     assert only(lone_radio(6, others=[(8, -75.0, 0.3)])).busy_fraction == 0
 
 
+def test_many_quiet_networks_leave_what_they_do_not_send():
+    """None of them sends much: together they take what they send, and the fair share of one more is no excuse."""
+    quiet = only(lone_radio(6, others=[(6, -60.0 - n, 0.04) for n in range(10)]))
+    assert quiet.busy_fraction == pytest.approx(0.4)
+    assert quiet.available_fraction == pytest.approx(0.6)
+
+
 def test_never_below_the_fair_share():
     crowd = lone_radio(6, others=[(6, -60.0, 0.9), (6, -61.0, 0.95), (6, -62.0, 0.9)])
     assert only(crowd).available_fraction == pytest.approx(1 / 4)

@@ -5,7 +5,7 @@
   import PlacedText from './PlacedText.svelte'
   import PlanWalls from './PlanWalls.svelte'
   import { around, placeLabels } from './labels'
-  import { frame, outlinePath, type Box } from './plan'
+  import { frame, outlinePath } from './plan'
 
   /** The mesh on one storey of the house: routes as strong lines with their delivery, other links thin, predicted dashed. */
   interface Props {
@@ -69,16 +69,13 @@
   /** Where names stand: none over another or over a mark, and none outside of the drawing while there is room. */
   const labels = $derived(
     placeLabels(
-      here.map((e) => {
-        const inside = (b: Box) => b.x >= area.x && b.x + b.width <= area.x + area.width
-        const boxes = around(e.x, e.y, e.name, px * 12, px * 10)
-        return {
-          id: e.id,
-          candidates: [...boxes.filter(inside), ...boxes.filter((b) => !inside(b))],
-          must: true,
-        }
-      }),
+      here.map((e) => ({
+        id: e.id,
+        candidates: around(e.x, e.y, e.name, px * 12, px * 10),
+        must: true,
+      })),
       here.map((e) => ({ x: e.x - px * 8, y: e.y - px * 8, width: px * 16, height: px * 16 })),
+      area,
     ),
   )
   const short = (id: string) => rules.short(help.routes.find((r) => r.device_id === id)?.delivery)

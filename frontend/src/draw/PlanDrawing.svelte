@@ -138,7 +138,7 @@
       }),
       ...levelLabels(picture.contours, px),
     ]
-    return placeLabels(wanted, taken)
+    return placeLabels(wanted, taken, area)
   })
 
   function metres(event: PointerEvent): [number, number] {

@@ -47,7 +47,7 @@
       })),
       ...levelLabels(section.contours, px),
     ]
-    return placeLabels(wanted, [...section.points.map(mark), ...floors, ...walls])
+    return placeLabels(wanted, [...section.points.map(mark), ...floors, ...walls], frame)
   })
   const isDesign = (level: number) => level === section.design_dbm
 </script>

@@ -3,14 +3,21 @@ import { around, placeLabels, shared, unbunched } from './labels'
 
 const box = (x: number, y: number, width = 10, height = 4) => ({ x, y, width, height })
 
+const everywhere = { x: -1e3, y: -1e3, width: 2e3, height: 2e3 }
+
 describe('labels', () => {
+  it('stay inside the frame where there is room', () => {
+    const label = { id: 'edge', candidates: around(98, 50, 'a name', 10, 4), must: true }
+    const placed = placeLabels([label], [], { x: 0, y: 0, width: 100, height: 100 }).get('edge')!
+    expect(placed.x + placed.width).toBeLessThanOrEqual(100)
+  })
   it('take the first free candidate and never lie over another while one is free', () => {
     const crowd = Array.from({ length: 12 }, (_, i) => ({
       id: String(i),
       candidates: around((i % 4) * 30, Math.floor(i / 4) * 30, 'sensor', 5, 4),
       must: true,
     }))
-    const placed = [...placeLabels(crowd, []).values()]
+    const placed = [...placeLabels(crowd, [], everywhere).values()]
     expect(placed).toHaveLength(12)
     for (const [i, a] of placed.entries()) for (const b of placed.slice(i + 1)) expect(shared(a, b)).toBe(0)
   })
@@ -20,7 +27,7 @@ describe('labels', () => {
       { id: 'may', candidates: [box(0, 0), box(5, 2)], must: false },
       { id: 'must', candidates: [box(0, 0), box(8, 3)], must: true },
     ]
-    const placed = placeLabels(labels, taken)
+    const placed = placeLabels(labels, taken, everywhere)
     expect(placed.has('may')).toBe(false)
     expect(placed.get('must')).toEqual(box(8, 3))
   })

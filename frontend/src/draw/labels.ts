@@ -20,15 +20,17 @@ export function shared(a: Box, b: Box): number {
   return w > 0 && h > 0 ? w * h : 0
 }
 
-/** The box of each label that is shown, by id; ``taken`` are boxes that no label may cover, such as marks. */
-export function placeLabels(labels: Label[], taken: Box[]): Map<string, Box> {
+/** The box of each label that is shown, by id; ``taken`` are boxes that no label may cover, such as marks, ``frame`` what is
+ * seen of the drawing: what would lie outside it counts as covered. */
+export function placeLabels(labels: Label[], taken: Box[], frame: Box): Map<string, Box> {
   const placed = new Map<string, Box>()
   const all = [...taken]
   for (const label of labels) {
     let best: Box | null = null
     let least = Infinity
     for (const box of label.candidates) {
-      const covers = all.reduce((sum, other) => sum + shared(box, other), 0)
+      const outside = box.width * box.height - shared(box, frame)
+      const covers = all.reduce((sum, other) => sum + shared(box, other), outside > 1e-9 ? outside : 0)
       if (covers < least) [best, least] = [box, covers]
       if (covers === 0) break
     }
@@ -39,8 +41,8 @@ export function placeLabels(labels: Label[], taken: Box[]): Map<string, Box> {
   return placed
 }
 
-/** About how wide a text is, in units of its font size: the drawings' face is 0.58 wide on average. */
-export const textWidth = (text: string, size: number) => text.length * size * 0.58
+/** About how wide a text is, in units of its font size: the drawings' bold face is 0.63 wide on average. */
+export const textWidth = (text: string, size: number) => text.length * size * 0.63
 
 /** Boxes around a point in which a text of a size can stand: right, left, above, below, then the corners. */
 export function around(x: number, y: number, text: string, size: number, gap: number): Box[] {

@@ -43,7 +43,7 @@ class Client:
 class LinkTable:
     """What a radio meets on each block, by row: all arrays have shape (blocks,), ``client_need`` (blocks, clients).
 
-    ``busy_fraction``: airtime of the networks it defers to; ``contenders``: how many of them are active;
+    ``busy_fraction``: airtime of the networks it defers to; ``contenders``: how many of them have something to send;
     ``available_fraction``: what is left, never below the fair share; ``need_fraction``: own airtime in the busy hour
     without own radios' interference; ``no_link``: clients without any link; ``linked_musts``: must-have clients with
     a link and a demand; ``taken_airtime``: what its own use takes from networks that hear it, summed over them;

@@ -12,6 +12,7 @@ from weakref import WeakKeyDictionary
 
 import numpy as np
 
+from even_static.core.airtime.contention import backlog
 from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, rate_steps
 from even_static.core.arrays import Bools, Floats
@@ -23,9 +24,6 @@ from even_static.core.spectrum.channels import Block
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.spectrum.deference import decodes_and_feels, per_20_mhz_db
 from even_static.core.tables.channel_use import NEIGHBOUR_EIRP_DBM
-from even_static.core.tables.phy import (
-    ACTIVE_USE_FRACTION,
-)
 
 LOSS_STEP_DB = 0.5
 LOSS_FLOOR_DB = -70.0
@@ -150,8 +148,7 @@ class RadioState:
         decodes, energy, coupling = self.deference(radio, same_width)
         defers = decodes | energy
         busy = np.minimum(defers @ airtime, 1.0)
-        contends = spectra.wifi & (spectra.use >= ACTIVE_USE_FRACTION)
-        contenders = (defers & contends[None, :]).sum(axis=1).astype(np.float64)
+        contenders = (defers * backlog(np.where(spectra.wifi, airtime, 0.0)[None, :], busy[:, None])).sum(axis=1)
         # Networks leave a fair share; other sources do not share: their airtime is taken off first.
         held = np.minimum(defers @ np.where(spectra.wifi, 0.0, airtime), 1.0)
         waits = defers @ np.where(spectra.wifi, airtime, 0.0)

@@ -133,8 +133,8 @@ BEACON_RATE_MBPS: Final = {"2.4 GHz": 1.0, "5 GHz": 6.0, "6 GHz": 6.0}
 
 # Channel use assumed for a network that does not broadcast it, as a fraction of one second. Common practice.
 DEFAULT_USE_FRACTION: Final = {"2.4 GHz": 0.08, "5 GHz": 0.05, "6 GHz": 0.03}
-# A network counts as an active contender from this channel use on. Common practice.
-ACTIVE_USE_FRACTION: Final = 0.05
+# However busy a channel is, so much of it is left to whoever contends. Common practice.
+LEAST_LEFT_FRACTION: Final = 0.05
 
 # What a client chooses by: a higher band is taken from this level on. Common practice (-70 to -75 dBm).
 CLIENT_HIGH_BAND_DBM: Final = -70.0

@@ -48,8 +48,6 @@ FADING_DB: Final = 2.5
 SENSES_DBM: Final = (-90.0, -82.0)
 FEELS_DBM: Final = (-66.0, -60.0)
 SOFT_DB: Final = 2.0
-# However busy a channel is, so much of it is left to whoever contends.
-LEAST_LEFT: Final = 0.05
 # A radio is never on the air for more than this.
 MOST_DUTY: Final = 0.9
 MOST_BUSY: Final = 0.96

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from even_static.core.airtime.contention import backlog
 from even_static.core.airtime.frames import beacon_airtime_fraction
 from even_static.core.airtime.rates import noise_floor_dbm
 from even_static.core.arrays import Floats32
@@ -114,9 +115,7 @@ class BandWorlds:
         use = foreign.use
         waits = defers * use
         busy = np.minimum(0.5 * (waits.sum(axis=1) + 1 - np.prod(1 - waits, axis=1)), table.MOST_BUSY)
-        # How likely each has something to send: what it sends has to go into what the others leave of the channel.
-        backlog = np.minimum(1.0, use / np.maximum(1 - busy, table.LEAST_LEFT)[:, None])
-        contenders = (np.where(foreign.wifi[None, :], defers, 0.0) * backlog).sum(axis=1)
+        contenders = (np.where(foreign.wifi[None, :], defers, 0.0) * backlog(use, busy[:, None])).sum(axis=1)
         available = np.maximum(1 - busy, 1 / (1 + contenders))
         ratio = (10 ** (into / 10)).astype(np.float32)
         hidden = ((1 - defers) * use).astype(np.float32)
