@@ -104,7 +104,7 @@ def test_the_truth_sends_traffic_by_the_new_way():
         for s, d in ((s, drawn_house(s).job) for s in range(3100, 3200))
         if sum(n.uplink is not None and n.uplink.band is not None and n.uplink.to_node_id == "n0" for n in d.nodes) > 1
     )
-    free = replace(job, nodes=tuple(replace(n, can_choose_parent=True) for n in job.nodes))
+    free = replace(job, nodes=tuple(replace(n, can_choose_parent=True, self_forming=False) for n in job.nodes))
     far, near = [n for n in free.nodes if n.uplink and n.uplink.band and n.uplink.to_node_id == "n0"][:2]
     true = TrueHouse(free, drawn_house(seed).neighbours, seed)
     at = TruthAt(true)

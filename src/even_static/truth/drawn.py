@@ -27,6 +27,8 @@ KINDS: Final = ("flat", "terrace", "detached")
 BACKHAUL_ONLY_SHARE: Final = 0.5
 # Meshes that let one say which node another hangs on (common practice).
 PARENT_SHARE: Final = 0.5
+# Of the others those that find their links themselves (common practice).
+FORMING_SHARE: Final = 0.6
 COUNTRIES: Final = ("NL", "DE", "GB", "US", "FR")
 # name, bands, generation, streams, widest channel, wanted down and up in Mb/s, how many of a hundred, must-have,
 # awkward where steered.
@@ -81,6 +83,8 @@ def drawn_house(
         nodes = tuple(replace(n, radios=tuple(_closable(r) for r in n.radios)) for n in nodes)
     if random.Random(f"parents {seed}").random() < PARENT_SHARE:
         nodes = tuple(replace(n, can_choose_parent=n.uplink is not None) for n in nodes)
+    elif random.Random(f"forms itself {seed}").random() < FORMING_SHARE:
+        nodes = tuple(replace(n, self_forming=n.uplink is not None) for n in nodes)
     settings = _factory(rng, nodes, country)
     devices = _devices(rng, places)
     zigbee = _zigbee(rng, places, nodes) if rng.random() < 0.85 else None

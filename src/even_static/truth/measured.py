@@ -7,11 +7,13 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Place
+from even_static.core.house.kit import Node, Place, Uplink
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.readings import Reading, Scan, SpeedTest, ZigbeeReport, own_reading
+from even_static.core.house.settings import Settings
 from even_static.core.tables.bands import BANDS
 from even_static.truth import ranges
+from even_static.truth.forming import find_links
 from even_static.truth.house import TrueHouse
 from even_static.truth.outcome import TruthAt
 from even_static.truth.router import channel_uses, client_list
@@ -36,6 +38,7 @@ def walked(
     broadcast them; what is hidden or too weak is not heard.
     """
     job, rng = house.job, random.Random(f"{house.seed}/walk/{seed}")
+    job = replace(job, nodes=as_formed(house, job.nodes, job.settings))
     off_db = rng.uniform(*PHONE_OFF_DB)
     at = TruthAt(house, hour)
     settings = job.settings
@@ -82,6 +85,27 @@ def walked(
         if lists
         else (),
     )
+
+
+def as_formed(house: TrueHouse, nodes: tuple[Node, ...], settings: Settings) -> tuple[Node, ...]:
+    """The nodes with the radio links that a mesh which forms itself finds, as its page shows them."""
+    given, found = nodes, list(nodes)
+    index = {n.id: i for i, n in enumerate(given)}
+    node_of = [index[house.job.node_of(r.id).id] for r in house.radios]
+    for link in find_links(house, settings, index, node_of):
+        node, near, far = given[link.node], house.radios[link.near], house.radios[link.far]
+        parent = given[node_of[link.near]]
+        up = Uplink(to_node_id=parent.id, band=near.band)
+        if sum(r.band == far.band for r in node.radios) > 1:
+            up = replace(up, radio_id=far.id)
+        if sum(r.band == near.band for r in parent.radios) > 1:
+            up = replace(up, to_radio_id=near.id)
+        was = node.uplink
+        if was is None or (was.to_node_id, was.band, was.radio_id) != (up.to_node_id, up.band, up.radio_id):
+            found[link.node] = replace(node, uplink=up)
+        elif was.expected:
+            found[link.node] = replace(node, uplink=replace(was, expected=False))
+    return tuple(found)
 
 
 def _last_day(heard_at: str) -> list[str]:

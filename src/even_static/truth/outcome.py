@@ -10,11 +10,11 @@ from even_static.core.arrays import Floats, Indices
 from even_static.core.house.settings import LinkBand, Settings
 from even_static.core.tables.bands import BANDS, Band
 from even_static.truth import ranges
-from even_static.truth.bands import ACCESS_POINT, BandLife, Bands, Link, block_of
+from even_static.truth.bands import ACCESS_POINT, BandLife, Bands, Link
 from even_static.truth.clients import homes, received
+from even_static.truth.forming import alive, find_links
 from even_static.truth.house import TrueHouse, share_of_busiest
 from even_static.truth.mesh import OnAir, TrueMesh
-from even_static.truth.rates import options
 from even_static.truth.speed import phone_speed
 
 SERVED = 0.95
@@ -84,11 +84,11 @@ class TruthAt:
     # -- the setting at work ---------------------------------------------------------------------------------------
 
     def links(self, settings: Settings) -> list[Link]:
-        """Radio links as the settings put them, those that work."""
+        """Radio links as the settings put them, and as a mesh that forms itself finds them; those that work."""
         moved: dict[str, LinkBand] = {link.node_id: link for link in settings.link_bands}
-        found = []
+        found = list(find_links(self.house, settings, self.nodes, self.node_of))
         for node in self.house.job.nodes:
-            if node.uplink is None or node.uplink.band is None:
+            if node.uplink is None or node.uplink.band is None or node.self_forming:
                 continue
             at = moved.get(node.id)
             band = node.uplink.band if at is None else at.band
@@ -98,7 +98,7 @@ class TruthAt:
             near = self._link_radio(parent_id, band, near_id)
             far = self._link_radio(node.id, band, far_id)
             found.append(Link(self.nodes[node.id], near, far))
-        return [k for k in found if self._alive(settings, k)]
+        return [k for k in found if alive(self.house, settings, k)]
 
     def _parents(self, links: list[Link]) -> list[int]:
         """The node that each hangs on, -1 for the router: over the air the one at the link's near end."""
@@ -109,18 +109,6 @@ class TruthAt:
         fitting = [r for r in self.house.radios if r.band == band and self.house.job.node_of(r.id).id == node_id]
         named = [r for r in fitting if r.id == radio_id]
         return self.house.radio_index[(named or [r for r in fitting if r.link_only] or fitting)[0].id]
-
-    def _alive(self, settings: Settings, link: Link) -> bool:
-        """Whether both ends are on, on one block, and hear each other at the most robust rate."""
-        house = self.house
-        near, far = (settings.of(house.radios[r].id) for r in (link.near, link.far))
-        if not (near.enabled and far.enabled):
-            return False
-        if block_of(house, settings, link.near) != block_of(house, settings, link.far):
-            return False
-        loss = float(house.loss_db[house.radios[link.near].band][link.near, link.far])
-        least = float(options("802.11n", 20, 1, house.burst_us).half_dbm[0])
-        return min(near.eirp_dbm, far.eirp_dbm) - loss >= least
 
     def lives(self, settings: Settings) -> tuple[Indices, Floats, list[Link], dict[Band, BandLife]]:
         """(radio of each device, levels of radios at devices, links that work, every band at work)."""

@@ -122,3 +122,10 @@ MESH_ASKS_AGAIN: Final = 0.6
 # from a usual one.
 BOX_READS_DB, LIST_NOISE_DB = 2.0, 2.0
 DAY_DIFFERS: Final = (0.7, 1.4)
+
+# Meshes that form themselves: which share joins by the loudest it hears, how far each misjudges a way (dB), how much
+# louder a higher band counts, and from which level over the least more makes no difference. All common practice.
+LOUDEST_SHARE: Final = 0.4
+FINDS_DB: Final = 3.0
+HIGHER_BAND_DB: Final = 10.0
+ENOUGH_OVER_DB: Final = 30.0

@@ -69,6 +69,18 @@
         }),
     )
   }
+  /** Who says which node a radio link goes to. */
+  const LINK_WAYS = [
+    ['fixed', 'stays as it is'],
+    ['chosen', 'can be chosen'],
+    ['mesh', 'found by the mesh'],
+  ] as const
+  const linked = (node: Node, way: string) =>
+    change(
+      node,
+      { can_choose_parent: way === 'chosen', self_forming: way === 'mesh' },
+      'way of finding its link',
+    )
   const change = (node: Node, what: Patch<Node>, summary: string) =>
     call.alter('nodes', node.id, what, `changed the ${summary} of ${node.name}`)
 </script>
@@ -172,11 +184,20 @@
           onpick={(on) => change(node, { of_the_provider: on }, 'owner')}>the provider’s</Tick
         >
         {#if node.uplink?.band}
+          <Field label="its link" beside
+            ><Picker
+              class="field slim max-w-44 text-ink"
+              aria-label="Who says where the link of {node.name} goes"
+              value={node.self_forming ? 'mesh' : node.can_choose_parent ? 'chosen' : 'fixed'}
+              options={LINK_WAYS}
+              onchange={(e) => linked(node, e.currentTarget.value)}
+            /></Field
+          >
+        {:else if node.uplink}
           <Tick
-            checked={node.can_choose_parent}
-            label="{node.name} lets one say which node it hangs on"
-            onpick={(on) => change(node, { can_choose_parent: on }, 'choice of parent')}
-            >parent can be chosen</Tick
+            checked={node.self_forming}
+            label="{node.name} is on the gateway’s channels, as all of its mesh"
+            onpick={(on) => change(node, { self_forming: on }, 'mesh')}>on the gateway’s channels</Tick
           >
         {/if}
         <span class="grow"></span>

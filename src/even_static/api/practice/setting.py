@@ -53,7 +53,7 @@ def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Ta
                 now,
                 settings=after,
                 changes=(*now.changes, change),
-                nodes=with_link_bands(now, settings.link_bands).nodes,
+                nodes=world.found_links(with_link_bands(now, settings.link_bands).nodes),
             ),
             f"sent settings to {sent.count('box')} nodes" + (" and the hub" if moves_hub else ""),
             done_outside=True,
@@ -82,7 +82,8 @@ def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Ta
             _follow(service, task, hub.move(wanted.zigbee_channel), 0, 1)
         elif step.node_id is not None:
             node = next(n for n in call.job.nodes if n.id == step.node_id)
-            mine = tuple(wanted.of(r.id) for r in node.radios)
+            then = with_step(call.job.settings, sheet, step, call.job, back=back)
+            mine = tuple(then.of(r.id) for r in node.radios)
             changed = tuple(s for s in mine if not same_setting(call.job.settings.of(s.radio_id), s))
             if changed:
                 _follow(service, task, console.save(node.id, changed), 0, 1)
@@ -97,7 +98,8 @@ def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Ta
             found = differences(job, sheet, step, real)
             if found:
                 task.notes.append(found)
-            return acted(job, step_id, at, by="application", found=found, real=real, read_back=True)
+            done = acted(job, step_id, at, by="application", found=found, real=real, read_back=True)
+            return replace(done, nodes=world.found_links(done.nodes))
 
         said = f"{'took back' if back else 'did'} {step_id} on the nodes"
         service.amend(call_id, change, said, done_outside=True)

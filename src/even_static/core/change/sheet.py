@@ -13,10 +13,11 @@ from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import Timestamp
 from even_static.core.house.changes import Change, ChangeSheet
 from even_static.core.house.job import Job
+from even_static.core.house.kit import Node, Radio, followed
 from even_static.core.house.settings import RadioSetting, Settings, SsidPlan
 from even_static.core.house.sheet import ReadBack, SheetStep
 from even_static.core.house.validate import validate_settings
-from even_static.core.model.prepared_house import with_link_bands
+from even_static.core.model.prepared_house import House, link_ends, with_link_bands
 from even_static.core.model.violations import same_setting
 
 
@@ -26,7 +27,7 @@ def make_sheet(job: Job, after: Settings, sheet_id: str, made_at: Timestamp, rea
     steps: list[SheetStep] = []
     for node_id in order_of_nodes(job):
         node = next(n for n in job.nodes if n.id == node_id)
-        changed = [r.id for r in node.radios if not same_setting(before.of(r.id), after.of(r.id))]
+        changed = set_on(job, node, before, after)
         if changed or any(e.node_id == node_id for e in set(before.link_bands) ^ set(after.link_bands)):
             steps.append(SheetStep(id=f"box-{node_id}"[:40], kind="node", node_id=node_id))
     if after.ssid_plan != before.ssid_plan:
@@ -36,6 +37,27 @@ def make_sheet(job: Job, after: Settings, sheet_id: str, made_at: Timestamp, rea
     if not steps:
         raise BadInput("settings", "must change something", "the present settings", "a plan or a trial")
     return ChangeSheet(id=sheet_id, made_at=made_at, before=before, after=after, steps=tuple(steps), reason=reason)
+
+
+def set_on(job: Job, node: Node, before: Settings, after: Settings) -> list[Radio]:
+    """A node's radios that a person sets there: those that change, but for a mesh that forms itself those whose channel
+    alone does, as the gateway's."""
+    leads = {far.id: near.id for near, far in followed(job.nodes)}
+
+    def follows(radio: Radio) -> bool:
+        if radio.id not in leads or not _same_block(after.of(radio.id), after.of(leads[radio.id])):
+            return False
+        return same_setting(before.of(radio.id), _with_block_of(after.of(radio.id), before.of(radio.id)))
+
+    return [r for r in node.radios if not same_setting(before.of(r.id), after.of(r.id)) and not follows(r)]
+
+
+def _same_block(a: RadioSetting, b: RadioSetting) -> bool:
+    return (a.channel, a.width_mhz, a.centre_mhz) == (b.channel, b.width_mhz, b.centre_mhz)
+
+
+def _with_block_of(setting: RadioSetting, other: RadioSetting) -> RadioSetting:
+    return replace(setting, channel=other.channel, width_mhz=other.width_mhz, centre_mhz=other.centre_mhz)
 
 
 def order_of_nodes(job: Job) -> list[str]:
@@ -57,7 +79,15 @@ def with_step(settings: Settings, sheet: ChangeSheet, step: SheetStep, job: Job,
     if step.kind == "hub":
         return replace(settings, zigbee_channel=wanted.zigbee_channel)
     mine = {r.id for n in job.nodes if n.id == step.node_id for r in n.radios}
-    radios = tuple(wanted.of(s.radio_id) if s.radio_id in mine else s for s in settings.radios)
+    pairs = [(near.id, far.id) for near, far in followed(job.nodes)]
+    follow, led = {far for _, far in pairs}, {far for near, far in pairs if near in mine}
+
+    def then(s: RadioSetting) -> RadioSetting:
+        if s.radio_id in mine:
+            return _with_block_of(wanted.of(s.radio_id), s) if s.radio_id in follow else wanted.of(s.radio_id)
+        return _with_block_of(s, wanted.of(s.radio_id)) if s.radio_id in led else s
+
+    radios = tuple(then(s) for s in settings.radios)
     links = tuple(e for e in settings.link_bands if e.node_id != step.node_id)
     links += tuple(e for e in wanted.link_bands if e.node_id == step.node_id)
     return replace(settings, radios=radios, link_bands=links)
@@ -99,14 +129,46 @@ def acted(
     settings = with_step(job.settings, sheet, step, job) if real is None else real
     done = replace(step, state="differs" if found else "done", at=at, by=by, found=found[:2000], read_back=read_back)  # type: ignore[arg-type]
     steps = (*sheet.steps[:index], done, *sheet.steps[index + 1 :])
-    job = replace(job, settings=settings, sheet=replace(sheet, steps=steps))
+    job = replace(job, nodes=_read_before(job, settings), settings=settings, sheet=replace(sheet, steps=steps))
     if all(s.state in ("done", "differs") for s in steps):
         # The links' bands are the house's own from now on.
-        linked = with_link_bands(job, settings.link_bands).nodes
+        linked = _as_expected(job, sheet.before, settings)
         settings = replace(settings, link_bands=())
         change = Change(at, sheet.before, settings, sheet.reason)
         job = replace(job, settings=settings, changes=(*job.changes, change), nodes=linked)
     return job
+
+
+def _read_before(job: Job, settings: Settings) -> tuple[Node, ...]:
+    """The nodes, levels of radio links that were read under the present settings marked with the power of then."""
+    nodes = []
+    for node in job.nodes:
+        ends = link_ends(job, node.id)
+        if ends is not None and node.uplink is not None and node.uplink.rssi_dbm is not None:
+            now = job.settings.of(ends[0]).eirp_dbm
+            if node.uplink.read_at_eirp_dbm is None and settings.of(ends[0]).eirp_dbm != now:
+                node = replace(node, uplink=replace(node.uplink, read_at_eirp_dbm=now))
+        nodes.append(node)
+    return tuple(nodes)
+
+
+def _as_expected(job: Job, before: Settings, settings: Settings) -> tuple[Node, ...]:
+    """The nodes with their links as they were put; where a mesh forms itself, as it is expected to find them."""
+    linked = with_link_bands(job, settings.link_bands).nodes
+    if not any(n.self_forming for n in job.nodes):
+        return linked
+    found = {n.id: n for n in House(replace(job, settings=before)).linked(settings).job.nodes}
+    was = {n.id: n.uplink for n in job.nodes}
+
+    def up(node: Node) -> Node:
+        new, old = found[node.id].uplink, was[node.id]
+        if not node.self_forming or new is None or old is None or new.band is None:
+            return node
+        if (new.to_node_id, new.band, new.radio_id) == (old.to_node_id, old.band, old.radio_id):
+            return node
+        return replace(node, uplink=replace(new, rssi_dbm=None, read_at_eirp_dbm=None, expected=True))
+
+    return tuple(up(n) for n in linked)
 
 
 def as_read(job: Job, step_id: str, read: ReadBack) -> Settings:
@@ -165,9 +227,10 @@ def differences(job: Job, sheet: ChangeSheet, step: SheetStep, real: Settings) -
         wanted = sheet.after.zigbee_channel
         return "" if real.zigbee_channel == wanted else f"the hub is on {real.zigbee_channel}, {wanted} was wanted"
     said = []
+    after = with_step(job.settings, sheet, step, job)
     for node in job.nodes:
         for radio in node.radios if node.id == step.node_id else ():
-            wanted_one, found = sheet.after.of(radio.id), real.of(radio.id)
+            wanted_one, found = after.of(radio.id), real.of(radio.id)
             if not same_setting(found, wanted_one):
                 said.append(f"{radio.id}: {setting_text(wanted_one)} was wanted, {setting_text(found)} was read back")
     return "; ".join(said)

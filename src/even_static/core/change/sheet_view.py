@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from even_static.core.change.sheet import setting_text, ssid_plan_text
+from even_static.core.change.sheet import set_on, setting_text, ssid_plan_text, with_step
 from even_static.core.house.changes import ChangeSheet
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Node, Radio
+from even_static.core.house.kit import Node, Radio, followed
 from even_static.core.house.settings import RadioSetting, SsidPlan, setting_block
 from even_static.core.house.sheet import SheetStep, StepState
 from even_static.core.model.daily import over_the_day
@@ -142,7 +142,7 @@ def _view(
         said = _hub_words(job, sheet)
     else:
         node = next(x for x in job.nodes if x.id == step.node_id)
-        changed = [r for r in node.radios if not same_setting(sheet.before.of(r.id), after.of(r.id))]
+        changed = set_on(job, node, sheet.before, after)
         said = _node_words(job, sheet, n, node, changed, by_radio)
     return StepView(
         id=step.id,
@@ -207,7 +207,7 @@ PROVIDERS = (
 def _node_words(
     job: Job, sheet: ChangeSheet, n: int, node: Node, changed: list[Radio], by_radio: dict[str, list[str]]
 ) -> _Words:
-    before, after = sheet.before, sheet.after
+    before, after = sheet.before, with_step(sheet.before, sheet, sheet.steps[n], job)
     lines = [f"{r.id}: {setting_text(before.of(r.id))}, then {setting_text(after.of(r.id))}" for r in changed]
     radar = any(_radar(job, after.of(r.id), r.id) for r in changed)
     wait = SAVE_S + RETURN_S + RADAR_S * radar
@@ -237,7 +237,14 @@ def _links(job: Job, sheet: ChangeSheet, node_id: str) -> list[str]:
             to = f", to {by_id[link.to_node_id]}" if link.to_node_id is not None else ""
             said.append(f"its radio link: put on {link.band}{to}")
     then = with_link_bands(job, sheet.after.link_bands)
+    moved = {r.id for n in job.nodes if n.id == node_id for r in set_on(job, n, sheet.before, sheet.after)}
+    after = [job.node_of(far.id).name for near, far in followed(job.nodes) if near.id in moved]
+    if after:
+        names = " and ".join(dict.fromkeys(after))
+        said.append(f"{names} follow to its channels by themselves and find their links anew: see each come up")
     for node in then.nodes:
+        if node.self_forming:
+            continue
         ends = link_ends(then, node.id)
         if ends is None or node.uplink is None:
             continue

@@ -80,7 +80,7 @@ class Tree:
 def tree(house: House, settings: Settings) -> Tree:
     """The backhaul of a house under a setting."""
     base = house
-    house = house.linked_by(settings.link_bands)
+    house = house.linked(settings)
     job = house.job
     figures = evaluate(base, settings)
     by_id = {n.id: n for n in job.nodes}
@@ -220,6 +220,8 @@ def _radio_hop(
     devices = mine[near.id].devices + mine[far.id].devices
     options = _options(base, settings, figures, node, parent)
     source = house.link_sources[node.id]
+    elsewhere = node.uplink != next(n.uplink for n in base.job.nodes if n.id == node.id)
+    told = hop_words(node, parent, near, far, devices, options, first is not None, len(wired), source, elsewhere)
     return Hop(
         node_id=node.id,
         to_node_id=parent.id,
@@ -235,7 +237,7 @@ def _radio_hop(
         gets_mbps=min(before, free / cost if cost > 0 else 0.0),
         wired_devices=wired,
         options=options,
-        text="; ".join(hop_words(node, parent, near, far, devices, options, first is not None, len(wired), source)),
+        text="; ".join(told),
     )
 
 
@@ -256,7 +258,8 @@ def _options(base: House, settings: Settings, figures: Evaluation, node: Node, p
     up = node.uplink
     assert up is not None
     assert up.band is not None
-    choices = [LinkBand(node.id, up.band, up.radio_id, up.to_radio_id), *link_choices_of(node, parent)]
+    others = [] if node.self_forming else link_choices_of(node, parent)
+    choices = [LinkBand(node.id, up.band, up.radio_id, up.to_radio_id), *others]
     found = [_option(base, settings, figures, parent, node, choice, n == 0) for n, choice in enumerate(choices)]
     return tuple(sorted((o for o in found if o is not None), key=lambda o: (BANDS.index(o.band), o.radios)))
 
@@ -315,7 +318,7 @@ def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
                 way = next((e for e in trial.link_bands if e.node_id == node.id), None)
                 if way is not None:
                     found.append(_if(node, f"its link {_way_text(job, way)}", house, trial, now))
-            ends = _ends(house.linked_by(settings.link_bands).job, node)
+            ends = _ends(house.linked(settings).job, node)
             other = all(_other_radio(job, e) for e in ends)
             if other and not all(job.radio(e).link_only for e in ends):
                 given = _with_radios(house, dict.fromkeys(ends, True))

@@ -20,6 +20,7 @@ def hop_words(
     doubled: bool,
     wired: int,
     source: LinkSource,
+    elsewhere: bool,
 ) -> list[str]:
     band = near.band
     words = [f"{band} to {parent.name}, shared with {devices} {'device' if devices == 1 else 'devices'}"]
@@ -38,6 +39,10 @@ def hop_words(
         words.append(f"its level is assumed, {ASSUMED_LINK_DBM:.0f} dBm: read it on the node's page")
     elif source == "predicted":
         words.append("its level is predicted")
+    if node.self_forming:
+        assert node.uplink is not None
+        found = "expected, read it on the node's page" if node.uplink.expected or elsewhere else "as it is now"
+        words.append(f"the mesh finds this link itself: {found}")
     if wired:
         words.append(f"{wired} cabled devices here are no faster than the link")
     return words

@@ -109,7 +109,7 @@ class NeighboursView:
 def neighbours_view(house: House, settings: Settings) -> NeighboursView:
     """Who costs what, and every usual move of the dearest neighbours tried one by one; kept are those that better the
     house and do not crowd the neighbour more than now."""
-    house = house.linked_by(settings.link_bands)
+    house = house.linked(settings)
     now = evaluate(house, settings)
     found = _costs(house, settings, now)
     letters = {n.bssid: n.letter for n in found}

@@ -266,7 +266,7 @@ def old_rates(job: Job) -> str:
 
 def ssid_view(house: House, settings: Settings) -> SsidView:
     """All of it for one setting."""
-    house = house.linked_by(settings.link_bands)
+    house = house.linked(settings)
     return SsidView(
         ssid_plans=compare_ssid_plans(house, settings),
         advice=steering_level(house, settings),

@@ -81,6 +81,9 @@ def _names(job: Job, settings: Settings, path: str) -> None:
     for i, link in enumerate(settings.link_bands):
         here = f"{path}.link_bands[{i}]"
         require_known(f"{here}.node_id", link.node_id, set(nodes))
+        if nodes[link.node_id].self_forming:
+            whose = f"{link.node_id} of a mesh that forms itself"
+            raise BadInput(f"{here}.node_id", "must be a node whose link can be set", whose, "none: the mesh finds it")
         uplink = nodes[link.node_id].uplink
         if uplink is None or uplink.band is None:
             raise BadInput(f"{here}.node_id", "must hang on a radio link", link.node_id, "a node without cable")

@@ -129,6 +129,9 @@ def validate_uplinks(job: Job) -> None:
     # Nodes that are known to hang on the line: each is walked over once.
     rooted: set[str] = set()
     for i, node in enumerate(job.nodes):
+        if node.self_forming and node.can_choose_parent:
+            came = f'"{node.name}": both'
+            raise BadInput(f"nodes[{i}].self_forming", "must not go with a choice of parent", came, "one of the two")
         seen = {node.id}
         at = node
         while at.uplink is not None and at.id not in rooted:

@@ -32,7 +32,7 @@ def evaluate(job: Job | House, settings: Settings) -> Evaluation:
     Unlawful or unsupported settings are evaluated too and say so; BadInput only where a setting makes no block at all.
     """
     house = job if isinstance(job, House) else House(job)
-    house = house.linked_by(settings.link_bands)
+    house = house.linked(settings)
     state = radio_state(house, settings)
     radios = house.radios
     on = [i for i in range(len(radios)) if state.enabled[i]]

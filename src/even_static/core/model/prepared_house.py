@@ -14,10 +14,11 @@ from even_static.core.airtime.association import band_numbers, chosen, usual_tas
 from even_static.core.airtime.rates import older, rate_steps
 from even_static.core.arrays import Bools, Floats, Indices
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Node, Radio, Zigbee
-from even_static.core.house.settings import LinkBand, SsidPlan, setting_block
+from even_static.core.house.kit import Node, Radio, Zigbee, followed
+from even_static.core.house.settings import LinkBand, Settings, SsidPlan, setting_block
 from even_static.core.model.link_tables import Client, MeshTables, Tables
 from even_static.core.model.loads import LinkLoad, Load, clients_of
+from even_static.core.model.self_forming import forming_of
 from even_static.core.model.sent_airtime import OwnTraffic, clear_need_fraction, sent_by_others
 from even_static.core.model.spectra import Spectra
 from even_static.core.propagation.stands import with_stand_places
@@ -63,6 +64,10 @@ class House:
         self.tables = Tables()
         self._devices()
         self._links()
+        self.base: House = self
+        self.link_bands: tuple[LinkBand, ...] = ()
+        at = [self.places[n.place_id] for n in job.nodes]
+        self.forming = forming_of(job, self.links, self.own_at_0_dbm, at)
         if self.air.sent_fraction is None:
             self.air = replace(self.air, sent_fraction=sent_by_others(self.air, self._own_traffic()))
 
@@ -95,13 +100,16 @@ class House:
     def _link_level(self, node: Node, near: int) -> tuple[float, LinkSource]:
         """(level in dBm at which a node receives radio ``near`` as it is set, where that comes from): as read on the
         node's page, else as heard at its place or predicted there, else what such links are placed for."""
+        now_dbm = self.job.settings.of(self.radios[near].id).eirp_dbm
         if node.uplink is not None and node.uplink.rssi_dbm is not None:
-            return node.uplink.rssi_dbm, "read"
+            then_dbm = now_dbm if node.uplink.read_at_eirp_dbm is None else node.uplink.read_at_eirp_dbm
+            level = min(max(node.uplink.rssi_dbm + now_dbm - then_dbm, -120.0), 0.0)
+            return level, "read" if then_dbm == now_dbm else "predicted"
         place = self.places[node.place_id]
         at_0_dbm = float(self.own_at_0_dbm[near, place])
         if at_0_dbm <= UNHEARD_DBM:
             return ASSUMED_LINK_DBM, "assumed"
-        level = at_0_dbm + self.job.settings.of(self.radios[near].id).eirp_dbm
+        level = at_0_dbm + now_dbm
         heard = bool(self.air.heard[self.radios[near].band][place])
         return min(max(level, -120.0), 0.0), "heard" if heard else "predicted"
 
@@ -296,12 +304,9 @@ class House:
         return self._spectra[key]
 
     def link_groups(self, radios: list[int]) -> list[list[int]]:
-        """Radios sorted into groups: those that radio links tie to one block stand together."""
+        """Radios sorted into groups: those that have to be on one block stand together."""
         group = {r: {r} for r in radios}
-        for node in self.job.nodes:
-            ends = link_ends(self.job, node.id)
-            if ends is None:
-                continue
+        for ends in on_one_block(self.job):
             a, b = (self.radio_index[e] for e in ends)
             if a in group and b in group and group[a] is not group[b]:
                 merged = group[a] | group[b]
@@ -309,12 +314,32 @@ class House:
                     group[r] = merged
         return [sorted(g) for g in {id(g): g for g in group.values()}.values()]
 
+    def linked(self, settings: Settings) -> House:
+        """This house with its radio links as a setting puts them; those of a mesh that forms itself as they will come
+        to be under it."""
+        base = self.base
+        if base.forming is None:
+            return base.linked_by(settings.link_bands)
+        eirp = np.array([[settings.of(r.id).eirp_dbm for r in self.radios]])
+        enabled = np.array([[settings.of(r.id).enabled for r in self.radios]], dtype=bool)
+        return base.linked_by(base.formed(eirp, enabled, settings.link_bands)[0])
+
+    def formed(self, eirp_dbm: Floats, enabled: Bools, link_bands: tuple[LinkBand, ...]) -> list[tuple[LinkBand, ...]]:
+        """Where all radio links are under many choices of power and of being on (choices, radios): those that are set
+        as ``link_bands`` say, those of a mesh that forms itself as they come to be."""
+        if self.forming is None:
+            return [link_bands] * len(eirp_dbm)
+        forming = self.forming
+        set_here = tuple(e for e in link_bands if e.node_id not in forming.finds)
+        return [(*set_here, *forming.link_bands(row)) for row in forming.found(eirp_dbm, enabled)]
+
     def linked_by(self, link_bands: tuple[LinkBand, ...]) -> House:
         """This house with its radio links put on other bands; all that does not depend on them is shared."""
         if not link_bands:
             return self
         if link_bands not in self._variants:
             variant = copy.copy(self)
+            variant.link_bands = link_bands
             variant.job = with_link_bands(self.job, link_bands, self)
             variant._variants = {}
             variant._links()
@@ -325,7 +350,7 @@ class House:
         """This house with another Zigbee mesh; the Wi-Fi's tables are shared."""
         variant = copy.copy(self)
         variant.job = replace(self.job, zigbee=zigbee)
-        variant._variants = {}
+        variant._variants, variant.base = {}, variant
         variant.tables = replace(self.tables, mesh=MeshTables())
         return variant
 
@@ -339,6 +364,17 @@ def link_ends(job: Job, node_id: str) -> tuple[str, str] | None:
     near = link_radio(parent, node.uplink.band, node.uplink.to_radio_id)
     far = link_radio(node, node.uplink.band, node.uplink.radio_id)
     return near.id, far.id
+
+
+def on_one_block(job: Job) -> list[tuple[str, str]]:
+    """Pairs of radios that have to be on one block, the one that the other follows first: both ends of every radio
+    link, and of a mesh that forms itself each radio behind the gateway's."""
+    forming = {n.id for n in job.nodes if n.self_forming}
+    ends = (link_ends(job, n.id) for n in job.nodes if n.id not in forming)
+    led = [(near.id, far.id) for near, far in followed(job.nodes)]
+    # Those that follow one radio stay together where that one is off.
+    beside = [(a[1], b[1]) for a, b in itertools.pairwise(sorted(led)) if a[0] == b[0]]
+    return [*led, *beside, *(e for e in ends if e is not None)]
 
 
 def link_radio(node: Node, band: Band, radio_id: str | None) -> Radio:
@@ -368,7 +404,7 @@ def with_link_bands(job: Job, link_bands: tuple[LinkBand, ...], house: House | N
         )
         if near.id != now.id:
             level = link_level_dbm(house, near, node, job.settings.of(near.id).eirp_dbm)
-            moved = replace(moved, rssi_dbm=level)
+            moved = replace(moved, rssi_dbm=level, read_at_eirp_dbm=None)
         return replace(node, uplink=moved)
 
     return replace(job, nodes=tuple(put(n) for n in job.nodes))

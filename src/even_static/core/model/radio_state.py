@@ -37,7 +37,7 @@ _STATES: WeakKeyDictionary[House, OrderedDict[StateKey, RadioState]] = WeakKeyDi
 
 def radio_state(house: House, settings: Settings) -> RadioState:
     """The radio state of a setting's powers, SSIDs and links; kept, since trying channels does not change it."""
-    house = house.linked_by(settings.link_bands)
+    house = house.linked(settings)
     powers = tuple((settings.of(r.id).eirp_dbm, settings.of(r.id).enabled) for r in house.radios)
     key = (powers, settings.ssid_plan)
     states = _STATES.setdefault(house, OrderedDict())

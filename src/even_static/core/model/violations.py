@@ -5,7 +5,7 @@ from __future__ import annotations
 from even_static.core.errors import BadInput, Unlawful
 from even_static.core.house.job import Job
 from even_static.core.house.settings import RadioSetting, Settings, setting_block
-from even_static.core.model.prepared_house import link_ends, with_link_bands
+from even_static.core.model.prepared_house import on_one_block, with_link_bands
 from even_static.core.spectrum.lawful import lawful_block
 
 
@@ -83,12 +83,12 @@ def require_choosable(job: Job, settings: Settings) -> None:
                     "settings.ssid_plan.high_band_from_dbm", "must be offered by every node", came, "no steering"
                 )
     job = with_link_bands(job, settings.link_bands)
-    for ends in filter(None, (link_ends(job, n.id) for n in job.nodes)):
+    for ends in on_one_block(job):
         near, far = (setting_block(job.radio(r), settings.of(r)) for r in ends)
-        if near != far:
+        if near != far and all(settings.of(r).enabled for r in ends):
             raise BadInput(
                 f"settings.{ends[1]}",
-                f"must use the block of {ends[0]}, with which it makes a link",
+                f"must use the block of {ends[0]}, which it follows",
                 f"channel {far.channel} at {far.width_mhz} MHz",
                 f"channel {near.channel} at {near.width_mhz} MHz",
             )

@@ -77,6 +77,8 @@ def setting_rows(k: Known) -> list[SettingRow]:
 def _link_text(job: Job, node: Node, settings: Settings) -> str:
     """The band of a node's radio link, and the node that it goes to where it could go to several."""
     assert node.uplink is not None
+    if node.self_forming:
+        return "found by the mesh itself"
     moved = next((e for e in settings.link_bands if e.node_id == node.id), None)
     band = str(node.uplink.band if moved is None else moved.band)
     if not node.can_choose_parent:

@@ -54,7 +54,7 @@ def band_problem(
 
     ``pinned`` gives blocks by radio that the search must keep.
     """
-    house = house.linked_by(settings.link_bands)
+    house = house.linked(settings)
     job = house.job
     state = radio_state(house, settings)
     radios = [i for i, r in enumerate(house.radios) if r.band == band and state.enabled[i]]

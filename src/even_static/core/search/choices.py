@@ -11,7 +11,7 @@ import numpy as np
 from even_static.core.arrays import Bools, Floats
 from even_static.core.house.kit import Node, parents_of
 from even_static.core.house.settings import LinkBand, RadioSetting, Settings
-from even_static.core.model.prepared_house import House, link_ends, link_radio
+from even_static.core.model.prepared_house import House, link_ends, link_radio, on_one_block
 from even_static.core.model.steering import ssid_choices
 from even_static.core.search.candidates import Rules, held_radios, offered_blocks, start_of
 from even_static.core.tables.bands import BANDS, Band
@@ -28,9 +28,11 @@ MOST_CHOICES = 20_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Choices:
-    """Choices under one way of linking and naming: powers and switches by radio, both of shape (choices, radios)."""
+    """Choices under one way of linking and naming: powers and switches by radio, both of shape (choices, radios).
+    ``link_bands``: where the radio links are under all of them, those too that the mesh finds itself."""
 
     start: Settings
+    link_bands: tuple[LinkBand, ...]
     eirp_dbm: Floats
     enabled: Bools
 
@@ -70,10 +72,15 @@ def listed_choices(house: House, rules: Rules, pinned: Iterable[str] = ()) -> li
             eirp[n, r], on[n, r] = e, enabled
     found = []
     for link_bands in dict.fromkeys(links):
-        needed = [index[r] for r in needed_by_links(house, link_bands) if start.of(r).enabled]
-        fits = on[:, needed].all(axis=1)
-        for name in names:
-            found.append(Choices(replace(start, ssid_plan=name, link_bands=link_bands), eirp[fits], on[fits]))
+        of = house.formed(eirp, on, link_bands)
+        for formed in dict.fromkeys(of):
+            needed = [index[r] for r in _link_radios(house, formed) if start.of(r).enabled]
+            fits = on[:, needed].all(axis=1) & np.array([way == formed for way in of], dtype=bool)
+            if fits.any():
+                found += [
+                    Choices(replace(start, ssid_plan=n, link_bands=link_bands), formed, eirp[fits], on[fits])
+                    for n in names
+                ]
     return found
 
 
@@ -81,7 +88,7 @@ def _link_choices(house: House) -> list[tuple[LinkBand, ...]]:
     """Every way of putting the radio links on bands that both ends have."""
     job, each = house.job, []
     for node in job.nodes:
-        if node.uplink is None or node.uplink.band is None:
+        if node.uplink is None or node.uplink.band is None or node.self_forming:
             continue
         parent = next(n for n in job.nodes if n.id == node.uplink.to_node_id)
         each.append([None, *link_choices_of(node, parent)])
@@ -111,28 +118,30 @@ def link_choices_of(node: Node, parent: Node) -> list[LinkBand]:
 def other_links(house: House, settings: Settings, node: Node) -> list[Settings]:
     """The settings with a node's radio link on every other pair of radios, and to every other node that it can hang on,
     both ends on one block each time."""
+    if node.self_forming:
+        return []
     base = tuple(e for e in settings.link_bands if e.node_id != node.id)
-    linked = house.linked_by(base).job.nodes
+    linked = house.linked(replace(settings, link_bands=base)).job.nodes
     here = next(n for n in linked if n.id == node.id)
     ways = [base, *((*base, way) for parent in parents_of(linked, here) for way in link_choices_of(node, parent))]
     return [tied(house, replace(settings, link_bands=w)) for w in ways if set(w) != set(settings.link_bands)]
 
 
 def tied(house: House, settings: Settings) -> Settings:
-    """The settings with the far end of every radio link on its near end's block."""
-    job = house.linked_by(settings.link_bands).job
+    """The settings with every radio that follows another, such as the far end of a link, on that one's block."""
     radios = {s.radio_id: s for s in settings.radios}
-    for node in job.nodes:
-        ends = link_ends(job, node.id)
-        if ends is not None:
-            near = radios[ends[0]]
-            radios[ends[1]] = replace(
-                radios[ends[1]], channel=near.channel, width_mhz=near.width_mhz, centre_mhz=near.centre_mhz
-            )
+    for leads, follows in on_one_block(house.linked(settings).job):
+        to = radios[leads]
+        radios[follows] = replace(radios[follows], channel=to.channel, width_mhz=to.width_mhz, centre_mhz=to.centre_mhz)
     return replace(settings, radios=tuple(radios[s.radio_id] for s in settings.radios))
 
 
-def needed_by_links(house: House, link_bands: tuple[LinkBand, ...]) -> set[str]:
+def needed_by_links(house: House, settings: Settings) -> set[str]:
+    """Radios that radio links are on."""
+    return _link_radios(house, house.linked(settings).link_bands)
+
+
+def _link_radios(house: House, link_bands: tuple[LinkBand, ...]) -> set[str]:
     job = house.linked_by(link_bands).job
     return {end for n in job.nodes for ends in [link_ends(job, n.id)] if ends is not None for end in ends}
 
@@ -178,7 +187,9 @@ def _band_choices(
     return list(dict.fromkeys(found))
 
 
-def alone(settings: Settings) -> Choices:
+def alone(house: House, settings: Settings) -> Choices:
     """One choice as a group of its own."""
     eirp = np.array([[s.eirp_dbm for s in settings.radios]])
-    return Choices(settings, eirp, np.array([[s.enabled for s in settings.radios]], dtype=bool))
+    return Choices(
+        settings, house.linked(settings).link_bands, eirp, np.array([[s.enabled for s in settings.radios]], dtype=bool)
+    )

@@ -132,7 +132,7 @@ class _Whole:
                 before = self.best[0]
                 near = [n for n in self._neighbours(self.best[1]) if n not in seen]
                 seen.update(near)
-                open_ones = [entry for n in near for entry in self._bounds(alone(n))]
+                open_ones = [entry for n in near for entry in self._bounds(alone(self.house, n))]
                 self._take_up(open_ones, "refining radio by radio")
                 count += len(near)
                 if self.best[0] >= before:
@@ -173,7 +173,7 @@ class _Whole:
     def _neighbours(self, settings: Settings) -> list[Settings]:
         """The same with one radio at another step, or switched on or off."""
         found = []
-        needed = needed_by_links(self.house, settings.link_bands)
+        needed = needed_by_links(self.house, settings)
         for n, setting in enumerate(settings.radios):
             radio = self.house.job.radio(setting.radio_id)
             if radio.locked or radio.id in held_radios(self.rules):
@@ -199,7 +199,7 @@ class _Whole:
         if self._out_of_time() and at_least == 0:
             self.unbounded = True
             return []
-        house = self.house.linked_by(group.start.link_bands)
+        house = self.house.linked_by(group.link_bands)
         start, now = group.start, self.house.job.settings
         homes = house.homes(group.eirp_dbm, group.enabled, start.ssid_plan).tolist()
         eirp, enabled = group.eirp_dbm.tolist(), group.enabled.tolist()
@@ -277,7 +277,7 @@ class _Whole:
 
     def _solve(self, settings: Settings) -> bool:
         """Search a choice's channels band by band; whether that was done to the end."""
-        house = self.house.linked_by(settings.link_bands)
+        house = self.house.linked(settings)
         state = radio_state(house, settings)
         results: list[BandResult] = []
         self.looked_into += 1
@@ -287,7 +287,7 @@ class _Whole:
         for n, band in enumerate(BANDS):
             rows = [i for i, r in enumerate(house.radios) if r.band == band]
             start = tuple(settings.radios[i] for i in rows)
-            key = (band, tuple(state.load[i] for i in rows), start, settings.link_bands)
+            key = (band, tuple(state.load[i] for i in rows), start, house.link_bands)
             on = sum(state.enabled[i] for i in rows)
             # More problems in this band than the best has, less what the other bands have at least, cannot win.
             ceiling = WORST

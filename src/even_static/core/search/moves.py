@@ -8,7 +8,7 @@ from typing import Literal
 
 from even_static.core.house.kit import Device
 from even_static.core.house.settings import DeviceBand, RadioSetting, Settings, SsidPlan, setting_block
-from even_static.core.model.prepared_house import House, link_ends
+from even_static.core.model.prepared_house import House, on_one_block
 from even_static.core.model.steering import ssid_choices
 from even_static.core.model.violations import radio_violations
 from even_static.core.search.candidates import Rules, candidates, channel_sets, held_radios
@@ -61,7 +61,7 @@ def _differing(a: Settings, b: Settings) -> frozenset[str]:
 def block_moves(house: House, rules: Rules, settings: Settings, held: frozenset[str]) -> Iterator[Move]:
     """Other channels and widths, radio by radio; radios that a link ties together move as one. Blocks that differ only
     in the primary channel count once each."""
-    linked = house.linked_by(settings.link_bands)
+    linked = house.linked(settings)
     on = [i for i, r in enumerate(house.radios) if settings.of(r.id).enabled]
     sets = channel_sets(house.job, rules)
     for group in linked.link_groups(on):
@@ -112,7 +112,7 @@ def _most_lawful(house: House, setting: RadioSetting) -> float:
 
 
 def _switches(house: House, settings: Settings, held: frozenset[str]) -> Iterator[Move]:
-    needed = needed_by_links(house, settings.link_bands)
+    needed = needed_by_links(house, settings)
     for n, setting in enumerate(settings.radios):
         radio = house.job.radio(setting.radio_id)
         if radio.locked or radio.id in held or radio.id in needed or radio.band != "2.4 GHz":
@@ -139,7 +139,7 @@ def _names(house: House, settings: Settings) -> Iterator[Move]:
 
 def _backhaul_only(house: House, settings: Settings) -> Iterator[Move]:
     """Devices kept off a radio that carries a link, or let onto it again."""
-    names, needed = settings.ssid_plan, needed_by_links(house, settings.link_bands)
+    names, needed = settings.ssid_plan, needed_by_links(house, settings)
     for radio in house.radios:
         closed = radio.id in names.backhaul_only
         if radio.can_be_backhaul_only and not radio.locked and (closed or radio.id in needed):
@@ -207,15 +207,15 @@ def carried_over(base: Settings, move: Move, current: Settings) -> Settings:
 
 
 def ends_agree(house: House, settings: Settings) -> bool:
-    """Whether both ends of every radio link are on one block."""
-    job = house.linked_by(settings.link_bands).job
-    ends = [e for e in (link_ends(job, n.id) for n in job.nodes) if e is not None]
-    return all(len({setting_block(job.radio(e), settings.of(e)) for e in pair}) == 1 for pair in ends)
+    """Whether all radios that have to be on one block are."""
+    job = house.linked(settings).job
+    together = [p for p in on_one_block(job) if all(settings.of(e).enabled for e in p)]
+    return all(len({setting_block(job.radio(e), settings.of(e)) for e in pair}) == 1 for pair in together)
 
 
 def may_be_set(house: House, settings: Settings) -> bool:
     """Whether a setting is lawful and supported, and both ends of every radio link are on, and on one block."""
-    needed = needed_by_links(house, settings.link_bands)
+    needed = needed_by_links(house, settings)
     if not ends_agree(house, settings) or not all(settings.of(r).enabled for r in needed):
         return False
     return not any(radio_violations(house.job, s) for s in settings.radios)

@@ -17,6 +17,8 @@ DEVICE_DB, DEVICE_NODE_DB = 3.0, 3.5
 FOREIGN_SPOT_DB, FOREIGN_DEVICE_DB = 3.5, 3.0
 LINK_DB: Final = 3.0
 UNREAD_DB: Final = 5.0
+# How far a mesh that forms itself prefers one way to another beside what their airtime says, as an error in dB.
+FINDS_DB: Final = 4.0
 # The evening's traffic beside what was heard: from where to where by the hour in which somebody listened, and how far
 # each network differs from that (standard deviation of the logarithm).
 MOST_EVENING: Final = 3.0

@@ -56,6 +56,9 @@ class Worlds:
         self.preamble_dbm = rng.uniform(*table.SENSES_DBM, (count, 1)).astype(np.float32)
         self.energy_dbm = rng.uniform(*table.FEELS_DBM, (count, 1)).astype(np.float32)
         self._mesh(np.random.default_rng((seed, 15_4)))
+        nodes = len(house.job.nodes)
+        finds = np.random.default_rng((seed, 11)).normal(0, table.FINDS_DB, (count, nodes, nodes))
+        self.finds_db = finds.astype(np.float32)
         error = np.random.default_rng((seed, 14)).normal(0, table.MODEL_SPREAD, count)
         self.headroom_off = np.exp(error).astype(np.float32)
 

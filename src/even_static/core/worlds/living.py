@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 from functools import cached_property
+from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -49,6 +50,7 @@ class Lived:
     duty: Floats
 
 
+_Outcome = TypeVar("_Outcome", Lived, SpeedTests)
 Homes = tuple[NDArray[np.intp], Floats32, Floats32]
 
 
@@ -75,6 +77,7 @@ class Living:
         self._asked_of: tuple[NDArray[np.intp], tuple[LinkBand, ...], Floats32] | None = None
         self._rows_of: dict[object, NDArray[np.intp]] = {}
         self.rates = Rates()
+        self._kept_links: Floats | None = None
 
     @cached_property
     def mesh(self) -> MeshWorlds | None:
@@ -132,22 +135,46 @@ class Living:
 
     def lived(self, settings: Settings, at_places: bool = True, zigbee: bool = True) -> Lived:
         """The setting in all worlds; ``at_places`` false leaves the places' speeds out, ``zigbee`` false the mesh."""
-        return self._summed(self.at_work(settings), at_places, zigbee)
+        ways = self.forms(settings)
+        return _by_world([(self._summed(self.at_work(settings, w), at_places, zigbee), here) for w, here in ways])
 
     def speed_tests(self, settings: Settings) -> SpeedTests:
         """What a good phone's speed test shows at each place while the household goes on."""
-        work = self.at_work(settings)
+        return _by_world([(self._tested(self.at_work(settings, w)), here) for w, here in self.forms(settings)])
+
+    def _tested(self, work: AtWork) -> SpeedTests:
         return SpeedTests(
             down_mbps=speeds(self.worlds, self.rates, work),
             up_mbps=speeds(self.worlds, self.rates, work, up=True),
             latency_ms=latency_ms(self.worlds, work),
         )
 
-    def at_work(self, settings: Settings) -> AtWork:
-        linked = self.house.linked_by(settings.link_bands)
+    def forms(self, settings: Settings) -> list[tuple[tuple[LinkBand, ...], NDArray[np.bool_]]]:
+        """Where the radio links are, and in which worlds: in all of them as they are set, but for a mesh that forms
+        itself."""
+        forming, count = self.house.forming, self.worlds.count
+        if forming is None:
+            return [(settings.link_bands, np.ones(count, dtype=bool))]
+        eirp, enabled = self._powers(settings)
+        finds = self.worlds.finds_db[:, forming.child, forming.parent]
+        off = (self.worlds.link_db[:, forming.child] + finds).astype(np.float64)
+        if self._kept_links is None:
+            self._kept_links = forming.kept(off)
+        size = (count, len(eirp))
+        found = forming.found(np.broadcast_to(eirp, size), np.broadcast_to(enabled, size), off, self._kept_links)
+        ways, which = np.unique(found, axis=0, return_inverse=True)
+        set_here = tuple(e for e in settings.link_bands if e.node_id not in forming.finds)
+        return [((*set_here, *forming.link_bands(way)), which.reshape(-1) == n) for n, way in enumerate(ways)]
+
+    def _powers(self, settings: Settings) -> tuple[Floats32, NDArray[np.bool_]]:
+        each = [settings.of(r.id) for r in self.house.radios]
+        return np.array([s.eirp_dbm for s in each], dtype=np.float32), np.array([s.enabled for s in each], dtype=bool)
+
+    def at_work(self, settings: Settings, link_bands: tuple[LinkBand, ...] | None = None) -> AtWork:
+        """The setting at work, its radio links as given; else as they are set, or will most likely come to be."""
+        linked = self.house.linked(settings) if link_bands is None else self.house.linked_by(link_bands)
         house, worlds = self.house, self.worlds
-        eirp = np.array([settings.of(r.id).eirp_dbm for r in house.radios], dtype=np.float32)
-        enabled = np.array([settings.of(r.id).enabled for r in house.radios], dtype=bool)
+        eirp, enabled = self._powers(settings)
         blocks = [setting_block(r, settings.of(r.id)) for r in house.radios]
         homes = self.homes(eirp, enabled, settings.ssid_plan)
         links = [
@@ -155,7 +182,7 @@ class Living:
             for node, near, far, at_0 in linked.links
             if enabled[near] and enabled[far] and blocks[near] == blocks[far]
         ]
-        asked = self._asked(linked, homes[0], settings.link_bands)
+        asked = self._asked(linked, homes[0], linked.link_bands)
         found: dict[Band, tuple[list[int], Users, BandLived]] = {}
         for band in BANDS:
             radios = [i for i, r in enumerate(house.radios) if r.band == band and enabled[i]]
@@ -163,7 +190,7 @@ class Living:
                 band,
                 tuple((i, blocks[i], float(eirp[i])) for i in radios),
                 (eirp.tobytes(), enabled.tobytes(), settings.ssid_plan) if radios else None,
-                settings.link_bands,
+                linked.link_bands,
                 tuple(link[0] for link in links),
             )
             if key not in self._lived:
@@ -301,3 +328,15 @@ class Living:
             asked=asked,
             duty=on_air,
         )
+
+
+def _by_world(parts: list[tuple[_Outcome, NDArray[np.bool_]]]) -> _Outcome:
+    """Of several outcomes in all worlds the one that holds in each."""
+    first = parts[0][0]
+    if len(parts) == 1:
+        return first
+    found = {f.name: getattr(first, f.name).copy() for f in fields(first)}
+    for part, here in parts[1:]:
+        for name, values in found.items():
+            values[here] = getattr(part, name)[here]
+    return replace(first, **found)

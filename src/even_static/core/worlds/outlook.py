@@ -154,12 +154,13 @@ def _why_slower(worlds: Worlds, settings: Settings, place: int) -> str:
         found.append(f"{radio.id} goes from {before.width_mhz} to {after.width_mhz} MHz to stay clear of others")
     if after.enabled and after.eirp_dbm < before.eirp_dbm:
         found.append(f"{radio.id} sends with {after.eirp_dbm:g} instead of {before.eirp_dbm:g} dBm")
-    moved = {e.node_id: e for e in settings.link_bands if e not in job.settings.link_bands}
+    moved = {e.node_id: e for e in house.linked(settings).link_bands if e not in job.settings.link_bands}
     for node in (job.nodes[i] for i in house.above[house.radio_node[usual]]):
         if node.id in moved:
             to = next((n.name for n in job.nodes if n.id == moved[node.id].to_node_id), None)
             band = moved[node.id].band
-            found.append(f"the link of {node.name} is put on {band}{'' if to is None else f', to {to}'}")
+            goes = "will most likely go to" if node.self_forming else "is put on"
+            found.append(f"the link of {node.name} {goes} {band}{'' if to is None else f', to {to}'}")
     return "; ".join(found) or "the channel that carries it is shared with more traffic"
 
 

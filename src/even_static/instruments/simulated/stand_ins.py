@@ -8,6 +8,7 @@ from dataclasses import replace
 from datetime import timedelta
 
 from even_static.core.errors import InstrumentFault
+from even_static.core.house.kit import followed
 from even_static.core.house.lists import ChannelUse, ClientSeen
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.other_sources import ChannelEnergy, EnergyScan
@@ -176,7 +177,13 @@ class SimulatedConsole:
                     setting = self._driven_off(setting)
             kept.append(setting)
         by_id = {s.radio_id: s for s in kept}
-        radios = tuple(by_id.get(s.radio_id, s) for s in world.state.settings.radios)
+        leads = {far.id: near.id for near, far in followed(job.nodes) if near.id in by_id and node.uplink is None}
+        radios = tuple(
+            with_block(s, setting_block(job.radio(s.radio_id), by_id[leads[s.radio_id]]))
+            if s.radio_id in leads
+            else by_id.get(s.radio_id, s)
+            for s in world.state.settings.radios
+        )
         world.state = replace(world.state, settings=replace(world.state.settings, radios=radios))
         yield self._pass(f"{node.name}: devices come back", RETURN_S)
         world.log(f"{node.name} saved: " + ", ".join(f"{s.radio_id} on {s.channel}" for s in kept))

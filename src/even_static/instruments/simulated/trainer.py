@@ -94,7 +94,7 @@ def _one_by_one(house: House, now: Settings, best: Settings) -> list[tuple[str, 
     """(what, as it is, as it would be best, the present settings with that alone put right)."""
     found: list[tuple[str, str, str, Settings]] = []
     on = list(range(len(house.radios)))
-    for group in house.linked_by(best.link_bands).link_groups(on):
+    for group in house.linked(best).link_groups(on):
         ids = [house.radios[r].id for r in group]
         if any(now.of(i) != best.of(i) for i in ids):
             changed = replace(now, radios=tuple(best.of(s.radio_id) if s.radio_id in ids else s for s in now.radios))

@@ -17,7 +17,7 @@ import numpy as np
 
 from even_static.core.house.basics import record
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Place, Zigbee
+from even_static.core.house.kit import Node, Place, Zigbee
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.readings import Reading, Scan, own_reading
 from even_static.core.house.settings import Settings
@@ -31,6 +31,7 @@ from even_static.core.tables.propagation import UNHEARD_DBM
 from even_static.instruments.simulated.neighbourhood import STOREY_M, invent_neighbours
 from even_static.truth import ranges
 from even_static.truth.house import Given, TrueHouse, share_of_busiest
+from even_static.truth.measured import as_formed
 from even_static.truth.neighbours import Neighbour
 from even_static.truth.outcome import TruthAt
 from even_static.truth.propagation import Propagation
@@ -256,6 +257,12 @@ class World:
             mesh_dbm=self.state.zigbee_links_dbm,
         )
         return TrueHouse(self.job, (*self.state.neighbours, *others), self.state.seed, given)
+
+    def found_links(self, nodes: tuple[Node, ...]) -> tuple[Node, ...]:
+        """The nodes with the links that a mesh which forms itself has found, as its page shows them."""
+        if not any(n.self_forming for n in nodes):
+            return nodes
+        return as_formed(self.true_house, nodes, self.state.settings)
 
     def truth(self) -> TruthAt:
         """The house at work at its present hour."""
