@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Cabling } from '../lib/types'
-  import { CARD, cablePath, layout, plugAt } from './wiring'
+  import { CARD, LETTERS, cablePath, layout, plugAt, wrapped } from './wiring'
 
   interface Props {
     drawn: Cabling
@@ -11,7 +11,19 @@
     onunplug: (a: string, b: string) => void
   }
   let { drawn, picked, flagged, down, onpick, onunplug }: Props = $props()
-  const plan = $derived(layout(drawn, down))
+  const texts = $derived(
+    new Map(
+      drawn.boxes.map((b) => [
+        b.id,
+        {
+          name: wrapped(b.name, LETTERS.name),
+          does: wrapped(b.hops === null ? 'not joined' : does(b), LETTERS.does),
+        },
+      ]),
+    ),
+  )
+  const lines = $derived(Math.max(2, ...[...texts.values()].map((t) => t.name.length + t.does.length)))
+  const plan = $derived(layout(drawn, down, lines))
   const name = (id: string) => drawn.boxes.find((b) => b.id === id)?.name ?? id
   const does = (b: Cabling['boxes'][number]) =>
     b.role === 'switch' || b.role === 'modem'
@@ -27,7 +39,6 @@
       act()
     }
   }
-  const short = (text: string) => (text.length > 17 ? `${text.slice(0, 16)}…` : text)
 </script>
 
 <div class="overflow-x-auto">
@@ -82,6 +93,7 @@
     {#each drawn.boxes as b (b.id)}
       {@const at = plan.at.get(b.id)!}
       {@const bad = flagged.includes(b.id)}
+      {@const text = texts.get(b.id)!}
       <g
         role="button"
         tabindex="0"
@@ -93,7 +105,7 @@
       >
         <rect
           width={CARD.width}
-          height={CARD.height}
+          height={at.high}
           rx={b.role === 'switch' ? 0 : 6}
           class={picked === b.id ? 'fill-wash stroke-accent' : 'fill-sheet stroke-ink'}
           stroke-width={picked === b.id ? 4 : b.routes ? 3 : 1.5}
@@ -103,13 +115,21 @@
             x="4"
             y="4"
             width={CARD.width - 8}
-            height={CARD.height - 8}
+            height={at.high - 8}
             rx="3"
             class="fill-none stroke-ink"
             stroke-width="1"
           />{/if}
-        <text x="12" y="24" class="fill-ink text-[14px] font-semibold">{short(b.name)}</text>
-        <text x="12" y="43" class="fill-soft text-[12px]">{b.hops === null ? 'not joined' : does(b)}</text>
+        {#each text.name as line, n (n)}
+          <text x="12" y={24 + n * CARD.line} data-label class="fill-ink text-[14px] font-semibold"
+            >{line}</text
+          >
+        {/each}
+        {#each text.does as line, n (n)}
+          <text x="12" y={26 + (text.name.length + n) * CARD.line} data-label class="fill-soft text-[12px]"
+            >{line}</text
+          >
+        {/each}
         {#if bad}<path d="M{CARD.width - 20} 14l8 8m0 -8l-8 8" class="stroke-accent" stroke-width="3" />{/if}
       </g>
     {/each}

@@ -12,7 +12,7 @@ import {
   outlinePath,
   pathOf,
 } from './plan'
-import { cablePath, CARD, layout, plugAt } from './wiring'
+import { cablePath, CARD, layout, LETTERS, plugAt, wrapped } from './wiring'
 
 const ROOM = [
   [0, 0],
@@ -138,5 +138,21 @@ describe('the cabling follows the line', () => {
     const { at } = layout(house, false)
     const path = cablePath(at.get('attic')!, at.get('shed')!, false)
     expect(path.match(/H/g)).toHaveLength(2)
+  })
+})
+
+describe('names on boxes', () => {
+  it('stand on as many lines as they need, with nothing left out', () => {
+    expect(wrapped('Router in the hall cupboard', 15)).toEqual(['Router in the', 'hall cupboard'])
+    expect(wrapped('Hall', 15)).toEqual(['Hall'])
+    for (const name of [
+      'Wohnzimmerfernsehschrank oben',
+      'a'.repeat(80),
+      'the box under the stairs by the door',
+    ]) {
+      const lines = wrapped(name, LETTERS.name)
+      expect(lines.every((l) => l.length <= LETTERS.name)).toBe(true)
+      expect(lines.join('').replaceAll('-', '').replaceAll(' ', '')).toBe(name.replaceAll(' ', ''))
+    }
   })
 })

@@ -67,6 +67,7 @@ class House:
         self.base: House = self
         self.link_bands: tuple[LinkBand, ...] = ()
         at = [self.places[n.place_id] for n in job.nodes]
+        self._formed: dict[object, tuple[LinkBand, ...]] = {}
         self.forming = forming_of(job, self.links, self.own_at_0_dbm, at)
         if self.air.sent_fraction is None:
             self.air = replace(self.air, sent_fraction=sent_by_others(self.air, self._own_traffic()))
@@ -320,9 +321,12 @@ class House:
         base = self.base
         if base.forming is None:
             return base.linked_by(settings.link_bands)
-        eirp = np.array([[settings.of(r.id).eirp_dbm for r in self.radios]])
-        enabled = np.array([[settings.of(r.id).enabled for r in self.radios]], dtype=bool)
-        return base.linked_by(base.formed(eirp, enabled, settings.link_bands)[0])
+        each = [settings.of(r.id) for r in self.radios]
+        key = (tuple((s.eirp_dbm, s.enabled) for s in each), settings.link_bands)
+        if key not in base._formed:
+            eirp, enabled = np.array([[s.eirp_dbm for s in each]]), np.array([[s.enabled for s in each]], dtype=bool)
+            base._formed[key] = base.formed(eirp, enabled, settings.link_bands)[0]
+        return base.linked_by(base._formed[key])
 
     def formed(self, eirp_dbm: Floats, enabled: Bools, link_bands: tuple[LinkBand, ...]) -> list[tuple[LinkBand, ...]]:
         """Where all radio links are under many choices of power and of being on (choices, radios): those that are set

@@ -11,7 +11,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from even_static.core.arrays import Bools, Floats
-from even_static.core.house.settings import Settings
+from even_static.core.house.job import Job
+from even_static.core.house.settings import Settings, setting_block
 from even_static.core.model.daily import heard_parts, part_of
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
@@ -19,7 +20,7 @@ from even_static.core.model.violations import count_changes
 from even_static.core.progress import OnProgress
 from even_static.core.search.candidates import Rules, follows, standard_sets
 from even_static.core.search.deadline import Deadline
-from even_static.core.search.moves import Move, carried_over, may_be_set, moves
+from even_static.core.search.moves import Move, Way, carried_over, may_be_set, moves, way_of
 from even_static.core.tables import worlds as table
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Lived, Living
@@ -69,12 +70,11 @@ def costs(lived: Lived, now: Lived) -> Floats:
     return np.asarray(found)
 
 
-def unusual(house: House, settings: Settings) -> int:
+def unusual(job: Job, settings: Settings, sets: list[tuple[int, ...]]) -> int:
     """How many radios leave what is usual at 2.4 GHz (20 MHz, on channels of one standard set), or carry a link there:
-    only a gain that holds in the worlds is worth that."""
-    job = house.job
+    only a gain that holds in the worlds is worth that. ``sets``: the standard ones that are lawful here."""
     on = [s for s in settings.radios if s.enabled and job.radio(s.radio_id).band == "2.4 GHz"]
-    off = min((sum(s.channel not in channels for s in on) for channels in standard_sets(job)), default=0)
+    off = min((sum(s.channel not in channels for s in on) for channels in sets), default=0)
     wide = sum(s.width_mhz > 20 for s in on)
     links = sum(link.band == "2.4 GHz" for link in settings.link_bands)
     return off + wide + 2 * links
@@ -91,6 +91,7 @@ class Decider:
 
     def __init__(self, house: House, rules: Rules, worlds: Worlds, recipe: Settings | None = None) -> None:
         self.house, self.rules, self.recipe = house, rules, recipe
+        self.standard = standard_sets(house.job)
         self.all = Living(worlds)
         self.few = Living(worlds.taken(np.arange(min(table.FEW, worlds.count))))
         self.now_all, self.now_few = self.bases(self.all), self.bases(self.few)
@@ -112,7 +113,7 @@ class Decider:
         harm = float(worse_in_worlds(lived, now).mean())
         cost = float(each.mean()) + table.TAIL_WEIGHT * float(tail.mean() - each.mean())
         cost += table.CHANGE_WEIGHT * count_changes(self.house.job.settings, settings)
-        cost += table.UNUSUAL_WEIGHT * unusual(self.house, settings)
+        cost += table.UNUSUAL_WEIGHT * unusual(self.house.job, settings, self.standard)
         cost += table.HARM_WEIGHT * max(0.0, harm - table.MOST_HARM)
         if recipe is not None:
             below = float(worse_in_worlds(lived, recipe).mean())
@@ -136,22 +137,31 @@ class Decider:
         return self.kept_all[settings]
 
     def improved(
-        self, start: Candidate, pinned: frozenset[str], deadline: Deadline, on_progress: OnProgress | None
+        self,
+        start: Candidate,
+        pinned: frozenset[str],
+        deadline: Deadline,
+        on_progress: OnProgress | None,
+        every_block: bool = True,
     ) -> Candidate:
-        """From a candidate on, one thing after another set as it does best, as long as anything helps."""
+        """From a candidate on, one thing after another set as it does best, as long as anything helps; without
+        ``every_block`` on the blocks alone that are freest."""
         best = start
+        hopeless: set[Way] = set()
         for sweep in range(table.SWEEPS):
             before = best.cost
             base = best.settings
             things: dict[tuple[str, str], list[Move]] = {}
             for move in moves(self.house, self.rules, base, pinned):
-                if move.kind != "device" or sweep > 0:
+                if (move.kind != "device" or sweep > 0) and way_of(base, move) not in hopeless:
                     things.setdefault((move.kind, move.whose), []).append(move)
             order = sorted(things, key=lambda k: ORDER.index(k[0]))
             for key in order:
                 if deadline.over():
                     return best
-                best = self._best_way(best, base, things[key], deadline)
+                if key[0] == "block" and not every_block:
+                    things[key] = self._freest(base, things[key])
+                best = self._best_way(best, base, things[key], deadline, hopeless)
                 if on_progress is not None:
                     mean = float(best.lived.problems.mean())
                     text = f"trying changes in {self.all.worlds.count} drawn worlds: {mean:.1f} problems on average"
@@ -162,23 +172,54 @@ class Decider:
                 break
         return best
 
+    def _freest(self, base: Settings, ways: list[Move]) -> list[Move]:
+        """Of the blocks that radios may move to together those that leave most in the worlds: of each width some that
+        no other own radio is on, and some of all; at 2.4 GHz, for Zigbee's sake, every one of 20 MHz."""
+        house, ids = self.house, ways[0].whose.split(" ")
+        index = [house.radio_index[i] for i in ids]
+        band = house.radios[index[0]].band
+        kept = self.few.bands[band]
+        others = [
+            setting_block(r, base.of(r.id))
+            for r in house.radios
+            if r.band == band and r.id not in ids and base.of(r.id).enabled
+        ]
+        taken = {mhz for block in others for mhz in block.subchannels_mhz}
+        left: list[tuple[float, bool, int, int]] = []
+        for n, way in enumerate(ways):
+            block = setting_block(house.radios[index[0]], way.settings.of(ids[0]))
+            free = min(float(kept.alone(r, block).available.mean()) for r in index)
+            left.append((-free, not taken.isdisjoint(block.subchannels_mhz), block.width_mhz, n))
+        found = {n for *_, width, n in left if band == "2.4 GHz" and width == 20}
+        for width in {w for _, _, w, _ in left}:
+            mine = sorted(x for x in left if x[2] == width)
+            found |= {n for *_, n in mine[: table.FREEST]}
+            found |= {n for *_, n in [x for x in mine if not x[1]][: table.FREEST]}
+        return [way for n, way in enumerate(ways) if n in found]
+
     def _follows(self, settings: Settings) -> bool:
         """Whether a setting keeps to what the rules say of channels: moves of two radios, or a radio that is switched
         on again where it was, may leave it together."""
         limited = self.rules.channel_plan != "any legal channel" or self.rules.avoid_dfs
         return not limited or follows(self.house.job, settings, self.rules)
 
-    def _best_way(self, best: Candidate, base: Settings, ways: list[Move], deadline: Deadline) -> Candidate:
-        """The best way of setting one thing, tried in a few worlds first."""
-        options = dict.fromkeys(carried_over(base, m, best.settings) for m in ways)
+    def _best_way(
+        self, best: Candidate, base: Settings, ways: list[Move], deadline: Deadline, hopeless: set[Way]
+    ) -> Candidate:
+        """The best way of setting one thing, tried in a few worlds first; what does far worse there is not tried
+        again."""
+        options = {carried_over(base, m, best.settings): m for m in reversed(ways)}
         options.pop(best.settings, None)
         here = self.few_cost(best.settings)
         found = []
-        for option in options:
+        for option, move in reversed(options.items()):
             if deadline.over():
                 break
             if may_be_set(self.house, option) and self._follows(option):
-                found.append((self.few_cost(option), option))
+                cost = self.few_cost(option)
+                found.append((cost, option))
+                if cost > here + table.HOPELESS:
+                    hopeless.add(way_of(base, move))
         found.sort(key=lambda f: f[0])
         for cost, option in found[:2]:
             if cost < here + table.NEARLY:
@@ -208,7 +249,9 @@ def decide(
     starts = _starts(decider, proposed, pinned)
     grown = []
     for n, start in enumerate(starts[: table.STARTS]):
-        grown.append(decider.improved(start, pinned, searching.part(1 / (table.STARTS - n)), on_progress))
+        mine = searching.part(1 / (table.STARTS + 1 - n))
+        grown.append(decider.improved(start, pinned, mine, on_progress, every_block=False))
+    grown.append(decider.improved(min(grown, key=lambda c: c.cost), pinned, searching, on_progress))
     unseen, agreement = agreeing_worlds(house, count, seed=1)
     fresh = Living(unseen)
     bases = decider.bases(fresh)

@@ -167,6 +167,33 @@ def _with(settings: Settings, n: int, setting: RadioSetting) -> Settings:
     return replace(settings, radios=(*settings.radios[:n], setting, *settings.radios[n + 1 :]))
 
 
+Way = tuple[object, ...]
+
+
+def way_of(base: Settings, move: Move) -> Way:
+    """What a move sets to what, whatever else is set: the same for the same move made on another setting."""
+    to = move.settings
+    found: list[object] = [move.kind, move.whose]
+    for was, now in zip(base.radios, to.radios, strict=True):
+        if now is not was and now != was:
+            power = now.eirp_dbm if now.eirp_dbm != was.eirp_dbm else None
+            on = now.enabled if now.enabled != was.enabled else None
+            block = (now.channel, now.width_mhz, now.centre_mhz)
+            before = (was.channel, was.width_mhz, was.centre_mhz)
+            found.append((now.radio_id, power, on, block if block != before else None))
+    if move.kind == "device":
+        found.append(to.ssid_plan.band_of(move.whose))
+    elif move.kind == "names":
+        found += [to.ssid_plan.kind, to.ssid_plan.high_band_from_dbm, to.ssid_plan.bands]
+    elif move.kind == "backhaul only":
+        found.append(move.whose in to.ssid_plan.backhaul_only)
+    elif move.kind == "link":
+        found += [e for e in to.link_bands if e.node_id == move.whose]
+    elif move.kind == "zigbee":
+        found.append(to.zigbee_channel)
+    return tuple(found)
+
+
 def carried_over(base: Settings, move: Move, current: Settings) -> Settings:
     """A move that was listed for one setting, made on another one: only what it changes is changed."""
     option = move.settings

@@ -27,11 +27,11 @@ from even_static.core.search.rules_of_thumb import careful, fewest_networks, fur
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.channel_plans import CHANNEL_PLANS, ChannelPlan
-from even_static.core.tables.worlds import DECISION_S
+from even_static.core.tables.worlds import DECISION_S, PROPOSAL_S
 from even_static.core.worlds.outlook import Outlook
 
 # Shares of the time that is left: for the search, and for each of the two that are told beside it.
-SEARCH_SHARE, MODEL_SHARE, BESIDE_SHARE = 0.6, 0.5, 0.3
+SEARCH_SHARE, MODEL_SHARE, BESIDE_SHARE = 0.6, 0.3, 0.2
 RESERVE_S = 1.5
 # A search that ended so long after its time would again: others are not begun beside it then.
 OVERRAN_S = 0.5
@@ -210,6 +210,8 @@ def make_plan(
     deadline = Deadline(began + seconds - min(RESERVE_S, 0.3 * seconds), wanted)
     in_worlds = in_worlds and house.job.air_known and house.levels_known
     mine = deadline.part(MODEL_SHARE if in_worlds else SEARCH_SHARE)
+    if in_worlds:
+        mine = mine.sooner(began + by_nodes(PROPOSAL_S, house))
     found = best_settings(house, rules, mine, pinned, on_progress)
     alternatives: list[Alternative] = []
     if not deadline.over() and time.monotonic() < mine.at_s + OVERRAN_S:
@@ -247,6 +249,11 @@ def make_plan(
     )
 
 
+def by_nodes(times_s: tuple[float, ...], house: House) -> float:
+    """Of times in s by how many nodes there are that of a house."""
+    return times_s[min(len(house.job.nodes), len(times_s)) - 1]
+
+
 def _channels_only(house: House, rules: Rules, deadline: Deadline, pinned: dict[str, Block] | None) -> Alternative:
     """What channels and widths alone would bring."""
     channels = Rules(channel_plan=rules.channel_plan, avoid_dfs=rules.avoid_dfs, held=rules.held)
@@ -273,8 +280,7 @@ def _decided(
         settings = kept_to(house.job, other.settings, rules)
         if not pinned and may_be_set(house, settings) and follows(house.job, settings, rules):
             proposed.setdefault(other.name, settings)
-    most = DECISION_S[min(len(house.job.nodes), len(DECISION_S)) - 1]
-    limit = deadline.sooner(time.monotonic() + most)
+    limit = deadline.sooner(time.monotonic() + by_nodes(DECISION_S, house))
     decision = decide(house, rules, proposed, limit, frozenset(pinned or ()), on_progress)
     taken = decision.taken.settings
     if taken != found.settings:

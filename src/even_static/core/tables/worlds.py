@@ -37,6 +37,7 @@ DEMAND_SPREAD: Final = 0.35
 # theirs hear, taste for higher bands, whims, share that ignores steering.
 CLIENT_EIRP_DBM: Final = (10.0, 17.0)
 CHIP_DB: Final = (-2.0, 4.0)
+USUAL_CHIP_DB: Final = sum(CHIP_DB) / 2
 TASTE_DB: Final[dict[Band, tuple[float, float]]] = {"2.4 GHz": (0.0, 0.0), "5 GHz": (3.0, 12.0), "6 GHz": (3.0, 12.0)}
 WHIM_DB: Final = 3.0
 DEAF_SHARE: Final = 0.12
@@ -108,8 +109,16 @@ PART_WEIGHT, MOST_BY_PART = 1.0, 4
 # The local search: tried in so many worlds first, and in all where at most so much worse there (problems); rounds over
 # everything that may be set, and from how many of the proposals it starts.
 FEW, NEARLY, SWEEPS, STARTS = 16, 0.05, 6, 2
+# So many of the freest blocks of each width are tried before all are.
+FREEST: Final = 3
+# What costs so much more in a few worlds (problems) is not tried again in later rounds.
+HOPELESS: Final = 0.4
+# So many ways in which a mesh that forms itself may find its links are lived; rarer ones count as the most frequent.
+FORMS: Final = 5
 # Longest time in s that a decision over the worlds may take, by how many nodes there are (the last for more).
 DECISION_S: Final = (3.0, 5.0, 8.0, 15.0)
+# Longest time in s in which the model's best is searched for that the worlds then decide on, likewise.
+PROPOSAL_S: Final = (1.0, 2.0, 3.0, 6.0)
 # The present as evidence: worlds drawn for each that is kept; how far a speed test may be from what a world says of it
 # (spread of the logarithm, beside what phones differ by), and a hub's log (share).
 DRAWN_FOR_EACH: Final = 5

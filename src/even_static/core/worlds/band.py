@@ -183,7 +183,7 @@ def lived_band(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_db
     at = np.where(on, users.radio, 0)
     collide = 1 - table.MISSES_ONE ** (table.CONTENDER_POWER * contenders)
     # Without interference first: that is how long own radios are on the air for each other.
-    chip = np.float32(np.mean(table.CHIP_DB))
+    chip = np.float32(table.USUAL_CHIP_DB)
     down = looked_up(users.tables, users.row, users.down_dbm + users.chip_db)
     up = looked_up(users.tables, users.row, users.up_dbm + chip)
     carries = picked(worlds.efficiency[:, radios], at) if n else np.ones_like(down)

@@ -77,6 +77,8 @@ class Living:
         self._asked_of: tuple[NDArray[np.intp], tuple[LinkBand, ...], Floats32] | None = None
         self._rows_of: dict[object, NDArray[np.intp]] = {}
         self.rates = Rates()
+        self._arrive_of: dict[int, tuple[BandLived, Floats]] = {}
+        self._forms: dict[tuple[bytes, bytes], tuple[NDArray[np.intp], NDArray[np.intp]]] = {}
         self._kept_links: Floats | None = None
 
     @cached_property
@@ -96,7 +98,7 @@ class Living:
         worlds, house = self.worlds, self.house
         down = np.minimum(worlds.own_device_dbm + eirp[None, None, :], -18.0)
         up = np.minimum(worlds.own_device_dbm + worlds.client_eirp_dbm[:, :, None], -18.0)
-        chip = np.float32(np.mean(table.CHIP_DB))
+        chip = np.float32(table.USUAL_CHIP_DB)
         least = house.least_dbm.astype(np.float32)[None]
         can = house.can_use[None] & enabled[None, None, :]
         usable = can & (np.minimum(down + worlds.chip_db[:, :, None], up + chip) >= least)
@@ -156,15 +158,19 @@ class Living:
         if forming is None:
             return [(settings.link_bands, np.ones(count, dtype=bool))]
         eirp, enabled = self._powers(settings)
-        finds = self.worlds.finds_db[:, forming.child, forming.parent]
-        off = (self.worlds.link_db[:, forming.child] + finds).astype(np.float64)
-        if self._kept_links is None:
-            self._kept_links = forming.kept(off)
-        size = (count, len(eirp))
-        found = forming.found(np.broadcast_to(eirp, size), np.broadcast_to(enabled, size), off, self._kept_links)
-        ways, which = np.unique(found, axis=0, return_inverse=True)
+        key = (eirp.tobytes(), enabled.tobytes())
+        if key not in self._forms:
+            finds = self.worlds.finds_db[:, forming.child, forming.parent]
+            off = (self.worlds.link_db[:, forming.child] + finds).astype(np.float64)
+            if self._kept_links is None:
+                self._kept_links = forming.kept(off)
+            size = (count, len(eirp))
+            found = forming.found(np.broadcast_to(eirp, size), np.broadcast_to(enabled, size), off, self._kept_links)
+            ways, which, times = np.unique(found, axis=0, return_inverse=True, return_counts=True)
+            self._forms[key] = ways, _foremost(which.reshape(-1), times)
+        ways, which = self._forms[key]
         set_here = tuple(e for e in settings.link_bands if e.node_id not in forming.finds)
-        return [((*set_here, *forming.link_bands(way)), which.reshape(-1) == n) for n, way in enumerate(ways)]
+        return [((*set_here, *forming.link_bands(way)), which == n) for n, way in enumerate(ways) if (which == n).any()]
 
     def _powers(self, settings: Settings) -> tuple[Floats32, NDArray[np.bool_]]:
         each = [settings.of(r.id) for r in self.house.radios]
@@ -240,7 +246,7 @@ class Living:
         mine = [link for link in links if link[1] in radios]
         if mine:
             count = worlds.count
-            chips = np.full((count, len(mine)), np.mean(table.CHIP_DB), dtype=np.float32)
+            chips = np.full((count, len(mine)), table.USUAL_CHIP_DB, dtype=np.float32)
             radio = np.concatenate([radio, np.tile([local[near] for _, near, _, _ in mine], (count, 1))], axis=1)
             kinds = [self.rates.link_row(house, near, far, blocks[near]) for _, near, far, _ in mine]
             row = np.concatenate([row, np.tile(kinds, (count, 1))], axis=1)
@@ -273,6 +279,14 @@ class Living:
                     rows[d, k] = self.rates.row(its.generation, device.generation, band, width, streams)
             self._rows_of[key] = rows
         return self._rows_of[key]
+
+    def _arrivals(self, channel: int, own: list[tuple[int, Block, float, Floats32]], lived: BandLived) -> Floats:
+        """Share of reports that arrive; kept as long as 2.4 GHz is lived alike."""
+        assert self.mesh is not None
+        kept = self._arrive_of.get(channel)
+        if kept is None or kept[0] is not lived:
+            kept = self._arrive_of[channel] = lived, self.mesh.deliveries(channel, own)
+        return kept[1]
 
     # -- what came of it -------------------------------------------------------------------------------------------
 
@@ -313,7 +327,7 @@ class Living:
         problems = (lost | away).sum(axis=1) + len(ssid_problems(house.job, settings))
         arrive = np.ones((count, 0))
         if zigbee and self.mesh is not None and settings.zigbee_channel is not None and self.mesh.known:
-            arrive = self.mesh.deliveries(settings.zigbee_channel, own)
+            arrive = self._arrivals(settings.zigbee_channel, own, work.bands["2.4 GHz"][2])
             problems = problems + (arrive < zigbee_table.WANTED_DELIVERY).sum(axis=1)
         served = 1.0 - lost[:, self.must].mean(axis=1) if self.must.any() else np.ones(count)
         return Lived(
@@ -328,6 +342,14 @@ class Living:
             asked=asked,
             duty=on_air,
         )
+
+
+def _foremost(which: NDArray[np.intp], times: NDArray[np.intp]) -> NDArray[np.intp]:
+    """The number of the way in which links are found in each world, rare ones as the most frequent, so that few are
+    left to be lived: shape (worlds,)."""
+    order = np.argsort(-times, kind="stable")
+    rare = np.isin(which, order[table.FORMS :])
+    return np.asarray(np.where(rare, order[0], which))
 
 
 def _by_world(parts: list[tuple[_Outcome, NDArray[np.bool_]]]) -> _Outcome:

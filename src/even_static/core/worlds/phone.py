@@ -67,7 +67,7 @@ def _phone_wishes(worlds: Worlds, work: AtWork, left: dict[int, Floats32]) -> di
         if r not in left or radio.link_only or radio.id in names.backhaul_only:
             continue
         here = _at_places(worlds, work, r)
-        wish = wished(here, float(np.mean(table.TASTE_DB[radio.band])))
+        wish = wished(here, sum(table.TASTE_DB[radio.band]) / 2)
         if steer is not None and radio.band != "2.4 GHz":
             wish = wish + np.where(here >= steer, 30.0, 0.0)
         found[r] = np.asarray(wish, dtype=np.float32)
@@ -97,7 +97,7 @@ def speeds(worlds: Worlds, rates: Rates, work: AtWork, up: bool = False) -> Floa
     shape = worlds.own_place_dbm.shape[:2]
     best = np.full(shape, -np.inf, dtype=np.float32)
     speed = np.zeros(shape, dtype=np.float32)
-    chip = np.float32(np.mean(table.CHIP_DB))
+    chip = np.float32(table.USUAL_CHIP_DB)
     for r, wish in _phone_wishes(worlds, work, left).items():
         radio, block = work.linked.radios[r], work.blocks[r]
         width = min(block.width_mhz, table.PHONE_WIDTH_MHZ)
