@@ -71,17 +71,34 @@ def listed_choices(house: House, rules: Rules, pinned: Iterable[str] = ()) -> li
         for r, e, enabled in itertools.chain.from_iterable(way):
             eirp[n, r], on[n, r] = e, enabled
     found = []
+    # Under many ways of linking the same radios are needed: their choices are listed once.
+    fitting: dict[tuple[int, ...], tuple[Floats, Bools]] = {}
     for link_bands in dict.fromkeys(links):
-        of = house.formed(eirp, on, link_bands)
-        for formed in dict.fromkeys(of):
-            needed = [index[r] for r in _link_radios(house, formed) if start.of(r).enabled]
-            fits = on[:, needed].all(axis=1) & np.array([way == formed for way in of], dtype=bool)
-            if fits.any():
-                found += [
-                    Choices(replace(start, ssid_plan=n, link_bands=link_bands), formed, eirp[fits], on[fits])
-                    for n in names
-                ]
+        for formed, mine in _formed(house, eirp, on, link_bands):
+            needed = tuple(sorted(index[r] for r in _link_radios(house, formed) if start.of(r).enabled))
+            if mine is not None:
+                fits = on[:, needed].all(axis=1) & mine
+                choice = eirp[fits], on[fits]
+            else:
+                if needed not in fitting:
+                    fits = on[:, needed].all(axis=1)
+                    fitting[needed] = eirp[fits], on[fits]
+                choice = fitting[needed]
+            if len(choice[0]):
+                found += [Choices(replace(start, ssid_plan=n, link_bands=link_bands), formed, *choice) for n in names]
     return found
+
+
+def _formed(
+    house: House, eirp: Floats, on: Bools, link_bands: tuple[LinkBand, ...]
+) -> list[tuple[tuple[LinkBand, ...], Bools | None]]:
+    """Where the radio links are and under which choices (choices,): under all of them (None) as they are set, but for a
+    mesh that forms itself."""
+    if house.forming is None:
+        return [(link_bands, None)]
+    numbers: dict[tuple[LinkBand, ...], int] = {}
+    which = np.array([numbers.setdefault(way, len(numbers)) for way in house.formed(eirp, on, link_bands)])
+    return [(way, which == n) for way, n in numbers.items()]
 
 
 def _link_choices(house: House) -> list[tuple[LinkBand, ...]]:
