@@ -77,11 +77,11 @@ def listed_choices(house: House, rules: Rules, pinned: Iterable[str] = ()) -> li
         for formed, mine in _formed(house, eirp, on, link_bands):
             needed = tuple(sorted(index[r] for r in _link_radios(house, formed) if start.of(r).enabled))
             if mine is not None:
-                fits = on[:, needed].all(axis=1) & mine
+                fits = np.logical_and(on[:, needed].all(axis=1), mine)
                 choice = eirp[fits], on[fits]
             else:
                 if needed not in fitting:
-                    fits = on[:, needed].all(axis=1)
+                    fits = np.asarray(on[:, needed].all(axis=1))
                     fitting[needed] = eirp[fits], on[fits]
                 choice = fitting[needed]
             if len(choice[0]):
