@@ -150,7 +150,6 @@ def test_a_whole_real_call(open_page, running_app):
     page.get_by_role("button", name="Find the best").click()
     expect(page.get_by_role("button", name="Apply step by step")).to_be_enabled(timeout=60_000)
     page.get_by_role("button", name="Apply step by step").click()
-    page.get_by_role("button", name="Make the sheet").click()
     expect(page.get_by_label("The change sheet")).to_be_visible()
     steps = running_app.store.get(call).job.sheet.steps
     for n, step in enumerate(steps):

@@ -189,8 +189,6 @@ def test_the_whole_call_takes_half_the_work(open_page, running_app):
     expect(plan).to_be_visible(timeout=90_000)
     expect(page.get_by_role("button", name="Apply step by step")).to_be_enabled()
     hand.press("s")
-    expect(page.get_by_role("button", name="Make the sheet")).to_be_enabled()
-    hand.press("m")
     expect(page.get_by_label("The change sheet")).to_be_visible()
     for step in running_app.store.get(call).job.sheet.steps:
         row = page.locator(f"[data-step='{step.id}']")

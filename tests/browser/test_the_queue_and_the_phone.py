@@ -76,6 +76,6 @@ def test_a_phone_is_paired_from_its_call(open_page, shared_app):
     expect(card).to_contain_text("may work on the whole call")
     assert shared_app.share.pair(code.inner_text(), "192.0.2.55")[1].may == "work"
     expect(card).to_contain_text("Paired: phone 1 (works)", timeout=15_000)
-    card.get_by_role("button", name="Let its phones out").click()
+    card.get_by_role("button", name="Disconnect its phones").click()
     expect(code).to_have_count(0)
     assert shared_app.share.phones == []

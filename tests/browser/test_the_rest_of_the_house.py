@@ -124,7 +124,7 @@ def test_a_plan_is_kept_compared_and_taken_up_again(open_page, running_app):
     expect(others.get_by_label("Settings side by side")).to_be_visible()
     look_at(page, "Kept")
     kept = page.get_by_role("article", name="Kept plans")
-    kept.get_by_label("Keep what is on trial as").fill("channels first")
+    kept.get_by_label("Keep the trial settings as").fill("channels first")
     kept.get_by_role("button", name="Keep", exact=True).click()
     expect(kept.get_by_role("row", name=re.compile("channels first"))).to_contain_text("1")
     expect(plan).to_be_visible()

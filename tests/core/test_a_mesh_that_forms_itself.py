@@ -81,12 +81,12 @@ def test_the_ways_found_are_scipys_shortest_ones(seed: int):
         on = np.array([[s.enabled for s in settings.radios]])
         air = mesh.airtime_s(eirp, on)
         cost = np.full((len(job.nodes), len(job.nodes)), np.inf)
-        for way, seconds in zip(mesh.ways, air[0], strict=True):
+        for way, seconds in zip(mesh.options, air[0], strict=True):
             cost[way.child, way.parent] = min(cost[way.child, way.parent], seconds)
         theirs = dijkstra(np.where(np.isfinite(cost), cost, 0.0), indices=range(len(job.nodes)))[:, 0]
         ours = np.zeros(len(job.nodes))
         found = mesh.found(eirp, on, kept=np.ones_like(air))[0]
-        up = {mesh.ways[n].child: (mesh.ways[n].parent, air[0, n]) for n in found if n >= 0}
+        up = {mesh.options[n].child: (mesh.options[n].parent, air[0, n]) for n in found if n >= 0}
         for child in up:
             at = child
             while at in up:

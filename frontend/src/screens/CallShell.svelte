@@ -80,14 +80,14 @@
       <button
         class="button slim no-print"
         disabled={!state.undoText || state.busy}
-        title={state.undoText ? `Take back: ${state.undoText}` : 'Nothing to take back'}
+        title={state.undoText ? `Undo: ${state.undoText}` : 'Nothing to undo'}
         onclick={() => state?.step(-1)}
         ><Undo2 size={16} /><span class="max-sm:sr-only">Undo</span> <kbd>Ctrl Z</kbd></button
       >
       <button
         class="button slim no-print"
         disabled={!state.redoText || state.busy}
-        title={state.redoText ? `Do again: ${state.redoText}` : 'Nothing to do again'}
+        title={state.redoText ? `Redo: ${state.redoText}` : 'Nothing to redo'}
         onclick={() => state?.step(1)}
         ><Redo2 size={16} /><span class="max-sm:sr-only">Redo</span> <kbd>Ctrl Y</kbd></button
       >

@@ -81,8 +81,8 @@
             onclick={() =>
               turn(
                 () => api.DELETE('/api/calls/{call_id}/pairing', path),
-                'Phones of this call get nothing any more.',
-              )}>Let its phones out</button
+                'Phones can no longer open this call.',
+              )}>Disconnect its phones</button
           >
         {/if}
       </div>

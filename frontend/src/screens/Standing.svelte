@@ -15,6 +15,9 @@
     return ask(api.GET('/api/calls/{call_id}/standing', { params: { path: { call_id: call.id } }, signal }))
   })
   const here = $derived(answer.value?.steps.find((s) => s.step === step))
+  /** What is on trial is set nowhere yet: that comes first. */
+  const apply = $derived(!!call.trial)
+  const there = $derived(step === 'tune' || step === 'change' ? 'change' : 'tune')
   const next = $derived(answer.value?.next)
   let more = $state(false)
 
@@ -22,7 +25,9 @@
     call.atPlace = thing.place_id ?? ''
     goTo(call.id, thing.step as Step)
   }
-  const keys = onKeys({ j: () => next && go(next) })
+  const keys = onKeys({
+    j: () => (apply ? goTo(call.id, there) : next && go(next)),
+  })
 </script>
 
 <svelte:window onkeydown={keys} />
@@ -33,20 +38,31 @@
   >
     {#if here}<p class="text-sm text-soft">{here.said}.</p>{/if}
     <span class="grow"></span>
-    <p class="min-w-0">
-      <span class="text-sm text-soft">Next:</span>
-      <a
-        class="font-semibold underline underline-offset-4"
-        href="#/call/{call.id}/{next.step}"
-        onclick={(e) => {
-          e.preventDefault()
-          go(next)
-        }}>{next.text}</a
-      >
-      <span class="figure text-sm">{next.minutes} min</span>
-      <kbd>J</kbd>
-      <span class="block text-sm text-soft">{prose(next.why)}.</span>
-    </p>
+    {#if apply}
+      <p class="min-w-0">
+        <span class="text-sm text-soft">Next:</span>
+        <a class="font-semibold underline underline-offset-4" href="#/call/{call.id}/{there}"
+          >{step === 'change' ? 'Make the sheet' : 'Apply the trial settings'}</a
+        >
+        <kbd>J</kbd>
+        <span class="block text-sm text-soft">No node has them yet.</span>
+      </p>
+    {:else}
+      <p class="min-w-0">
+        <span class="text-sm text-soft">Next:</span>
+        <a
+          class="font-semibold underline underline-offset-4"
+          href="#/call/{call.id}/{next.step}"
+          onclick={(e) => {
+            e.preventDefault()
+            go(next)
+          }}>{next.text}</a
+        >
+        <span class="figure text-sm">{next.minutes} min</span>
+        <kbd>J</kbd>
+        <span class="block text-sm text-soft">{prose(next.why)}.</span>
+      </p>
+    {/if}
     {#if answer.value?.others.length}
       <button class="button slim" aria-expanded={more} onclick={() => (more = !more)}
         >{more ? 'Less' : 'What else'}</button

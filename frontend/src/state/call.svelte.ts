@@ -470,6 +470,11 @@ export class CallState {
   }
 
   /** Make the change sheet from what is on trial, or from settings. */
+  /** Where the settings on trial come from, as the sheet says it. */
+  get reason() {
+    return this.plan ? 'best setting found' : 'set by hand'
+  }
+
   async makeSheet(settings: Settings, reason: string, replace = false) {
     const body = { settings, reason, replace }
     return this.change(

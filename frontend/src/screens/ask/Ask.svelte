@@ -58,7 +58,7 @@
                 maxlength="2000"></textarea></label
             >
             <label class="grid gap-1"
-              >Clock of the house
+              >Time zone of the house
               <Picker
                 class="field w-64"
                 value={timeZone}

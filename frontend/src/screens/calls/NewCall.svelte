@@ -66,7 +66,7 @@
     >
   </label>
   <label class="grid gap-1"
-    >Clock of the house
+    >Time zone of the house
     <Picker class="field w-64" bind:value={timeZone} options={zones} empty="not known" />
     <span class="text-sm text-soft">Times of readings, follow-ups and the report are told by it.</span>
   </label>

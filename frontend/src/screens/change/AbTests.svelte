@@ -93,8 +93,8 @@
 <section class="page mt-4" aria-label="A/B tests">
   <h2>A/B tests: where only trying tells</h2>
   <p class="mb-2 text-sm text-soft">
-    Two ways in turns, ABBA, so that a drift of the evening takes as much from one as from the other. It may
-    be looked at after every block: an ending too early is no more likely than 1 in 20.
+    Both settings are measured in turn (ABBA), so that a drift over the evening affects both alike. Look at
+    the result after every block: the chance of a difference that is not there stays below 1 in 20.
   </p>
   <Cautions step="trials" />
   {#if boxes.value?.length && !call.busy}
@@ -186,7 +186,7 @@
         </div>
       {:else if view.result.advice === 'keep B' && view.ab_test.b.settings}
         <button class="button main no-print mt-1" onclick={() => call.try(view.ab_test.b.settings)}
-          >Put B on trial, to make the sheet from</button
+          >Put B on trial to make the sheet</button
         >
       {/if}
     </article>
@@ -219,7 +219,7 @@
               placeholder="one antenna tilted over"
             /></Field
           >
-        {:else}<span class="pb-2">A: as set now. B: what is on trial.</span>{/if}
+        {:else}<span class="pb-2">A: current settings. B: trial settings.</span>{/if}
         <Field label="Measured by"
           ><select class="field text-base text-ink" bind:value={measure}>
             {#each rules.offered.ab_measures.filter((m) => m !== 'Zigbee reports lost' || call.job.zigbee) as m (m)}<option

@@ -50,8 +50,7 @@
     }
   })
   const started = $derived(!!sheet && sheet.done > 0 && !sheet.finished)
-  const make = () => (started ? (replacing = true) : void call.makeSheet(call.settings, reason(), false))
-  const reason = () => (call.plan ? 'best setting found' : 'set by hand')
+  const make = () => (started ? (replacing = true) : void call.makeSheet(call.settings, call.reason, false))
   const next = $derived(sheet?.steps.find((s) => s.may_act))
   const keys = onKeys({ m: () => call.trial && make() })
 </script>
@@ -62,10 +61,10 @@
     class="button"
     class:main={!sheet || sheet.finished}
     disabled={!call.trial || call.busy}
-    onclick={make}><ListChecks size={18} />Make the sheet from what is on trial <kbd>M</kbd></button
+    onclick={make}><ListChecks size={18} />Make the sheet from the trial settings <kbd>M</kbd></button
   >
   {#if !call.trial}<span class="text-soft"
-      >{sheet ? '' : 'Nothing is on trial: '}<a class="underline" href="#/call/{call.id}/tune"
+      >{sheet ? '' : 'No settings are on trial: '}<a class="underline" href="#/call/{call.id}/tune"
         >find the best under Tune</a
       >{sheet ? ' to make another.' : ' first.'}</span
     >{/if}
@@ -130,7 +129,7 @@
   bind:open={replacing}
   title="Throw away a sheet in the middle of the work?"
   action="Make a new one"
-  onconfirm={() => call.makeSheet(call.settings, reason(), true)}
+  onconfirm={() => call.makeSheet(call.settings, call.reason, true)}
 >
   <p>
     {sheet?.done} of its steps are done already. The new sheet starts from how the nodes are set now; what was done

@@ -319,10 +319,7 @@
         </div>
       {/if}
       {#if mode !== 'built' && !ready}
-        <p class="p-3 text-soft">
-          Levels come with rooms and a node that stands in them: type rooms under “Floor plan”, then place the
-          nodes.
-        </p>
+        <p class="p-3 text-soft">To see levels, type the rooms under “Floor plan” and place the nodes.</p>
       {/if}
     </section>
     {#if mode === 'built' && building}

@@ -24,10 +24,10 @@
       {/each}
     </Ledger>
     <p class="mt-1 text-sm text-soft">
-      What is left unexplained from spot to spot: ±{fixed(view.shadowing_db, 1)} dB.
+      Unexplained from spot to spot: ±{fixed(view.shadowing_db, 1)} dB.
     </p>
   </section>
 {/if}
 {#if !view?.readings}
-  <p class="page text-soft">Nothing was read yet: the walls cost what the book says.</p>
+  <p class="page text-soft">Nothing measured yet: walls attenuate as the handbook says.</p>
 {/if}

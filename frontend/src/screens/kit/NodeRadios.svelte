@@ -52,6 +52,7 @@
       notices.fail(error)
     }
   }
+  const comma = ', '
 </script>
 
 <Ledger fills={call} heads={['Radio', 'SSID', 'Address', 'Kind', 'Set now', 'Locked', 'Who may join']}>
@@ -68,8 +69,7 @@
               label="Read hostapd.conf of {radio.id}"
               accept=".conf,.txt"
               onfile={(file) => readConf(radio.id, file)}>read</FileDrop
-            >,
-            <FileDrop
+            >{comma}<FileDrop
               class="underline underline-offset-2"
               label="Set hostapd.conf of {radio.id}"
               accept=".conf,.txt"

@@ -94,7 +94,7 @@
         <span class="text-sm text-soft">at {call.job.places.find((p) => p.id === node.place_id)?.name}</span>
         <Field label="uplink" beside
           ><select
-            class="field slim max-w-40 text-ink"
+            class="field slim max-w-56 text-ink"
             value={node.uplink ? feedKey(node.uplink) : '|'}
             onchange={(e) => uplink(node, e.currentTarget.value)}
           >

@@ -74,7 +74,7 @@
       </Ledger>
       <p class="text-sm">Each put right alone, all else as it is: together they may do more, or less.</p>
     {:else}
-      <p>Nothing is set otherwise than in the best that was found.</p>
+      <p>Everything is set as in the best that was found.</p>
     {/if}
     {#if truth.problems.length}<p class="mt-2 text-sm">
         Problems that are there: {truth.problems.join('; ')}.

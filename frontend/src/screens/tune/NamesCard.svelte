@@ -52,8 +52,8 @@
   </div>
   {#if !call.call.air_known}
     <p>
-      Which device joins what, and what each plan would bring, is worked out once the air was scanned and own
-      levels were read.
+      Which device joins what, and what each plan would bring, is worked out once the air has been scanned and
+      own levels read.
     </p>
   {:else if view}
     <p class="mb-2">

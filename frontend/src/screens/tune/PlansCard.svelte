@@ -35,7 +35,7 @@
 <article class="page" aria-label="Kept plans">
   <h3 class="mb-1">Plans kept</h3>
   <form class="mb-2 flex flex-wrap items-end gap-2" onsubmit={keep}>
-    <Field label="Keep what is on trial as"
+    <Field label="Keep the trial settings as"
       ><input
         class="field text-base text-ink"
         bind:value={name}
@@ -45,7 +45,7 @@
       /></Field
     >
     <button class="button" disabled={!onTrial || call.busy}><BookmarkPlus size={16} />Keep</button>
-    {#if !onTrial}<span class="pb-2 text-sm text-soft">Nothing is on trial.</span>{/if}
+    {#if !onTrial}<span class="pb-2 text-sm text-soft">No settings are on trial.</span>{/if}
   </form>
   {#if plans.length > 1}
     <Ledger

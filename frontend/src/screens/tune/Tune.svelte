@@ -57,11 +57,15 @@
     void call.tune(policy, avoidRadar, { pinned, ...hold, move_node_ids: mayMove ? moving : [] }, free)
   }
   const changes = $derived(call.trialFigures?.changes ?? 0)
-  /** In a practice house the simulated routers take it; on a real one a person sets it, by the sheet. */
+  const begun = $derived(!!call.job.sheet?.steps.some((s) => s.state === 'done' || s.state === 'differs'))
+  const finished = $derived(!!call.job.sheet?.steps.every((s) => s.state === 'done' || s.state === 'differs'))
+  /** In a practice house the simulated routers take it; on a real one a person sets it, by a sheet that is made at once,
+   * unless another one is being worked through. */
   async function send() {
     if (call.busy || !(await call.canBeApplied())) return
     if (call.practice) asking = true
-    else goTo(call.id, 'change')
+    else if ((begun && !finished) || (await call.makeSheet(call.settings, call.reason, false)))
+      goTo(call.id, 'change')
   }
   type View = readonly [key: string, name: string]
   /** What stands under the plan, one at a time, each with its key. */
@@ -204,8 +208,8 @@
     <section class="page mb-4 border-2 border-(--ink)" aria-label="What is missing">
       <h2>Nobody has scanned the air here yet.</h2>
       <p class="my-2">
-        Who else sends, and how loud, decides which channel is best. Until it is scanned no headroom and no
-        problem is worked out; settings can be typed below as they are.
+        Which channel is best depends on who else transmits, and how loud. Headroom and problems are worked
+        out once the air has been scanned; settings can be typed below.
       </p>
       <a class="button main" href="#/call/{call.id}/listen">Scan under Listen <kbd>5</kbd></a>
     </section>

@@ -27,8 +27,8 @@ BETTER = 1.01
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Way:
-    """A way on which a node (its number) may hang on another: over two radios (their numbers in the house), or on its
+class Option:
+    """A link on which a node (its number) may hang on another: over two radios (their numbers in the house), or its
     cable (both -1); level at which its radio receives the other's when 0 dBm are radiated."""
 
     child: int
@@ -45,31 +45,31 @@ class Way:
 
 
 class SelfForming:
-    """The ways of all nodes of such a mesh. Arrays: choices are of power and of being on, in the worlds one for each
-    world; ways are numbered."""
+    """The links that all nodes of such a mesh may find. Arrays: choices are of power and of being on, in the worlds one
+    for each world; options are numbered."""
 
-    def __init__(self, job: Job, ways: list[Way]) -> None:
-        self.job, self.ways = job, ways
-        self.child = np.array([w.child for w in ways], dtype=np.intp)
-        self.parent = np.array([w.parent for w in ways], dtype=np.intp)
-        self.near = np.array([w.near for w in ways], dtype=np.intp)
-        self.far = np.array([w.far for w in ways], dtype=np.intp)
-        self.at_0_dbm = np.array([w.at_0_dbm for w in ways], dtype=np.float64)
-        self.present = np.array([w.present for w in ways], dtype=bool)
+    def __init__(self, job: Job, options: list[Option]) -> None:
+        self.job, self.options = job, options
+        self.child = np.array([o.child for o in options], dtype=np.intp)
+        self.parent = np.array([o.parent for o in options], dtype=np.intp)
+        self.near = np.array([o.near for o in options], dtype=np.intp)
+        self.far = np.array([o.far for o in options], dtype=np.intp)
+        self.at_0_dbm = np.array([o.at_0_dbm for o in options], dtype=np.float64)
+        self.present = np.array([o.present for o in options], dtype=bool)
         self.cable = self.near < 0
-        self.members = sorted({w.child for w in ways})
-        self.finds = {job.nodes[w.child].id for w in ways if not w.by_cable}
+        self.members = sorted({o.child for o in options})
+        self.finds = {job.nodes[o.child].id for o in options if not o.by_cable}
         radios = job.radios
         self._steps: list[RateSteps | None] = [
             None
-            if w.by_cable
+            if o.by_cable
             else rate_steps(
-                older(radios[w.near].generation, radios[w.far].generation),
-                radios[w.near].band,
+                older(radios[o.near].generation, radios[o.far].generation),
+                radios[o.near].band,
                 WIDTH_MHZ,
-                min(radios[w.near].streams, radios[w.far].streams),
+                min(radios[o.near].streams, radios[o.far].streams),
             )
-            for w in ways
+            for o in options
         ]
         self._now = (
             np.array([[job.settings.of(r.id).eirp_dbm for r in radios]]),
@@ -78,8 +78,8 @@ class SelfForming:
         self._bands: dict[tuple[int, ...], tuple[LinkBand, ...]] = {}
 
     def airtime_s(self, eirp_dbm: Floats, enabled: Bools, off_db: Floats | float = 0.0) -> Floats:
-        """Airtime in s of a Mb over each way, infinite where it is down: (choices, ways). ``off_db``: by how much each
-        way's level differs from what is known of it (choices, ways)."""
+        """Airtime in s of a Mb over each option, infinite where it is down: (choices, options). ``off_db``: by how much
+        each option's level differs from what is known of it (choices, options)."""
         weaker = np.minimum(eirp_dbm[:, self.near], eirp_dbm[:, self.far])
         level = np.where(self.cable, 0.0, self.at_0_dbm[None] + weaker) + off_db
         on = self.cable[None] | (enabled[:, self.near] & enabled[:, self.far])
@@ -94,7 +94,7 @@ class SelfForming:
 
     def kept(self, off_db: Floats | float = 0.0) -> Floats:
         """What makes the present links those that are found under the present settings: a factor for the airtime of
-        every other way, 1 where none is needed: (choices, ways)."""
+        every other option, 1 where none is needed: (choices, options)."""
         air = self.airtime_s(*self._now, off_db)
         cost, below = self._present_tree(air)
         factor = np.ones_like(air)
@@ -109,15 +109,15 @@ class SelfForming:
         return factor
 
     def _present_tree(self, air: Floats) -> tuple[Floats, Bools]:
-        """(airtime of each node's present way to the gateway (choices, nodes), whether a node hangs below another
+        """(airtime of each node's present route to the gateway (choices, nodes), whether a node hangs below another
         (nodes, nodes))."""
         nodes = len(self.job.nodes)
         cost, below = np.zeros((len(air), nodes)), np.zeros((nodes, nodes), dtype=bool)
         up = {int(self.child[n]): n for n in np.flatnonzero(self.present)}
         for child in self.members:
-            at, way = child, set[int]()
-            while at in up and at not in way:
-                way.add(at)
+            at, passed = child, set[int]()
+            while at in up and at not in passed:
+                passed.add(at)
                 below[child, at] = True
                 cost[:, child] += air[:, up[at]]
                 at = int(self.parent[up[at]])
@@ -130,7 +130,7 @@ class SelfForming:
     def found(
         self, eirp_dbm: Floats, enabled: Bools, off_db: Floats | float = 0.0, kept: Floats | None = None
     ) -> Indices:
-        """The way that each node takes, by the node's number among :attr:`members`; -1 where it reaches nobody:
+        """The option that each node takes, by the node's number among :attr:`members`; -1 where it reaches nobody:
         (choices, members)."""
         air = self.airtime_s(eirp_dbm, enabled, off_db) * (self._kept if kept is None else kept)
         choices, nodes = len(air), len(self.job.nodes)
@@ -152,13 +152,13 @@ class SelfForming:
         """Where a choice's links are put, those that are not where they are now: of one row of :meth:`found`."""
         key = tuple(int(n) for n in found)
         if key not in self._bands:
-            moved = (self.ways[n] for n in key if n >= 0 and not self.present[n])
-            self._bands[key] = tuple(self._link_band(w) for w in moved)
+            moved = (self.options[n] for n in key if n >= 0 and not self.present[n])
+            self._bands[key] = tuple(self._link_band(o) for o in moved)
         return self._bands[key]
 
-    def _link_band(self, way: Way) -> LinkBand:
-        radios, child, parent = self.job.radios, self.job.nodes[way.child], self.job.nodes[way.parent]
-        far, near = radios[way.far], radios[way.near]
+    def _link_band(self, option: Option) -> LinkBand:
+        radios, child, parent = self.job.radios, self.job.nodes[option.child], self.job.nodes[option.parent]
+        far, near = radios[option.far], radios[option.near]
         mine = sum(r.band == far.band for r in child.radios) > 1
         theirs = sum(r.band == near.band for r in parent.radios) > 1
         assert child.uplink is not None
@@ -182,13 +182,13 @@ def forming_of(
     present = {(node, near, far): level for node, near, far, level in links}
     # Radios that follow one gateway's radio are on one channel, and can make a link.
     channel = {r.id: r.id for r in job.radios} | {far.id: near.id for near, far in followed(job.nodes)}
-    ways = []
+    options = []
     for node in own:
         assert node.uplink is not None
         child = index[node.id]
         if node.uplink.band is None:
             up = index[node.uplink.to_node_id]
-            ways.append(Way(child=child, parent=up, near=-1, far=-1, at_0_dbm=0.0, present=True))
+            options.append(Option(child=child, parent=up, near=-1, far=-1, at_0_dbm=0.0, present=True))
             continue
         for parent in sorted({*inside, index[node.uplink.to_node_id]} - {child}):
             pairs = [(a, b) for a in job.nodes[parent].radios for b in node.radios if channel[a.id] == channel[b.id]]
@@ -197,5 +197,7 @@ def forming_of(
                 level = present.get((child, *ends), float(own_at_0_dbm[ends[0], node_place[child]]))
                 now = (child, *ends) in present
                 if now or level > UNHEARD_DBM:
-                    ways.append(Way(child=child, parent=parent, near=ends[0], far=ends[1], at_0_dbm=level, present=now))
-    return SelfForming(job, ways)
+                    options.append(
+                        Option(child=child, parent=parent, near=ends[0], far=ends[1], at_0_dbm=level, present=now)
+                    )
+    return SelfForming(job, options)

@@ -20,7 +20,7 @@ from even_static.core.model.violations import count_changes
 from even_static.core.progress import OnProgress
 from even_static.core.search.candidates import Rules, follows, standard_sets
 from even_static.core.search.deadline import Deadline
-from even_static.core.search.moves import Move, Way, carried_over, may_be_set, moves, way_of
+from even_static.core.search.moves import Effect, Move, carried_over, effect_of, may_be_set, moves
 from even_static.core.tables import worlds as table
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Lived, Living
@@ -147,13 +147,13 @@ class Decider:
         """From a candidate on, one thing after another set as it does best, as long as anything helps; without
         ``every_block`` on the blocks alone that are freest."""
         best = start
-        hopeless: set[Way] = set()
+        hopeless: set[Effect] = set()
         for sweep in range(table.SWEEPS):
             before = best.cost
             base = best.settings
             things: dict[tuple[str, str], list[Move]] = {}
             for move in moves(self.house, self.rules, base, pinned):
-                if (move.kind != "device" or sweep > 0) and way_of(base, move) not in hopeless:
+                if (move.kind != "device" or sweep > 0) and effect_of(base, move) not in hopeless:
                     things.setdefault((move.kind, move.whose), []).append(move)
             order = sorted(things, key=lambda k: ORDER.index(k[0]))
             for key in order:
@@ -204,7 +204,7 @@ class Decider:
         return not limited or follows(self.house.job, settings, self.rules)
 
     def _best_way(
-        self, best: Candidate, base: Settings, ways: list[Move], deadline: Deadline, hopeless: set[Way]
+        self, best: Candidate, base: Settings, ways: list[Move], deadline: Deadline, hopeless: set[Effect]
     ) -> Candidate:
         """The best way of setting one thing, tried in a few worlds first; what does far worse there is not tried
         again."""
@@ -219,7 +219,7 @@ class Decider:
                 cost = self.few_cost(option)
                 found.append((cost, option))
                 if cost > here + table.HOPELESS:
-                    hopeless.add(way_of(base, move))
+                    hopeless.add(effect_of(base, move))
         found.sort(key=lambda f: f[0])
         for cost, option in found[:2]:
             if cost < here + table.NEARLY:

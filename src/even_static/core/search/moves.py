@@ -167,10 +167,10 @@ def _with(settings: Settings, n: int, setting: RadioSetting) -> Settings:
     return replace(settings, radios=(*settings.radios[:n], setting, *settings.radios[n + 1 :]))
 
 
-Way = tuple[object, ...]
+Effect = tuple[object, ...]
 
 
-def way_of(base: Settings, move: Move) -> Way:
+def effect_of(base: Settings, move: Move) -> Effect:
     """What a move sets to what, whatever else is set: the same for the same move made on another setting."""
     to = move.settings
     found: list[object] = [move.kind, move.whose]

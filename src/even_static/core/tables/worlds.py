@@ -17,7 +17,7 @@ DEVICE_DB, DEVICE_NODE_DB = 3.0, 3.5
 FOREIGN_SPOT_DB, FOREIGN_DEVICE_DB = 3.5, 3.0
 LINK_DB: Final = 3.0
 UNREAD_DB: Final = 5.0
-# How far a mesh that forms itself prefers one way to another beside what their airtime says, as an error in dB.
+# How far a mesh that forms itself prefers one link to another beside what their airtime says, as an error in dB.
 FINDS_DB: Final = 4.0
 # The evening's traffic beside what was heard: from where to where by the hour in which somebody listened, and how far
 # each network differs from that (standard deviation of the logarithm).
@@ -113,7 +113,7 @@ FEW, NEARLY, SWEEPS, STARTS = 16, 0.05, 6, 2
 FREEST: Final = 3
 # What costs so much more in a few worlds (problems) is not tried again in later rounds.
 HOPELESS: Final = 0.4
-# So many ways in which a mesh that forms itself may find its links are lived; rarer ones count as the most frequent.
+# So many routings that a self-forming mesh may find are lived; rarer ones count as the most frequent.
 FORMS: Final = 5
 # Longest time in s that a decision over the worlds may take, by how many nodes there are (the last for more).
 DECISION_S: Final = (3.0, 5.0, 8.0, 15.0)
