@@ -15,9 +15,9 @@ from even_static.core.change.sheet import acted, differences, make_sheet, order_
 from even_static.core.change.sheet_view import sheet_view
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.kit import Uplink
+from even_static.core.house.links import link_ends
 from even_static.core.house.settings import SsidPlan, setting_block
 from even_static.core.house.validate import validate_job
-from even_static.core.model.prepared_house import link_ends
 from even_static.core.tables.work import HUB_S, RADAR_S
 
 NOW = "2026-03-02T20:00:00Z"

@@ -10,10 +10,11 @@ from tests.houses import random_house
 from even_static.core.errors import BadInput
 from even_static.core.explain.backhaul import tree
 from even_static.core.house.kit import Switch, Uplink
+from even_static.core.house.links import link_ends
 from even_static.core.house.settings import LinkBand, RadioSetting
 from even_static.core.house.validate import validate_job
 from even_static.core.model.evaluate import evaluate
-from even_static.core.model.prepared_house import House, link_ends
+from even_static.core.model.prepared_house import House
 from even_static.core.search.candidates import Rules
 from even_static.core.search.choices import link_choices_of
 from even_static.core.search.plan import best_settings

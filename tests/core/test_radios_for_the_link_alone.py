@@ -11,10 +11,11 @@ from tests.houses import random_house
 from even_static.core.change.sheet import ssid_plan_text
 from even_static.core.errors import BadInput
 from even_static.core.house.job import Job
+from even_static.core.house.links import link_ends
 from even_static.core.house.settings import Settings
 from even_static.core.house.validate import validate_settings
 from even_static.core.model.evaluate import evaluate
-from even_static.core.model.prepared_house import House, link_ends
+from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import radio_state
 from even_static.core.search.candidates import EVERYTHING, Held
 from even_static.core.search.deadline import Deadline

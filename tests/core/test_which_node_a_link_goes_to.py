@@ -12,9 +12,10 @@ from even_static.core.errors import BadInput
 from even_static.core.explain.backhaul import tree
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Uplink, parents_of
+from even_static.core.house.links import link_ends
 from even_static.core.house.settings import LinkBand
 from even_static.core.house.validate import validate_settings
-from even_static.core.model.prepared_house import House, link_ends
+from even_static.core.model.prepared_house import House
 from even_static.core.search.candidates import EVERYTHING
 from even_static.core.search.moves import may_be_set, moves
 from even_static.core.worlds.drawn import Worlds

@@ -16,10 +16,11 @@ import even_static.core.search.plan as plan_module
 from even_static.core.errors import BadInput
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio
+from even_static.core.house.links import link_ends
 from even_static.core.house.settings import DeviceBand, RadioSetting, Settings, SsidPlan
 from even_static.core.house.validate import validate_job
 from even_static.core.model.evaluate import evaluate
-from even_static.core.model.prepared_house import House, link_ends, with_link_bands
+from even_static.core.model.prepared_house import House, with_link_bands
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.rank import headroom_bin
 from even_static.core.model.violations import require_choosable

@@ -14,10 +14,11 @@ from even_static.core.house.basics import Timestamp
 from even_static.core.house.changes import Change, ChangeSheet
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio, followed
+from even_static.core.house.links import link_ends
 from even_static.core.house.settings import RadioSetting, Settings, SsidPlan
 from even_static.core.house.sheet import ReadBack, SheetStep
 from even_static.core.house.validate import validate_settings
-from even_static.core.model.prepared_house import House, link_ends, with_link_bands
+from even_static.core.model.prepared_house import House, with_link_bands
 from even_static.core.model.violations import same_setting
 
 

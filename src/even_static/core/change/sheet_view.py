@@ -8,10 +8,11 @@ from even_static.core.change.sheet import set_on, setting_text, ssid_plan_text, 
 from even_static.core.house.changes import ChangeSheet
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio, followed
+from even_static.core.house.links import link_ends
 from even_static.core.house.settings import RadioSetting, SsidPlan, setting_block
 from even_static.core.house.sheet import SheetStep, StepState
 from even_static.core.model.daily import over_the_day
-from even_static.core.model.prepared_house import House, link_ends, with_link_bands
+from even_static.core.model.prepared_house import House, with_link_bands
 from even_static.core.model.radio_state import radio_state
 from even_static.core.model.violations import same_setting
 from even_static.core.spectrum.lawful import lawful_block

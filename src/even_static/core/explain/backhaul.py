@@ -11,11 +11,12 @@ from even_static.core.airtime.rates import older, rate_steps
 from even_static.core.explain.hop_words import BandOption, hop_words
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio, Switch, Uplink
+from even_static.core.house.links import link_ends, link_radio
 from even_static.core.house.settings import LinkBand, Settings
 from even_static.core.house.sources import How
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import Evaluation, RadioFigures
-from even_static.core.model.prepared_house import House, LinkSource, link_ends, link_level_dbm, link_radio
+from even_static.core.model.prepared_house import House, LinkSource, link_level_dbm
 from even_static.core.model.radio_state import radio_state
 from even_static.core.search.choices import link_choices_of, other_links
 from even_static.core.tables.bands import BANDS

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from even_static.core.errors import BadInput, Unlawful
 from even_static.core.house.job import Job
+from even_static.core.house.links import on_one_block
 from even_static.core.house.settings import RadioSetting, Settings, setting_block
-from even_static.core.model.prepared_house import on_one_block, with_link_bands
+from even_static.core.model.prepared_house import with_link_bands
 from even_static.core.spectrum.lawful import lawful_block
 
 

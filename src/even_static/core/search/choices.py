@@ -10,8 +10,9 @@ import numpy as np
 
 from even_static.core.arrays import Bools, Floats
 from even_static.core.house.kit import Node, parents_of
+from even_static.core.house.links import link_ends, link_radio, on_one_block
 from even_static.core.house.settings import LinkBand, RadioSetting, Settings
-from even_static.core.model.prepared_house import House, link_ends, link_radio, on_one_block
+from even_static.core.model.prepared_house import House
 from even_static.core.model.steering import ssid_choices
 from even_static.core.search.candidates import Rules, held_radios, offered_blocks, start_of
 from even_static.core.tables.bands import BANDS, Band

@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from even_static.core.house.kit import Device
+from even_static.core.house.links import on_one_block
 from even_static.core.house.settings import DeviceBand, RadioSetting, Settings, SsidPlan, setting_block
-from even_static.core.model.prepared_house import House, on_one_block
+from even_static.core.model.prepared_house import House
 from even_static.core.model.steering import ssid_choices
 from even_static.core.model.violations import radio_violations
 from even_static.core.search.candidates import Rules, candidates, channel_sets, held_radios

@@ -27,7 +27,7 @@ from even_static.core.search.rules_of_thumb import careful, fewest_networks, fur
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables.bands import BANDS
 from even_static.core.tables.channel_plans import CHANNEL_PLANS, ChannelPlan
-from even_static.core.tables.worlds import DECISION_S, PROPOSAL_S
+from even_static.core.tables.worlds import DECISION_S
 from even_static.core.worlds.outlook import Outlook
 
 # Shares of the time that is left: for the search, and for each of the two that are told beside it.
@@ -210,8 +210,6 @@ def make_plan(
     deadline = Deadline(began + seconds - min(RESERVE_S, 0.3 * seconds), wanted)
     in_worlds = in_worlds and house.job.air_known and house.levels_known
     mine = deadline.part(MODEL_SHARE if in_worlds else SEARCH_SHARE)
-    if in_worlds:
-        mine = mine.sooner(began + by_nodes(PROPOSAL_S, house))
     found = best_settings(house, rules, mine, pinned, on_progress)
     alternatives: list[Alternative] = []
     if not deadline.over() and time.monotonic() < mine.at_s + OVERRAN_S:

@@ -117,8 +117,6 @@ HOPELESS: Final = 0.4
 FORMS: Final = 5
 # Longest time in s that a decision over the worlds may take, by how many nodes there are (the last for more).
 DECISION_S: Final = (3.0, 5.0, 8.0, 15.0)
-# Longest time in s in which the model's best is searched for that the worlds then decide on, likewise.
-PROPOSAL_S: Final = (1.0, 2.0, 3.0, 6.0)
 # The present as evidence: worlds drawn for each that is kept; how far a speed test may be from what a world says of it
 # (spread of the logarithm, beside what phones differ by), and a hub's log (share).
 DRAWN_FOR_EACH: Final = 5
