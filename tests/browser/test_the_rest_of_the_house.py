@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 
 import pytest
 from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of, look_at
 from tests.formats.test_802154_captures import pcap, scapy_frame
 
+from even_static.core.explain.backhaul import tree
 from even_static.core.explain.other_sources import air_users
 from even_static.core.model.prepared_house import House
 
@@ -162,3 +164,45 @@ def test_a_node_that_may_stand_elsewhere_is_tried_and_its_new_place_is_listed(op
     page.get_by_role("link", name="Change").click()
     works = page.get_by_label("Cables and new places")
     expect(works).to_contain_text("1 box to put up elsewhere" if moves else "No cable and no new place is needed")
+
+
+def test_a_mesh_that_forms_itself_is_said_so_and_told_so(open_page, running_app):
+    call = copy_of(running_app, "forms itself")
+    node = next(n for n in running_app.store.get(call).job.nodes if n.uplink is not None and n.uplink.band is not None)
+    page = open_page(f"call/{call}/kit/nodes")
+    who = page.get_by_label(f"Who says where the link of {node.name} goes")
+    expect(who).to_have_value("fixed")
+    who.select_option("found by the mesh")
+    expect(page.get_by_role("button", name="Undo")).to_be_enabled()
+    page.goto(f"{running_app.address}#/call/{call}/tune/backhaul")
+    look_at(page, "Backhaul")
+    job = running_app.store.get(call).job
+    assert [n.self_forming for n in job.nodes if n.id == node.id] == [True]
+    hop = next(h for h in tree(House(job), job.settings).hops if h.node_id == node.id)
+    assert "the mesh finds this link itself: as it is now" in hop.text
+    expect(page.get_by_text(hop.text.split("; ")[-1]).first).to_be_visible()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_text("the mesh finds this link itself")).to_have_count(0)
+
+
+@pytest.mark.parametrize(("width", "height"), [(1280, 800), (390, 844)])
+def test_long_names_stand_in_full_on_the_cabling(open_page, running_app, width: int, height: int):
+    call = copy_of(running_app, f"long names {width}")
+    found = running_app.store.get(call)
+    job = found.job
+    long = "Mesh node behind the bookcase on the landing"
+    named = replace(job, nodes=(job.nodes[0], replace(job.nodes[1], name=long), *job.nodes[2:]))
+    running_app.store.save(call, named, "a long name", on_revision=found.revision)
+    page = open_page(f"call/{call}/kit/cabling", width=width, height=height)
+    drawing = page.get_by_label("The cabling", exact=True)
+    expect(drawing.locator("[data-label]").first).to_be_visible()
+    boxes = drawing.locator("g.box").evaluate_all("""all => all.map(g => {
+        const r = g.querySelector('rect').getBoundingClientRect()
+        return [...g.querySelectorAll('text')].map(t => {
+            const b = t.getBoundingClientRect()
+            return [t.textContent, b.left >= r.left && b.right <= r.right && b.top >= r.top && b.bottom <= r.bottom + 1]
+        })
+    })""")
+    assert all(inside for texts in boxes for _, inside in texts), boxes
+    whole = ["".join(t for t, _ in texts).replace(" ", "") for texts in boxes]
+    assert any(t.startswith(long.replace(" ", "")) for t in whole), whole
