@@ -14,6 +14,7 @@ from even_static.core.change.sheet import acted, make_sheet, set_on
 from even_static.core.change.sheet_view import sheet_view
 from even_static.core.errors import BadInput
 from even_static.core.explain.backhaul import tree
+from even_static.core.explain.standing import standing
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Uplink
 from even_static.core.house.settings import LinkBand, RadioSetting, Settings, setting_block
@@ -220,6 +221,8 @@ def test_only_the_gateway_is_moved_and_what_the_mesh_finds_after_it_is_expected_
     assert all(n.uplink is not None and n.uplink.rssi_dbm is None for n in expected)
     told = {h.node_id: h.text for h in tree(House(job), job.settings).hops}
     assert all("read it on the node's page" in told[n.id] for n in expected)
+    asked = {thing.text for thing in (standing(job).next, *standing(job).others)}
+    assert {f"Read on the page of {n.name} where its link goes" for n in expected} <= asked
 
 
 def test_a_level_that_was_read_at_another_power_is_reckoned_from_it():

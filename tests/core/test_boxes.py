@@ -36,6 +36,8 @@ def test_every_kind_starts_lawfully_in_every_country(code, wanted):
         assert [r.band for r in node.radios] == [b for b in kind.bands if b in {r.band for r in node.radios}]
         assert all(int(r.bssid[:2], 16) & 2 for r in node.radios)
         assert (node.kind == "repeater") == kind.repeater
+        # Nobody has read its link yet.
+        assert node.uplink is None or node.uplink.rssi_dbm is None
     validate_job(job)
     if job.nodes:
         assert job.nodes[0].uplink is None

@@ -49,9 +49,9 @@
 
 <div bind:clientWidth={width} class="my-3">
   <svg {width} height={rows.length * ROW + 48} role="img" aria-label="Settings side by side">
-    {#each columns as column, c (column.text)}
+    {#each columns as column, c (c)}
       <text x={at(c, 0)} y="12" font-size="12" class="fill-soft">{column.text}</text>
-      {#each column.ticks as [share, text] (text)}
+      {#each column.ticks as [share, text], t (t)}
         <line x1={at(c, share)} x2={at(c, share)} y1="18" y2={rows.length * ROW + 22} class="stroke-rule" />
         <text
           x={at(c, share)}
@@ -62,7 +62,7 @@
         >
       {/each}
     {/each}
-    {#each rows as row, i (row.name)}
+    {#each rows as row, i (i)}
       {@const y = 20 + i * ROW + ROW / 2}
       {@const e = row.evaluation}
       {@const plan = row.kind === 'plan'}

@@ -68,7 +68,7 @@
           class="fill-rule"><title>{span.radio}, minute {span.from} to {span.to}</title></rect
         >
       {/each}
-      {#each t.moments.filter((m) => m.minute > 0) as m (m.minute + m.what)}
+      {#each t.moments.filter((m) => m.minute > 0) as m, i (i)}
         {#if m.what === 'refused' || m.what === 'dropped'}
           <path d="M{x(m.minute) - 4} {y - 4}l8 8m0 -8l-8 8" class="stroke-accent" stroke-width="2"
             ><title>{m.what}, minute {m.minute}</title></path

@@ -87,7 +87,7 @@
             <line x1={s.usual * 100} x2={s.usual * 100} y1="0" y2="8" class="stroke-ink" stroke-width="0.6" />
           </svg>
           <ul class="text-sm">
-            {#each s.evidence as e (e.text)}
+            {#each s.evidence as e, i (i)}
               <li>
                 <span class="figure inline-block w-12 text-right" class:text-accent={e.factor > 1}
                   >×{e.factor}</span

@@ -101,7 +101,7 @@
     <div class="mb-3 border-2 border-(--accent) p-3" role="alert">
       <p><strong>The nodes are not set as the call says.</strong> An A/B test was cut off:</p>
       <ul class="list-disc pl-5">
-        {#each boxes.value as line (line)}<li>{prose(line)}</li>{/each}
+        {#each boxes.value as line, i (i)}<li>{prose(line)}</li>{/each}
       </ul>
       <button class="button main no-print mt-2" onclick={() => call.setBoxesBack()}>Set the nodes back</button
       >

@@ -84,7 +84,7 @@
     >
   </div>
   <ul class="my-1 text-lg">
-    {#each step.lines as line (line)}<li>{prose(line)}</li>{/each}
+    {#each step.lines as line, i (i)}<li>{prose(line)}</li>{/each}
   </ul>
   {#if step.found}<p class="font-semibold text-accent">Read back otherwise: {prose(step.found)}.</p>{/if}
   {#if step.state !== 'done'}

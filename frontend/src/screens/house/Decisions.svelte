@@ -47,9 +47,9 @@
     </div>
     {#if open === key(d) || (advice === 'recommended' && !d.power)}
       <ul class="list-disc pl-5 text-sm text-soft">
-        {#each d.reasons as reason (reason)}<li>{prose(reason)}</li>{/each}
+        {#each d.reasons as reason, i (i)}<li>{prose(reason)}</li>{/each}
       </ul>
-      {#each d.cautions as caution (caution)}<p class="text-sm font-semibold">{caution}</p>{/each}
+      {#each d.cautions as caution, i (i)}<p class="text-sm font-semibold">{caution}</p>{/each}
     {/if}
     {#if open === key(d) && d.power}
       <Ledger

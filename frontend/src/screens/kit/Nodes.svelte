@@ -119,7 +119,7 @@
                 change(
                   node,
                   {
-                    uplink: { rssi_dbm: n },
+                    uplink: { rssi_dbm: n, read_at_eirp_dbm: null, expected: false },
                   },
                   'link level',
                 )}
@@ -127,11 +127,18 @@
                 change(
                   node,
                   {
-                    uplink: { rssi_dbm: null },
+                    uplink: { rssi_dbm: null, read_at_eirp_dbm: null },
                   },
                   'link level',
                 )}
             /></Field
+          >
+        {/if}
+        {#if node.uplink?.expected}
+          <button
+            class="button slim"
+            onclick={() => change(node, { uplink: { expected: false } }, 'link as read')}
+            >Link read: as expected</button
           >
         {/if}
         {#if node.uplink && !node.uplink.band && call.job.switches.length}

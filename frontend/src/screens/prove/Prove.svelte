@@ -103,7 +103,7 @@
             </p>{/if}
         </div>
       </div>
-      {#each proof.warnings as warning (warning)}<p class="mt-2 border-l-4 border-(--accent) pl-2">
+      {#each proof.warnings as warning, i (i)}<p class="mt-2 border-l-4 border-(--accent) pl-2">
           <strong>Caution:</strong>
           {warning}.
         </p>{/each}

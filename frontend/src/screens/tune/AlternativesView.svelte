@@ -56,7 +56,7 @@
       class="mb-3 text-sm"
       heads={['Measure', ['Would change the plan', 'figure'], ['Spares problems', 'figure'], 'Why']}
     >
-      {#each call.measure.measurements.filter((m) => m.changes_plan > 0).slice(0, 5) as m (m.what)}
+      {#each call.measure.measurements.filter((m) => m.changes_plan > 0).slice(0, 5) as m, i (i)}
         <tr
           ><td>{m.what}</td><td class="number">{percent(m.changes_plan)}</td><td class="number"
             >{fixed(m.spares_problems, 1)}</td
@@ -76,7 +76,7 @@
       '',
     ]}
   >
-    {#each rows as row (row.name + row.reason)}
+    {#each rows as row, i (i)}
       <tr class:font-bold={row.name === 'the plan'}>
         <td
           >{row.name}

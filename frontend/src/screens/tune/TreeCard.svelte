@@ -61,7 +61,7 @@
 <article class="page" aria-label="Backhaul">
   <h3 class="mb-2">Backhaul</h3>
   {#if tree}
-    {#each tree.notes as note (note)}<p class="mb-2 text-accent">{prose(note)}.</p>{/each}
+    {#each tree.notes as note, i (i)}<p class="mb-2 text-accent">{prose(note)}.</p>{/each}
     {#each tree.router_ids as router (router)}
       <p class="font-semibold">{nameOf(router)} <span class="text-sm font-normal text-soft">router</span></p>
       <ul class="ml-2 grid gap-1">
@@ -74,7 +74,7 @@
         class="mt-3 text-sm"
         heads={['What if', ['Problems', 'figure'], ['Headroom', 'figure'], '']}
       >
-        {#each telling as w (w.what)}
+        {#each telling as w, i (i)}
           <tr
             ><td>{w.what}</td><td class="number">{w.problems}</td><td class="number"
               >{headroom(w.headroom)}</td

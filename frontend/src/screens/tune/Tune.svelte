@@ -196,7 +196,7 @@
   </details>
   {#if call.trialFigures && !call.trialFigures.lawful}
     <ul class="page mb-4 border-2 border-(--accent)" role="alert">
-      {#each call.trialFigures.violations as violation (violation)}<li>
+      {#each call.trialFigures.violations as violation, i (i)}<li>
           <strong>Cannot be sent:</strong>
           {violation}.
         </li>{/each}

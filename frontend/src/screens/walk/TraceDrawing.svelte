@@ -43,7 +43,7 @@
             >−{-level}</text
           >
         {/each}
-        {#each line.steps.filter((s) => s.computed_db > 0) as step (step.at_m)}
+        {#each line.steps.filter((s) => s.computed_db > 0) as step, i (i)}
           <line
             x1={x(step.at_m)}
             x2={x(step.at_m)}

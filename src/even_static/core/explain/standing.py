@@ -178,7 +178,11 @@ def _after_tuning(job: Job) -> list[NextThing]:
     before = {s.place_id for s in job.scans if datetime.fromisoformat(s.heard_at) <= last}
     named = {c.place_id for c in job.complaints if c.place_id is not None}
     names = {p.id: p for p in job.places}
-    found = []
+    found = [
+        _next("kit", f"Read on the page of {n.name} where its link goes", table.LINK_MIN, "the mesh has formed anew")
+        for n in job.nodes
+        if n.uplink is not None and n.uplink.expected
+    ]
     for place_id in sorted(before - after, key=lambda p: (p not in named, p)):
         if place_id in names:
             why = "it was measured before the change and not since"

@@ -14,7 +14,6 @@ from even_static.core.tables.bands import Band
 from even_static.core.tables.boxes import (
     NODE_KINDS,
     USUAL_EIRP_DBM,
-    USUAL_LINK_DBM,
     USUAL_STREAMS,
     NodeTemplate,
     widths_of,
@@ -52,11 +51,7 @@ def with_node(job: Job, name: str, place_id: str, kind_name: str) -> Job:
     if job.nodes:
         router = job.nodes[0]
         by_radio = kind.repeater and any(r.band == "2.4 GHz" for r in router.radios)
-        uplink = (
-            Uplink(to_node_id=router.id, band="2.4 GHz", rssi_dbm=USUAL_LINK_DBM)
-            if by_radio
-            else Uplink(to_node_id=router.id)
-        )
+        uplink = Uplink(to_node_id=router.id, band="2.4 GHz" if by_radio else None)
     node = Node(
         id=node_id,
         name=name,

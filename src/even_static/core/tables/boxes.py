@@ -37,8 +37,6 @@ NODE_KINDS: Final[tuple[NodeTemplate, ...]] = (
 )
 USUAL_STREAMS: Final = 2
 USUAL_EIRP_DBM: Final = (14.0, 17.0, 20.0)
-# A repeater's link before anybody has measured it, in dBm.
-USUAL_LINK_DBM: Final = -65.0
 
 
 def widths_of(generation: Generation, band: Band) -> tuple[WidthMhz, ...]:

@@ -14,6 +14,7 @@ SCAN_MIN: Final = 3
 SPEED_TEST_MIN: Final = 2
 LIST_MIN: Final = 2
 LINK_TABLE_MIN: Final = 3
+LINK_MIN: Final = 1
 SEARCH_MIN: Final = 1
 STEP_MIN: Final = 3
 AGAIN_MIN: Final = 3
