@@ -120,7 +120,7 @@ def test_a_whole_real_call(open_page, running_app):
     # Nothing was measured yet: no screen tells a figure of the house.
     page.get_by_role("link", name="Tune").click()
     page.get_by_role("tab", name="SSIDs").click()
-    expect(page.get_by_label("SSIDs and steering")).to_contain_text("once the air was scanned")
+    expect(page.get_by_label("SSIDs and steering")).to_contain_text("once the air has been scanned")
     expect(page.get_by_role("table", name="SSID plans")).to_have_count(0)
     page.get_by_role("link", name="Report").click()
     expect(page.get_by_text("Nothing was measured and nothing was changed yet.")).to_be_visible()
