@@ -129,9 +129,9 @@ def test_what_is_on_trial_is_tried_on_the_boxes_and_can_be_stopped(open_page, ru
     card.get_by_label("Difference that counts").select_option("0.5")
     card.get_by_role("button", name="Plan the A/B test").click()
     expect(page.get_by_label("The house's figures").locator("[data-when='trial']").first).to_be_visible()
-    card.get_by_role("button", name="Run it on the nodes").click()
+    card.get_by_role("button", name="Run it on the nodes").click(timeout=60_000)
     page.get_by_role("button", name="Stop after this turn").click()
-    expect(card.get_by_role("button", name="Go on on the nodes")).to_be_enabled(timeout=30_000)
+    expect(card.get_by_role("button", name="Go on on the nodes")).to_be_enabled(timeout=60_000)
     expect(page.get_by_role("status")).to_contain_text("the nodes are set as before the A/B test")
     assert len(running_app.store.get(call).job.ab_tests[0].arm_runs) < 16
     card.get_by_role("button", name="Go on on the nodes").click()
