@@ -53,6 +53,16 @@ def test_a_trial_is_planned_run_and_judged_and_the_boxes_are_set_back(client, ca
     assert world_of(service, demo_store.get(call)).state.settings.zigbee_channel == before.zigbee_channel
 
 
+def test_a_stop_before_the_first_turn_has_begun_ends_after_that_turn(client, call, demo_store):
+    client.post(f"/api/calls/{call}/ab-tests", json=wanted(client, call))
+    (ab_test,) = demo_store.get(call).job.ab_tests
+    task = client.post(f"/api/calls/{call}/ab-tests/{ab_test.id}/run").json()["id"]
+    client.post(f"/api/tasks/{task}/stop")
+    assert finished(client, task)["notes"][-1] == "the nodes are set as before the A/B test"
+    (ab_test,) = demo_store.get(call).job.ab_tests
+    assert [v.arm for v in ab_test.arm_runs] == [arm_at(0)]
+
+
 def test_boxes_that_a_cut_off_trial_left_are_told_and_set_back(client, call, demo_store):
     path = f"/api/calls/{call}"
     client.post(f"{path}/ab-tests", json=wanted(client, call))

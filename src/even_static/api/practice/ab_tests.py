@@ -22,7 +22,7 @@ from even_static.store.steps import StoredCall
 
 def run_ab_test(service: Service, call_id: int, ab_test_id: str) -> Task:
     """Take an A/B test's turns on the nodes until it is decided, each kept as it is done; then set the boxes back to
-    what the call says. BadInput for an A/B test that is set by hand."""
+    what the call says. Stopped, it ends after the turn that is on. BadInput for an A/B test that is set by hand."""
     ab_test = find_ab_test(practice_call(service, call_id).job, ab_test_id)
     if ab_test.a.settings is None or ab_test.b.settings is None:
         raise BadInput("ab_test_id", "must be of two settings to run by itself", "one is set by hand", "turn by turn")
@@ -33,9 +33,11 @@ def run_ab_test(service: Service, call_id: int, ab_test_id: str) -> Task:
             while True:
                 job = service.get(call_id).job
                 view = view_of(job, find_ab_test(job, ab_test_id))
-                if view.next_arm is None or task.stop_wanted:
+                if view.next_arm is None:
                     break
                 _turn(service, task, call_id, world, view)
+                if task.stop_wanted:
+                    break
         finally:
             _back(service, task, call_id, world)
         task.notes.append(view.result.text)
