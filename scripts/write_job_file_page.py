@@ -53,7 +53,7 @@ def section(name: str, definition: dict[str, Any]) -> str:
     """One record as a table."""
     required = set(definition.get("required", []))
     rows = [
-        f"| `{field}` | {kind(value)} | {'yes' if field in required else ''} | {value.get('description', '')} |"
+        f"| `{field}` | {kind(value)} | {'yes' if field in required else ''} | {' '.join(value.get('description', '').split())} |"
         for field, value in definition.get("properties", {}).items()
     ]
     head = f"### {name}\n\n{definition.get('description', '').splitlines()[0]}\n\n"
