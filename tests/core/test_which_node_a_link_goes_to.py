@@ -11,8 +11,8 @@ from even_static.core.change.sheet import acted, make_sheet
 from even_static.core.errors import BadInput
 from even_static.core.explain.backhaul import tree
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Uplink, parents_of
-from even_static.core.house.links import link_ends
+from even_static.core.house.kit import Uplink
+from even_static.core.house.links import link_ends, parents_of
 from even_static.core.house.settings import LinkBand
 from even_static.core.house.validate import validate_settings
 from even_static.core.model.prepared_house import House

@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from even_static.core.house.kit import followed, gateway_of
+from even_static.core.house.links import followed, gateway_of
 from even_static.core.house.settings import Settings
 from even_static.truth import ranges
 from even_static.truth.bands import Link, block_of

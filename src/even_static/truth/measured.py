@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Place, Uplink
+from even_static.core.house.links import named_ends
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.readings import Reading, Scan, SpeedTest, ZigbeeReport, own_reading
 from even_static.core.house.settings import Settings
@@ -95,11 +96,8 @@ def as_formed(house: TrueHouse, nodes: tuple[Node, ...], settings: Settings) -> 
     for link in find_links(house, settings, index, node_of):
         node, near, far = given[link.node], house.radios[link.near], house.radios[link.far]
         parent = given[node_of[link.near]]
-        up = Uplink(to_node_id=parent.id, band=near.band)
-        if sum(r.band == far.band for r in node.radios) > 1:
-            up = replace(up, radio_id=far.id)
-        if sum(r.band == near.band for r in parent.radios) > 1:
-            up = replace(up, to_radio_id=near.id)
+        mine, theirs = named_ends(node, far, parent, near)
+        up = Uplink(to_node_id=parent.id, band=near.band, radio_id=mine, to_radio_id=theirs)
         was = node.uplink
         if was is None or (was.to_node_id, was.band, was.radio_id) != (up.to_node_id, up.band, up.radio_id):
             found[link.node] = replace(node, uplink=up)

@@ -57,15 +57,15 @@
     void call.tune(policy, avoidRadar, { pinned, ...hold, move_node_ids: mayMove ? moving : [] }, free)
   }
   const changes = $derived(call.trialFigures?.changes ?? 0)
-  const begun = $derived(!!call.job.sheet?.steps.some((s) => s.state === 'done' || s.state === 'differs'))
-  const finished = $derived(!!call.job.sheet?.steps.every((s) => s.state === 'done' || s.state === 'differs'))
-  /** In a practice house the simulated routers take it; on a real one a person sets it, by a sheet that is made at once,
-   * unless another one is being worked through. */
+  /** In a practice house the simulated routers take it; on a real one a person sets it, by a sheet that is made at once.
+   * Where one is in the middle of the work that is said, beside it. */
   async function send() {
     if (call.busy || !(await call.canBeApplied())) return
     if (call.practice) asking = true
-    else if ((begun && !finished) || (await call.makeSheet(call.settings, call.reason, false)))
+    else {
+      await call.makeSheet(call.settings, call.reason, false)
       goTo(call.id, 'change')
+    }
   }
   type View = readonly [key: string, name: string]
   /** What stands under the plan, one at a time, each with its key. */

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
-from dataclasses import replace
 
 from even_static.api.practice.world import STATE
 from even_static.core.house.job import Job, PracticeDifficulty, PracticeSize
@@ -53,7 +52,6 @@ def open_practice_house(
     now = now_text()
     scenario = practice_scenario(seed, size, difficulty, country=country, time_zone=time_zone, opened_at=now)
     world = world_of(scenario)
-    world.job = replace(world.job, nodes=world.found_links(world.job.nodes))
     call = store.add(world.job, "opened a practice house", author)
     store.keep_stand_in(call.id, json.dumps(STATE.dump_python(world.state, mode="json")))
     return store.get(call.id, author)

@@ -138,13 +138,16 @@ def _with_links(zigbee: Zigbee | None, measured: dict[tuple[str, str], MeshLink]
 
 
 def ask_router(service: Service, call_id: int) -> StoredCall:
-    """A practice house's router: its client list and channel uses are kept with the call."""
+    """A practice house's router and nodes: its client list and channel uses, and where their radio links go, are kept
+    with the call."""
     call = practice_call(service, call_id)
     world = world_of(service, call)
     clients, uses = SimulatedRouter(world).client_list(), SimulatedRouter(world).channel_uses()
     keep_world(service, call_id, world)
 
     def add(job: Job) -> Job:
-        return replace(job, client_list=(*job.client_list, *clients), channel_uses=(*job.channel_uses, *uses))
+        listed = (*job.client_list, *clients)
+        nodes = world.link_pages(job.nodes)
+        return replace(job, client_list=listed, channel_uses=(*job.channel_uses, *uses), nodes=nodes)
 
     return service.amend(call_id, add, f"read the router's list: {len(clients)} devices")

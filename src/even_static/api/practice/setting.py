@@ -8,11 +8,18 @@ from dataclasses import replace
 from even_static.api.practice.world import keep_world, practice_call, wait, world_of
 from even_static.api.service import Service
 from even_static.api.tasks import Task
-from even_static.core.change.sheet import acted, differences, find_step, order_of_nodes, taken_back, with_step
+from even_static.core.change.sheet import (
+    acted,
+    differences,
+    find_step,
+    order_of_nodes,
+    taken_back,
+    with_links,
+    with_step,
+)
 from even_static.core.house.changes import Change
 from even_static.core.house.job import Job
 from even_static.core.house.settings import Settings
-from even_static.core.model.prepared_house import with_link_bands
 from even_static.core.model.violations import require_choosable, same_setting
 from even_static.instruments.phase import Phase
 from even_static.instruments.simulated.stand_ins import SimulatedConsole, SimulatedHub
@@ -47,14 +54,14 @@ def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Ta
                     f"{wanted.radio_id}: channel {wanted.channel} was sent, channel {found.channel} was read back"
                 )
         change = Change(world.state.clock, before, after, reason)
+
+        def set_now(job: Job) -> Job:
+            linked = with_links(job, job.settings, replace(after, link_bands=settings.link_bands))
+            return replace(job, settings=after, changes=(*job.changes, change), nodes=world.link_pages(linked))
+
         service.amend(
             call_id,
-            lambda now: replace(
-                now,
-                settings=after,
-                changes=(*now.changes, change),
-                nodes=world.found_links(with_link_bands(now, settings.link_bands).nodes),
-            ),
+            set_now,
             f"sent settings to {sent.count('box')} nodes" + (" and the hub" if moves_hub else ""),
             done_outside=True,
         )
@@ -94,12 +101,13 @@ def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Ta
             links = with_step(job.settings, sheet, step, job, back=back).link_bands
             real = Settings(console.read(), hub.channel(), console.names(), links)
             if back:
-                return taken_back(job, step_id, at, by="application", real=real)
-            found = differences(job, sheet, step, real)
-            if found:
-                task.notes.append(found)
-            done = acted(job, step_id, at, by="application", found=found, real=real, read_back=True)
-            return replace(done, nodes=world.found_links(done.nodes))
+                done = taken_back(job, step_id, at, by="application", real=real)
+            else:
+                found = differences(job, sheet, step, real)
+                if found:
+                    task.notes.append(found)
+                done = acted(job, step_id, at, by="application", found=found, real=real, read_back=True)
+            return replace(done, nodes=world.link_pages(done.nodes))
 
         said = f"{'took back' if back else 'did'} {step_id} on the nodes"
         service.amend(call_id, change, said, done_outside=True)

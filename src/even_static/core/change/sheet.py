@@ -13,12 +13,12 @@ from even_static.core.errors import BadInput, NotFound
 from even_static.core.house.basics import Timestamp
 from even_static.core.house.changes import Change, ChangeSheet
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Node, Radio, followed
-from even_static.core.house.links import link_ends
+from even_static.core.house.kit import Node, Radio
+from even_static.core.house.links import followed, read_before
 from even_static.core.house.settings import RadioSetting, Settings, SsidPlan
 from even_static.core.house.sheet import ReadBack, SheetStep
 from even_static.core.house.validate import validate_settings
-from even_static.core.model.prepared_house import House, with_link_bands
+from even_static.core.model.prepared_house import House
 from even_static.core.model.violations import same_setting
 
 
@@ -41,16 +41,24 @@ def make_sheet(job: Job, after: Settings, sheet_id: str, made_at: Timestamp, rea
 
 
 def set_on(job: Job, node: Node, before: Settings, after: Settings) -> list[Radio]:
-    """A node's radios that a person sets there: those that change, but for a mesh that forms itself those whose channel
-    alone does, as the gateway's."""
-    leads = {far.id: near.id for near, far in followed(job.nodes)}
+    """A node's radios that a person sets there: those that change, but for what follows the gateway by itself."""
+    led = _led(job, before, after)
 
-    def follows(radio: Radio) -> bool:
-        if radio.id not in leads or not _same_block(after.of(radio.id), after.of(leads[radio.id])):
-            return False
-        return same_setting(before.of(radio.id), _with_block_of(after.of(radio.id), before.of(radio.id)))
+    def then(radio: Radio) -> RadioSetting:
+        setting = after.of(radio.id)
+        return _with_block_of(setting, before.of(radio.id)) if radio.id in led else setting
 
-    return [r for r in node.radios if not same_setting(before.of(r.id), after.of(r.id)) and not follows(r)]
+    return [r for r in node.radios if not same_setting(before.of(r.id), then(r))]
+
+
+def _led(job: Job, before: Settings, after: Settings) -> dict[str, str]:
+    """Of a mesh that forms itself the radios whose channel follows by itself, each with the gateway's radio: where that
+    one's changes, and both end on the same."""
+    return {
+        far.id: near.id
+        for near, far in followed(job.nodes)
+        if not _same_block(before.of(near.id), after.of(near.id)) and _same_block(after.of(near.id), after.of(far.id))
+    }
 
 
 def _same_block(a: RadioSetting, b: RadioSetting) -> bool:
@@ -80,13 +88,12 @@ def with_step(settings: Settings, sheet: ChangeSheet, step: SheetStep, job: Job,
     if step.kind == "hub":
         return replace(settings, zigbee_channel=wanted.zigbee_channel)
     mine = {r.id for n in job.nodes if n.id == step.node_id for r in n.radios}
-    pairs = [(near.id, far.id) for near, far in followed(job.nodes)]
-    follow, led = {far for _, far in pairs}, {far for near, far in pairs if near in mine}
+    led = _led(job, sheet.before, sheet.after)
 
     def then(s: RadioSetting) -> RadioSetting:
         if s.radio_id in mine:
-            return _with_block_of(wanted.of(s.radio_id), s) if s.radio_id in follow else wanted.of(s.radio_id)
-        return _with_block_of(s, wanted.of(s.radio_id)) if s.radio_id in led else s
+            return _with_block_of(wanted.of(s.radio_id), s) if s.radio_id in led else wanted.of(s.radio_id)
+        return _with_block_of(s, wanted.of(s.radio_id)) if led.get(s.radio_id) in mine else s
 
     radios = tuple(then(s) for s in settings.radios)
     links = tuple(e for e in settings.link_bands if e.node_id != step.node_id)
@@ -130,46 +137,37 @@ def acted(
     settings = with_step(job.settings, sheet, step, job) if real is None else real
     done = replace(step, state="differs" if found else "done", at=at, by=by, found=found[:2000], read_back=read_back)  # type: ignore[arg-type]
     steps = (*sheet.steps[:index], done, *sheet.steps[index + 1 :])
-    job = replace(job, nodes=_read_before(job, settings), settings=settings, sheet=replace(sheet, steps=steps))
+    job = replace(job, nodes=read_before(job, settings), settings=settings, sheet=replace(sheet, steps=steps))
     if all(s.state in ("done", "differs") for s in steps):
         # The links' bands are the house's own from now on.
-        linked = _as_expected(job, sheet.before, settings)
+        linked = with_links(job, sheet.before, settings)
         settings = replace(settings, link_bands=())
         change = Change(at, sheet.before, settings, sheet.reason)
         job = replace(job, settings=settings, changes=(*job.changes, change), nodes=linked)
     return job
 
 
-def _read_before(job: Job, settings: Settings) -> tuple[Node, ...]:
-    """The nodes, levels of radio links that were read under the present settings marked with the power of then."""
+def with_links(job: Job, before: Settings, settings: Settings) -> tuple[Node, ...]:
+    """The nodes with their radio links as settings that took the place of others put them; where a mesh forms itself,
+    as it is expected to find them. Nobody has read those yet."""
+    job = replace(job, nodes=read_before(replace(job, settings=before), settings))
+    found = House(replace(job, settings=before)).linked(settings).job.nodes
+    members = [r for n in job.nodes if n.self_forming for r in n.radios] + [near for near, _ in followed(job.nodes)]
+    formed = any(not same_setting(before.of(r.id), settings.of(r.id)) for r in members)
     nodes = []
-    for node in job.nodes:
-        ends = link_ends(job, node.id)
-        if ends is not None and node.uplink is not None and node.uplink.rssi_dbm is not None:
-            now = job.settings.of(ends[0]).eirp_dbm
-            if node.uplink.read_at_eirp_dbm is None and settings.of(ends[0]).eirp_dbm != now:
-                node = replace(node, uplink=replace(node.uplink, read_at_eirp_dbm=now))
+    for was, node in zip(job.nodes, found, strict=True):
+        old, new = was.uplink, node.uplink
+        if old is not None and new is not None and new.band is not None:
+            same = (new.to_node_id, new.band, new.radio_id, new.to_radio_id) == (
+                old.to_node_id,
+                old.band,
+                old.radio_id,
+                old.to_radio_id,
+            )
+            unread = old.expected or not same or (was.self_forming and formed)
+            node = replace(was, uplink=replace(old if same else replace(new, rssi_dbm=None), expected=unread))
         nodes.append(node)
     return tuple(nodes)
-
-
-def _as_expected(job: Job, before: Settings, settings: Settings) -> tuple[Node, ...]:
-    """The nodes with their links as they were put; where a mesh forms itself, as it is expected to find them."""
-    linked = with_link_bands(job, settings.link_bands).nodes
-    if not any(n.self_forming for n in job.nodes):
-        return linked
-    found = {n.id: n for n in House(replace(job, settings=before)).linked(settings).job.nodes}
-    was = {n.id: n.uplink for n in job.nodes}
-
-    def up(node: Node) -> Node:
-        new, old = found[node.id].uplink, was[node.id]
-        if not node.self_forming or new is None or old is None or new.band is None:
-            return node
-        if (new.to_node_id, new.band, new.radio_id) == (old.to_node_id, old.band, old.radio_id):
-            return node
-        return replace(node, uplink=replace(new, rssi_dbm=None, read_at_eirp_dbm=None, expected=True))
-
-    return tuple(up(n) for n in linked)
 
 
 def as_read(job: Job, step_id: str, read: ReadBack) -> Settings:
@@ -217,7 +215,8 @@ def taken_back(job: Job, step_id: str, at: Timestamp, *, by: str, real: Settings
     changes = job.changes[:-1] if finished and job.changes and job.changes[-1].before == sheet.before else job.changes
     back = replace(step, state="taken back", at=at, by=by, found="", read_back=False)  # type: ignore[arg-type]
     steps = (*sheet.steps[:index], back, *sheet.steps[index + 1 :])
-    return replace(job, settings=settings, changes=changes, sheet=replace(sheet, steps=steps))
+    nodes = with_links(job, job.settings, settings) if finished else job.nodes
+    return replace(job, nodes=nodes, settings=settings, changes=changes, sheet=replace(sheet, steps=steps))
 
 
 def differences(job: Job, sheet: ChangeSheet, step: SheetStep, real: Settings) -> str:

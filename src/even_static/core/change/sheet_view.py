@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from even_static.core.change.sheet import set_on, setting_text, ssid_plan_text, with_step
 from even_static.core.house.changes import ChangeSheet
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Node, Radio, followed
-from even_static.core.house.links import link_ends
+from even_static.core.house.kit import Node, Radio
+from even_static.core.house.links import followed, link_ends
 from even_static.core.house.settings import RadioSetting, SsidPlan, setting_block
 from even_static.core.house.sheet import SheetStep, StepState
 from even_static.core.model.daily import over_the_day

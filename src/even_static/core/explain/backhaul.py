@@ -221,8 +221,7 @@ def _radio_hop(
     devices = mine[near.id].devices + mine[far.id].devices
     options = _options(base, settings, figures, node, parent)
     source = house.link_sources[node.id]
-    elsewhere = node.uplink != next(n.uplink for n in base.job.nodes if n.id == node.id)
-    told = hop_words(node, parent, near, far, devices, options, first is not None, len(wired), source, elsewhere)
+    told = hop_words(node, parent, near, far, devices, options, first is not None, len(wired), source)
     return Hop(
         node_id=node.id,
         to_node_id=parent.id,

@@ -20,7 +20,6 @@ def hop_words(
     doubled: bool,
     wired: int,
     source: LinkSource,
-    elsewhere: bool,
 ) -> list[str]:
     band = near.band
     words = [f"{band} to {parent.name}, shared with {devices} {'device' if devices == 1 else 'devices'}"]
@@ -41,7 +40,7 @@ def hop_words(
         words.append("its level is predicted")
     if node.self_forming:
         assert node.uplink is not None
-        found = "expected, read it on the node's page" if node.uplink.expected or elsewhere else "as it is now"
+        found = "expected, read it on the node's page" if node.uplink.expected else "as it is now"
         words.append(f"the mesh finds this link itself: {found}")
     if wired:
         words.append(f"{wired} cabled devices here are no faster than the link")

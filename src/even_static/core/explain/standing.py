@@ -179,7 +179,7 @@ def _after_tuning(job: Job) -> list[NextThing]:
     named = {c.place_id for c in job.complaints if c.place_id is not None}
     names = {p.id: p for p in job.places}
     found = [
-        _next("kit", f"Read on the page of {n.name} where its link goes", table.LINK_MIN, "the mesh has formed anew")
+        _next("kit", f"Read the link of {n.name} on its page", table.LINK_MIN, "nobody has since it changed")
         for n in job.nodes
         if n.uplink is not None and n.uplink.expected
     ]

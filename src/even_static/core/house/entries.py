@@ -159,10 +159,11 @@ def with_stands(job: Job, stands: Iterable[NodeStand], *, all_along: bool = Fals
     they stood all along (somebody found the enclosure, or placed them wrongly): what was measured belongs to it.
     """
     said = {s.node_id: s for s in stands}
+    moved = {i for i, s in said.items() if entry_of(job, "nodes", i).stand != s.stand}
     for node_id, stand in said.items():
         job = with_changed(job, "nodes", node_id, replace(entry_of(job, "nodes", node_id), stand=stand.stand))
     if not all_along:
-        return job
+        return replace(job, nodes=tuple(_unread(n) if {n.id, _parent_of(n)} & moved else n for n in job.nodes))
 
     def corrected(then: tuple[NodeStand, ...] | None) -> tuple[NodeStand, ...]:
         return (*(s for s in then or () if s.node_id not in said), *said.values())
@@ -170,6 +171,17 @@ def with_stands(job: Job, stands: Iterable[NodeStand], *, all_along: bool = Fals
     scans = tuple(replace(scan, stands=corrected(scan.stands)) for scan in job.scans)
     traces = tuple(replace(trace, stands=corrected(trace.stands)) for trace in job.traces)
     return replace(job, scans=scans, traces=traces)
+
+
+def _parent_of(node: Node) -> str | None:
+    return None if node.uplink is None else node.uplink.to_node_id
+
+
+def _unread(node: Node) -> Node:
+    """A node whose radio link was read before one of its ends was moved."""
+    if node.uplink is None or node.uplink.band is None:
+        return node
+    return replace(node, uplink=replace(node.uplink, rssi_dbm=None, read_at_eirp_dbm=None, expected=True))
 
 
 def with_block_read(job: Job, radio_id: str, block: Block, ssid: str) -> Job:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Final, Literal
 
@@ -97,8 +96,8 @@ class Uplink:
     read_at_eirp_dbm: EirpDbm | None = None
     """Power that the other node's radio radiated when the level was read, in dBm; none given where it is as then."""
     expected: bool = False
-    """True where a mesh that forms itself should have found this link since its settings changed, and nobody has read
-    on its page whether it did."""
+    """True where nobody has read this link on the node's page since it was put there, an end was moved or its mesh
+    formed anew: the level, where there is one, is worked out."""
     radio_id: Id | None = None
     """This node's radio that the link uses, where it has two on the band; none given means the first."""
     to_radio_id: Id | None = None
@@ -155,45 +154,6 @@ class Node:
     which band, and all its radios are on the gateway's channels."""
     of_the_provider: bool = False
     """True when it belongs to the provider: it may offer little to set, and may be set back from afar."""
-
-
-def followed(nodes: tuple[Node, ...]) -> list[tuple[Radio, Radio]]:
-    """Radios of a self-forming mesh, each behind the gateway's radio whose channel it follows."""
-    by_id, found = {n.id: n for n in nodes}, list[tuple[Radio, Radio]]()
-    for node in nodes:
-        gateway = gateway_of(by_id, node)
-        if node.self_forming and gateway is not node:
-            for radio in node.radios:
-                alike = [r for r in gateway.radios if (r.band, r.link_only) == (radio.band, radio.link_only)]
-                found += [(r, radio) for r in alike[:1]]
-    return found
-
-
-def gateway_of(by_id: Mapping[str, Node], node: Node) -> Node:
-    """The node on the line at the top of a node's way; itself where there is none."""
-    way = set()
-    while node.uplink is not None and node.id not in way:
-        way.add(node.id)
-        node = by_id[node.uplink.to_node_id]
-    return node
-
-
-def parents_of(nodes: tuple[Node, ...], node: Node) -> list[Node]:
-    """The nodes that a node's radio link can be put on: its present one, and where it lets one say which all that share
-    a band with it, are no repeaters and do not hang on it themselves. None where the mesh forms itself."""
-    if node.uplink is None or node.self_forming:
-        return []
-    by_id, found = {n.id: n for n in nodes}, []
-    bands = {r.band for r in node.radios}
-    for other in nodes:
-        way, at = {other.id}, other
-        while at.uplink is not None and at.uplink.to_node_id not in way:
-            at = by_id[at.uplink.to_node_id]
-            way.add(at.id)
-        may = node.can_choose_parent and other.kind != "repeater" and bool(bands & {r.band for r in other.radios})
-        if node.id not in way and (may or other.id == node.uplink.to_node_id):
-            found.append(other)
-    return found
 
 
 @record

@@ -1,12 +1,54 @@
-"""Radio links of a job: which radios are at their ends, and which have to be on one block."""
+"""Links between nodes: which ones can be, which radios are at their ends, which have to be on one block."""
 
 from __future__ import annotations
 
 import itertools
+from collections.abc import Mapping
+from dataclasses import replace
 
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Node, Radio, followed
+from even_static.core.house.kit import Node, Radio
+from even_static.core.house.settings import Settings
 from even_static.core.tables.bands import Band
+
+
+def followed(nodes: tuple[Node, ...]) -> list[tuple[Radio, Radio]]:
+    """Radios of a self-forming mesh, each behind the gateway's radio whose channel it follows."""
+    by_id, found = {n.id: n for n in nodes}, list[tuple[Radio, Radio]]()
+    for node in nodes:
+        gateway = gateway_of(by_id, node)
+        if node.self_forming and gateway is not node:
+            for radio in node.radios:
+                alike = [r for r in gateway.radios if (r.band, r.link_only) == (radio.band, radio.link_only)]
+                found += [(r, radio) for r in alike[:1]]
+    return found
+
+
+def gateway_of(by_id: Mapping[str, Node], node: Node) -> Node:
+    """The node on the line at the top of a node's way; itself where there is none."""
+    way = set()
+    while node.uplink is not None and node.id not in way:
+        way.add(node.id)
+        node = by_id[node.uplink.to_node_id]
+    return node
+
+
+def parents_of(nodes: tuple[Node, ...], node: Node) -> list[Node]:
+    """The nodes that a node's radio link can be put on: its present one, and where it lets one say which all that share
+    a band with it, are no repeaters and do not hang on it themselves. None where the mesh forms itself."""
+    if node.uplink is None or node.self_forming:
+        return []
+    by_id, found = {n.id: n for n in nodes}, []
+    bands = {r.band for r in node.radios}
+    for other in nodes:
+        way, at = {other.id}, other
+        while at.uplink is not None and at.uplink.to_node_id not in way:
+            at = by_id[at.uplink.to_node_id]
+            way.add(at.id)
+        may = node.can_choose_parent and other.kind != "repeater" and bool(bands & {r.band for r in other.radios})
+        if node.id not in way and (may or other.id == node.uplink.to_node_id):
+            found.append(other)
+    return found
 
 
 def link_ends(job: Job, node_id: str) -> tuple[str, str] | None:
@@ -36,3 +78,23 @@ def link_radio(node: Node, band: Band, radio_id: str | None) -> Radio:
     fitting = [r for r in node.radios if r.band == band]
     named = [r for r in fitting if r.id == radio_id]
     return (named or [r for r in fitting if r.link_only] or fitting)[0]
+
+
+def named_ends(child: Node, far: Radio, parent: Node, near: Radio) -> tuple[str | None, str | None]:
+    """(the child's radio, the parent's) of a link, each named only where its node has two on the band."""
+    mine = sum(r.band == far.band for r in child.radios) > 1
+    theirs = sum(r.band == near.band for r in parent.radios) > 1
+    return far.id if mine else None, near.id if theirs else None
+
+
+def read_before(job: Job, settings: Settings) -> tuple[Node, ...]:
+    """The nodes before other settings: levels of radio links that were read are marked with the power of now."""
+    nodes = []
+    for node in job.nodes:
+        ends = link_ends(job, node.id)
+        if ends is not None and node.uplink is not None and node.uplink.rssi_dbm is not None:
+            now = job.settings.of(ends[0]).eirp_dbm
+            if node.uplink.read_at_eirp_dbm is None and settings.of(ends[0]).eirp_dbm != now:
+                node = replace(node, uplink=replace(node.uplink, read_at_eirp_dbm=now))
+        nodes.append(node)
+    return tuple(nodes)

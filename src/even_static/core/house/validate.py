@@ -7,7 +7,8 @@ from even_static.core.house.ab_test import BOUNDS
 from even_static.core.house.basics import unique
 from even_static.core.house.clock import check_time_zone
 from even_static.core.house.job import Job
-from even_static.core.house.kit import HUB_ID, Node, parents_of
+from even_static.core.house.kit import HUB_ID, Node
+from even_static.core.house.links import parents_of
 from even_static.core.house.other_sources import BORDER_ID
 from even_static.core.house.readings import Reading
 from even_static.core.house.settings import LinkBand, Settings, setting_block

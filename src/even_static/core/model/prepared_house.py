@@ -106,7 +106,7 @@ class House:
         if node.uplink is not None and node.uplink.rssi_dbm is not None:
             then_dbm = now_dbm if node.uplink.read_at_eirp_dbm is None else node.uplink.read_at_eirp_dbm
             level = min(max(node.uplink.rssi_dbm + now_dbm - then_dbm, -120.0), 0.0)
-            return level, "read" if then_dbm == now_dbm else "predicted"
+            return level, "read" if then_dbm == now_dbm and not node.uplink.expected else "predicted"
         place = self.places[node.place_id]
         at_0_dbm = float(self.own_at_0_dbm[near, place])
         if at_0_dbm <= UNHEARD_DBM:
@@ -380,7 +380,7 @@ def with_link_bands(job: Job, link_bands: tuple[LinkBand, ...], house: House | N
         )
         if near.id != now.id:
             level = link_level_dbm(house, near, node, job.settings.of(near.id).eirp_dbm)
-            moved = replace(moved, rssi_dbm=level, read_at_eirp_dbm=None)
+            moved = replace(moved, rssi_dbm=level, read_at_eirp_dbm=None, expected=True)
         return replace(node, uplink=moved)
 
     return replace(job, nodes=tuple(put(n) for n in job.nodes))

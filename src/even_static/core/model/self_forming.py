@@ -14,7 +14,7 @@ import numpy as np
 from even_static.core.airtime.rates import RateSteps, older, rate_steps
 from even_static.core.arrays import Bools, Floats, Indices
 from even_static.core.house.job import Job
-from even_static.core.house.kit import followed, gateway_of
+from even_static.core.house.links import followed, gateway_of, named_ends
 from even_static.core.house.settings import LinkBand
 from even_static.core.tables.propagation import UNHEARD_DBM
 
@@ -29,7 +29,8 @@ BETTER = 1.01
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Option:
     """A link on which a node (its number) may hang on another: over two radios (their numbers in the house), or its
-    cable (both -1); level at which its radio receives the other's when 0 dBm are radiated."""
+    cable (both -1); level at which its radio receives the other's when 0 dBm are radiated; whether it is the present
+    one, and whether its page says so."""
 
     child: int
     parent: int
@@ -37,6 +38,7 @@ class Option:
     far: int
     at_0_dbm: float
     present: bool
+    read: bool
 
     @property
     def by_cable(self) -> bool:
@@ -56,6 +58,7 @@ class SelfForming:
         self.far = np.array([o.far for o in options], dtype=np.intp)
         self.at_0_dbm = np.array([o.at_0_dbm for o in options], dtype=np.float64)
         self.present = np.array([o.present for o in options], dtype=bool)
+        self.read = np.array([o.read for o in options], dtype=bool)
         self.cable = self.near < 0
         self.members = sorted({o.child for o in options})
         self.finds = {job.nodes[o.child].id for o in options if not o.by_cable}
@@ -88,20 +91,20 @@ class SelfForming:
             if steps is not None:
                 carries = steps.goodput(level[:, n])
                 found[:, n] = np.where(carries > 0, 1 / np.maximum(carries, 1e-6), DEAD_S_PER_MB)
-        # The present link works, whatever its level suggests.
-        dead = np.where(self.present[None] & on, DEAD_S_PER_MB, np.inf)
+        # A link that its page shows works, whatever its level suggests.
+        dead = np.where(self.read[None] & on, DEAD_S_PER_MB, np.inf)
         return np.where(on & (found < DEAD_S_PER_MB), found, dead)
 
     def kept(self, off_db: Floats | float = 0.0) -> Floats:
-        """What makes the present links those that are found under the present settings: a factor for the airtime of
-        every other option, 1 where none is needed: (choices, options)."""
+        """What makes the links that pages show those that are found under the present settings: a factor for the
+        airtime of every other option, 1 where none is needed: (choices, options)."""
         air = self.airtime_s(*self._now, off_db)
         cost, below = self._present_tree(air)
         factor = np.ones_like(air)
         for child in self.members:
             mine = self.child == child
             other = mine & ~self.present & ~below[self.parent, child]
-            own = (cost[:, self.parent] + air)[:, mine & self.present].min(axis=1, initial=np.inf)[:, None]
+            own = (cost[:, self.parent] + air)[:, mine & self.read].min(axis=1, initial=np.inf)[:, None]
             if other.any():
                 known = np.isfinite(own) & np.isfinite(air[:, other]) & np.isfinite(cost[:, self.parent[other]])
                 needed = BETTER * np.where(known, own, 0.0) - np.where(known, cost[:, self.parent[other]], 0.0)
@@ -159,11 +162,10 @@ class SelfForming:
     def _link_band(self, option: Option) -> LinkBand:
         radios, child, parent = self.job.radios, self.job.nodes[option.child], self.job.nodes[option.parent]
         far, near = radios[option.far], radios[option.near]
-        mine = sum(r.band == far.band for r in child.radios) > 1
-        theirs = sum(r.band == near.band for r in parent.radios) > 1
+        ends = named_ends(child, far, parent, near)
         assert child.uplink is not None
         other = parent.id if parent.id != child.uplink.to_node_id else None
-        return LinkBand(child.id, far.band, far.id if mine else None, near.id if theirs else None, to_node_id=other)
+        return LinkBand(child.id, far.band, *ends, to_node_id=other)
 
 
 def forming_of(
@@ -188,7 +190,7 @@ def forming_of(
         child = index[node.id]
         if node.uplink.band is None:
             up = index[node.uplink.to_node_id]
-            options.append(Option(child=child, parent=up, near=-1, far=-1, at_0_dbm=0.0, present=True))
+            options.append(Option(child=child, parent=up, near=-1, far=-1, at_0_dbm=0.0, present=True, read=True))
             continue
         for parent in sorted({*inside, index[node.uplink.to_node_id]} - {child}):
             pairs = [(a, b) for a in job.nodes[parent].radios for b in node.radios if channel[a.id] == channel[b.id]]
@@ -197,7 +199,9 @@ def forming_of(
                 level = present.get((child, *ends), float(own_at_0_dbm[ends[0], node_place[child]]))
                 now = (child, *ends) in present
                 if now or level > UNHEARD_DBM:
+                    read = now and not node.uplink.expected
+                    a, b = ends
                     options.append(
-                        Option(child=child, parent=parent, near=ends[0], far=ends[1], at_0_dbm=level, present=now)
+                        Option(child=child, parent=parent, near=a, far=b, at_0_dbm=level, present=now, read=read)
                     )
     return SelfForming(job, options)

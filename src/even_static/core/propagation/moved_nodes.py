@@ -38,7 +38,7 @@ def with_stands(job: Job, stands: Mapping[str, Stand]) -> Job:
                 after = link_level(coverage, by_id[node.id], stands)
                 if before is not None and after is not None:
                     level = float(np.clip(node.uplink.rssi_dbm + after - before, -120, 0))
-                    node = replace(node, uplink=replace(node.uplink, rssi_dbm=round(level, 1)))
+                    node = replace(node, uplink=replace(node.uplink, rssi_dbm=round(level, 1), expected=True))
         nodes.append(node)
     return replace(moved, nodes=tuple(nodes))
 

@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from even_static.core.arrays import Bools, Floats
-from even_static.core.house.kit import Node, parents_of
-from even_static.core.house.links import link_ends, link_radio, on_one_block
+from even_static.core.house.kit import Node
+from even_static.core.house.links import link_ends, link_radio, named_ends, on_one_block, parents_of
 from even_static.core.house.settings import LinkBand, RadioSetting, Settings
 from even_static.core.model.prepared_house import House
 from even_static.core.model.steering import ssid_choices
@@ -126,9 +126,7 @@ def link_choices_of(node: Node, parent: Node) -> list[LinkBand]:
     found = []
     for far, near in itertools.product(node.radios, parent.radios):
         if far.band == near.band and (far.id, near.id) != now:
-            mine = sum(r.band == far.band for r in node.radios) > 1
-            theirs = sum(r.band == near.band for r in parent.radios) > 1
-            ends = far.id if mine else None, near.id if theirs else None
+            ends = named_ends(node, far, parent, near)
             found.append(LinkBand(node.id, far.band, *ends, to_node_id=parent.id if another else None))
     return found
 

@@ -208,11 +208,13 @@ class Decider:
     ) -> Candidate:
         """The best way of setting one thing, tried in a few worlds first; what does far worse there is not tried
         again."""
-        options = {carried_over(base, m, best.settings): m for m in reversed(ways)}
+        options: dict[Settings, Move] = {}
+        for move in ways:
+            options.setdefault(carried_over(base, move, best.settings), move)
         options.pop(best.settings, None)
         here = self.few_cost(best.settings)
         found = []
-        for option, move in reversed(options.items()):
+        for option, move in options.items():
             if deadline.over():
                 break
             if may_be_set(self.house, option) and self._follows(option):

@@ -14,7 +14,7 @@ from datetime import datetime, timedelta
 from even_static.core.house.after_care import DropOut, FollowUp
 from even_static.core.house.changes import Change
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Node, Zigbee
+from even_static.core.house.kit import Zigbee
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.other_sources import EnergyScan, PanHeard
 from even_static.core.house.settings import Settings
@@ -49,24 +49,13 @@ def world_of(scenario: Scenario) -> World:
         measured_settings=job.settings,
     )
     world = World(job, state)
-    nodes = tuple(
-        replace(n, uplink=replace(n.uplink, rssi_dbm=_link_level(world, n))) if n.uplink and n.uplink.band else n
-        for n in job.nodes
-    )
-    job = replace(job, nodes=nodes, zigbee=_linked(world))
-    validate_job(job)
-    world.job = job
+    world.job = job = replace(job, zigbee=_linked(world))
     rng = random.Random(scenario.seed)
     links = job.zigbee.links if job.zigbee else ()
     world.state = replace(world.state, zigbee_links_dbm=tuple(round(li.rssi_dbm + rng.gauss(0, 2), 1) for li in links))
+    world.job = replace(job, nodes=world.link_pages(job.nodes))
+    validate_job(world.job)
     return world
-
-
-def _link_level(world: World, node: Node) -> float:
-    assert node.uplink is not None
-    parent = next(n for n in world.job.nodes if n.id == node.uplink.to_node_id)
-    radio = next(r for r in parent.radios if r.band == node.uplink.band)
-    return round(world.own_level_dbm(radio.id, node.place_id, 20.0), 1)
 
 
 def _linked(world: World) -> Zigbee | None:

@@ -339,7 +339,7 @@ def kiln_row() -> Scenario:
                 name="Studio node",
                 place_id="studio",
                 radios=studio,
-                uplink=Uplink(to_node_id="hall", band="5 GHz", rssi_dbm=-70.0),
+                uplink=Uplink(to_node_id="hall", band="5 GHz"),
                 stand=Stand(
                     storey=0, x_m=15.0, y_m=2.4, height_m=1.3, mounting="shelf", antennas=(Antenna(0.0), Antenna(0.0))
                 ),

@@ -179,7 +179,7 @@ def _nodes(
         x, y = round(x + rng.uniform(-0.4, 0.4), 2), round(y + rng.uniform(-0.6, 0.6), 2)
         radios = radios_of(room_id, 0x20 + n, "practice", ("2.4 GHz", "5 GHz"), "802.11ax")
         band: Band = "5 GHz"
-        uplink = None if n == 0 else Uplink(to_node_id=shape.nodes[n - 1], band=band, rssi_dbm=-60.0)
+        uplink = None if n == 0 else Uplink(to_node_id=shape.nodes[n - 1], band=band)
         stand = Stand(
             storey=room.storey,
             x_m=x,

@@ -8,7 +8,7 @@ from dataclasses import replace
 from datetime import timedelta
 
 from even_static.core.errors import InstrumentFault
-from even_static.core.house.kit import followed
+from even_static.core.house.links import followed
 from even_static.core.house.lists import ChannelUse, ClientSeen
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.other_sources import ChannelEnergy, EnergyScan

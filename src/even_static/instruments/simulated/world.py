@@ -18,6 +18,7 @@ import numpy as np
 from even_static.core.house.basics import record
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Place, Zigbee
+from even_static.core.house.links import link_radio
 from even_static.core.house.mesh import MeshLink
 from even_static.core.house.readings import Reading, Scan, own_reading
 from even_static.core.house.settings import Settings
@@ -258,11 +259,22 @@ class World:
         )
         return TrueHouse(self.job, (*self.state.neighbours, *others), self.state.seed, given)
 
-    def found_links(self, nodes: tuple[Node, ...]) -> tuple[Node, ...]:
-        """The nodes with the links that a mesh which forms itself has found, as its page shows them."""
-        if not any(n.self_forming for n in nodes):
-            return nodes
-        return as_formed(self.true_house, nodes, self.state.settings)
+    def link_pages(self, nodes: tuple[Node, ...]) -> tuple[Node, ...]:
+        """The nodes with their radio links as their pages show them: those that a mesh which forms itself has found,
+        and the level of each that nobody has read."""
+        if any(n.self_forming for n in nodes):
+            nodes = as_formed(self.true_house, nodes, self.state.settings)
+        by_id = {n.id: n for n in nodes}
+
+        def read(node: Node) -> Node:
+            up = node.uplink
+            if up is None or up.band is None or not (up.expected or up.rssi_dbm is None):
+                return node
+            near = link_radio(by_id[up.to_node_id], up.band, up.to_radio_id)
+            level = self.own_level_dbm(near.id, node.place_id, self.state.settings.of(near.id).eirp_dbm)
+            return replace(node, uplink=replace(up, rssi_dbm=round(level, 1), read_at_eirp_dbm=None, expected=False))
+
+        return tuple(read(n) for n in nodes)
 
     def truth(self) -> TruthAt:
         """The house at work at its present hour."""
