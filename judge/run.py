@@ -19,13 +19,13 @@ from even_static.core.house.settings import Settings
 from even_static.core.model.prepared_house import House
 from even_static.core.search.candidates import with_lawful_power
 from even_static.core.search.rules_of_thumb import careful
-from even_static.core.worlds.outlook import Outlook, Span
+from even_static.core.worlds.outlook import Outlook
+from even_static.core.worlds.span import Span
 from even_static.instruments.simulated.truth_search import best_in_truth, worth
 from even_static.truth.drawn import drawn_house
 from even_static.truth.house import TrueHouse
 from even_static.truth.measured import walked
 from even_static.truth.outcome import Outcome, TruthAt
-from even_static.truth.speed import latency_ms
 from judge.planners import PLANNERS
 
 
@@ -54,11 +54,11 @@ def judged(seed: int, planner: str, seconds: float, tries: int, lists: bool = Tr
     outcomes = {name: at.outcome(s) for name, s in settings.items()}
     if tries:
         _, outcomes["best found"] = best_in_truth(at, house, list(settings.values()), seed, tries)
-    held = {} if outlook is None else held_by(outlook, true, outcomes["left alone"], outcomes["our plan"])
+    held = {} if outlook is None else held_by(outlook, outcomes["left alone"], outcomes["our plan"])
     return Verdict(seed=seed, outcomes=outcomes, seconds=took, promised=promised, held=held)
 
 
-def held_by(outlook: Outlook, true: TrueHouse, now: Outcome, then: Outcome) -> dict[str, list[bool]]:
+def held_by(outlook: Outlook, now: Outcome, then: Outcome) -> dict[str, list[bool]]:
     """Whether the truth lies in each interval that the plan tells."""
     found: dict[str, list[bool]] = {}
 
@@ -76,13 +76,14 @@ def held_by(outlook: Outlook, true: TrueHouse, now: Outcome, then: Outcome) -> d
             note(f"{figure.name}, {when}", truth[figure.name], figure.now if when == "now" else figure.then, 1e-6)
         for speed in outlook.speeds:
             if speed.place_id in outcome.speed:
-                span = speed.now_mbps if when == "now" else speed.then_mbps
-                down, up, share = outcome.speed[speed.place_id]
-                note(f"speed at a spot, {when}", down, span, 0.5)
-                note(f"speed up at a spot, {when}", up, speed.now_up_mbps if when == "now" else speed.then_up_mbps, 0.5)
-                span = speed.now_latency_ms if when == "now" else speed.then_latency_ms
-                if down > 0 and span is not None:
-                    note(f"latency at a spot, {when}", latency_ms(true, share), span, 0.5)
+                test = outcome.speed[speed.place_id]
+                down = speed.now_mbps if when == "now" else speed.then_mbps
+                note(f"speed at a spot, {when}", test.down_mbps, down, 0.5)
+                up = speed.now_up_mbps if when == "now" else speed.then_up_mbps
+                note(f"speed up at a spot, {when}", test.up_mbps, up, 0.5)
+                latency = speed.now_latency_ms if when == "now" else speed.then_latency_ms
+                if test.down_mbps > 0 and latency is not None:
+                    note(f"latency at a spot, {when}", test.latency_ms, latency, 0.5)
     return found
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import ast
 import re
+from functools import cache
 from pathlib import Path
 
 import pytest
@@ -46,6 +47,13 @@ RETIRED = {
     r"\bschools? of\b": "channel plan",
     r"\b(?:a|the|each|every|own|which|provider's) box(?:es)?\b": "router, node, access point, gateway: as meant",
     r"(?<![\w.`({=$?&\"])[Ss]toreys?\b(?![\w`)}=.:\]\"])": "floor",
+    r"\b[Nn]ames (?:and|or) steering\b": "SSIDs and steering",
+    r"\bin problem\b": "has a problem",
+    r"\btranslated twice\b|\b[Tt]wice translated\b": "double NAT",
+    r"\bgiven over to\b": "dedicated to",
+    r"\bsettings of now\b|\bas (?:it is )?set now\b": "current settings",
+    r"\bmends?\b": "fix, put right; recommended",
+    r"\bforgot\b": "removed",
     r"\bsome \d+ (?:min|Mb|dB|m)\b": "about",
 }
 
@@ -78,6 +86,7 @@ def package_texts(path: Path) -> list[str]:
     return [n.value for n in strings if " " in n.value.strip() and id(n) not in documentation]
 
 
+@cache
 def texts() -> list[tuple[str, str]]:
     """Everything that people read, with the file that it stands in."""
     found = [(p.name, t) for p in SCREENS for t in screen_texts(p)]

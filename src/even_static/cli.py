@@ -123,6 +123,7 @@ def tune(
 def report(
     job: FileArgument,
     pdf: Annotated[Path | None, typer.Option(help="Write a PDF to this file instead.")] = None,
+    language: Annotated[str, typer.Option(help="Whose numbers and dates the PDF has, such as de-AT.")] = "en-GB",
 ) -> None:
     """Print the report of a job for the household, with the technician's annex; neighbours go by letters."""
 
@@ -136,7 +137,7 @@ def report(
     from even_static.formats.report_pdf import write_report
 
     try:
-        pdf.write_bytes(write_report(found))
+        pdf.write_bytes(write_report(found, language))
     except OSError as error:
         raise BadInput(
             "pdf", f"must be a place that can be written to ({error.strerror})", str(pdf), "a file"

@@ -6,6 +6,7 @@ import re
 from pathlib import Path
 
 import pytest
+from pdfminer.high_level import extract_text
 from playwright.sync_api import expect
 from tests.browser.test_the_first_call import copy_of, fixed, searched
 
@@ -13,6 +14,7 @@ from even_static.core.explain.air_view import air_view
 from even_static.core.explain.backhaul import tree
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
+from even_static.formats.as_read import as_read
 
 pytestmark = pytest.mark.browser
 AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-core" / "axe.min.js"
@@ -98,6 +100,21 @@ def test_numbers_and_dates_are_as_the_reader_writes_them(open_page, language, ma
     heads = [*figure_texts(page)]
     assert heads
     assert not any(("," if mark == "." else ".") in text for text in heads)
+
+
+def test_the_report_is_in_its_readers_figures_on_the_screen_and_as_pdf(open_page, running_app):
+    """Both say a day and a number alike. The browser's own dates (ICU) hold those of the PDF (CLDR through Babel)."""
+    changed = running_app.store.get(1).job.changes[-1].changed_at[:10]
+    page = open_page("call/1/report", language="de-DE")
+    day = as_read("de-DE")(changed)
+    expect(page.get_by_label("Report", exact=True)).to_contain_text(f"Changed on {day}")
+    with page.expect_download() as begun:
+        page.get_by_role("link", name="Report as PDF").click()
+    text = extract_text(begun.value.path())
+    assert f"Changed on {day}" in " ".join(text.split())
+    in_languages = "(tags) => tags.map((t) => new Date(2026, 10, 8).toLocaleDateString(t, {dateStyle: 'long'}))"
+    tags = ["en-GB", "en-US", "en-CA", "de-DE", "nl-NL", "fr-FR", "sv-SE", "pt-BR", "pl-PL", "fi-FI", "es-ES", "it-IT"]
+    assert page.evaluate(in_languages, tags) == [as_read(tag)("2026-11-08") for tag in tags]
 
 
 def figure_texts(page) -> list[str]:

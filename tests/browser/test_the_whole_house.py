@@ -161,7 +161,7 @@ def test_an_ssid_plan_is_tried_and_undone(open_page, running_app):
     expect(row).to_contain_text(f"{first.kind}, best here")
     row.get_by_role("button", name="Try").click()
     expect(card).to_contain_text(
-        f"{len(first.ssid_plan.bands)} devices on a band's own name; devices are steered up from"
+        f"{len(first.ssid_plan.bands)} devices on a band's own SSID; devices are steered up from"
     )
     expect(card).to_contain_text("now: One SSID; devices are steered up from −65 dBm")
     expect(figure(page, "problems", "trial")).to_have_text(str(first.evaluation.problems))

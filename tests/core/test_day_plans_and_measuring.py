@@ -209,7 +209,7 @@ def test_what_to_measure_next_is_what_changes_the_plan_most_often(monkeypatch):
         monkeypatch.setattr(measuring, name, 0.0)
     certain = measure_next(house, plan.settings, others)
     assert all(m.changes_plan == 0 for m in certain.measurements)
-    assert certain.text == "no single measurement would change the plan: it can be sent"
+    assert certain.text == "no single measurement would change the plan: it can be applied"
     stopped = measure_next(house, plan.settings, others, lambda text, fraction: fraction < 0.2)
     assert 0 < len(stopped.measurements) < len(found.measurements)
 

@@ -210,7 +210,7 @@ def test_two_routers_are_a_finding_with_what_to_do():
 
 
 def test_a_radio_without_any_lawful_channel_is_said_and_switched_off():
-    """Channel 13 alone, taken to a country that closes it: it is named as set now, and no plan sends on it."""
+    """Channel 13 alone, taken to a country that closes it: it is named as it is set, and no plan sends on it."""
     job = random_house(4, nodes=1, bands=("2.4 GHz",), neighbours=4, devices=3, zigbee_devices=0)
     radio = replace(job.nodes[0].radios[0], channels=(13,))
     setting = replace(job.settings.radios[0], channel=13, width_mhz=20, centre_mhz=None)

@@ -67,6 +67,39 @@ def test_a_speed_test_narrows_what_is_expected_at_its_spot():
     assert held.high - held.low < np.quantile(expected, 0.95) - np.quantile(expected, 0.05)
 
 
+def test_latencies_under_load_say_how_long_bursts_are_and_narrow_what_is_expected_elsewhere():
+    """Every spot but the last was tested, at three times what is expected: bursts are longer here, so the last one will
+    wait longer too. Over the internet the line may be to blame: that says nothing."""
+    bare = job()
+    house, kept = House(bare), len(bare.places) - 1
+    expected = Living(Worlds(house)).speed_tests(bare.settings)
+    slow = 3 * np.median(expected.latency_ms, axis=0)
+    speed = np.median(expected.down_mbps, axis=0)
+    tests = tuple(
+        SpeedTest(
+            place_id=p.id,
+            tested_at=AT,
+            down_mbps=(float(speed[i]),),
+            up_mbps=(float(speed[i]),),
+            latency_ms=(float(slow[i]),),
+            reach="this computer",
+        )
+        for i, p in enumerate(bare.places[:kept])
+        if speed[i] > 1
+    )
+    assert len(tests) > 2
+    worlds, agreement = agreeing_worlds(House(replace(bare, speed_tests=tests)), 64)
+    latencies = [m for m in agreement.measurements if m.kind == "latency"]
+    assert [m.subject_id for m in latencies] == [t.place_id for t in tests]
+    assert all(m.middle > m.before for m in latencies)
+    assert np.median(worlds.burst_ms) > 1.3 * table.PHONE_BURST_MS
+    after = Living(worlds).speed_tests(bare.settings).latency_ms[:, kept]
+    assert np.median(after) > 1.2 * np.median(expected.latency_ms[:, kept])
+    outside = tuple(replace(t, reach="the internet") for t in tests)
+    _, agreement = agreeing_worlds(House(replace(bare, speed_tests=outside)), 64)
+    assert {m.kind for m in agreement.measurements} == {"speed test"}
+
+
 def test_what_was_measured_before_the_last_change_or_over_cable_says_nothing():
     bare = job()
     test = SpeedTest(place_id=bare.places[0].id, tested_at=AT, down_mbps=(5.0,), up_mbps=(5.0,))

@@ -164,7 +164,7 @@ def test_a_radio_link_goes_where_its_level_and_rate_are_better():
     assert not any(t.subject_id == child.id for t in found.evaluation.problem_list)
 
 
-# -- names and steering ------------------------------------------------------------------------------------------
+# -- SSIDs and steering ------------------------------------------------------------------------------------------
 
 
 def _named(job: Job, names: SsidPlan) -> Settings:
@@ -313,7 +313,7 @@ def test_the_next_best_of_every_setting_is_told_and_none_is_better():
     plan = make_plan(house, ALL, 30, in_worlds=False)
     assert plan.proven
     told = {a.name: a for a in plan.alternatives if a.kind == "next best"}
-    for start in ("n0-0 at", "n1-1 at", "names and steering:", "Zigbee on", "the link of node 1"):
+    for start in ("n0-0 at", "n1-1 at", "SSIDs and steering:", "Zigbee on", "the link of node 1"):
         (name,) = [n for n in told if n.startswith(start)]
         other = told[name]
         assert other.evaluation == evaluate(House(job), other.settings)

@@ -105,7 +105,7 @@ def test_what_zigpy_tells_is_taken_over_and_nothing_is_made_up(job):
 def test_a_coordinator_that_tells_no_energy_leaves_none(job):
     found, notes = with_coordinator(job, coordinator.ask(coordinator.read, made), AT)
     assert found.energy_scans == ()
-    assert "it does not tell the energy on its channels" in notes
+    assert "it does not report the energy on its channels" in notes
     bare = replace(job, zigbee=None, zigbee_reports=(), settings=replace(job.settings, zigbee_channel=None))
     read = coordinator.ask(coordinator.read, made)
     with pytest.raises(BadInput, match="zigbee: must be entered first"):

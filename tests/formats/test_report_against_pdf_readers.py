@@ -29,6 +29,7 @@ from even_static.core.propagation.coverage import coverage_of
 from even_static.core.prove.before_after import prove
 from even_static.core.report.blocks import ListBlock, SpectrumDrawing, TableBlock
 from even_static.core.report.report import report
+from even_static.formats.as_read import as_read
 from even_static.formats.job_file import read_job, write_job
 from even_static.formats.readings_csv import write_readings
 from even_static.formats.report_pdf import write_report
@@ -220,3 +221,36 @@ def test_read_back_is_said_only_of_what_was_read_back(job):
     steps = (step, replace(step, id="t", read_back=True))
     sheet = ChangeSheet(id="x", made_at=NOW, before=job.settings, after=job.settings, steps=steps)
     assert "1 of 2 steps were read back from the nodes" in str(report(replace(job, sheet=sheet), NOW).household)
+
+
+@pytest.mark.parametrize(
+    ("language", "shown"),
+    [
+        ("en-GB", "solved on 5 December 2026; 28 November 2026, 19:30; −3.5 dB, 802.11ax on hall-2.4"),
+        ("en-US", "solved on December 5, 2026; November 28, 2026, 7:30\u202fPM; −3.5 dB, 802.11ax on hall-2.4"),
+        ("de-AT", "solved on 5. Dezember 2026; 28. November 2026, 19:30; −3,5 dB, 802.11ax on hall-2.4"),
+        # Not known, not a language, months in other letters than the sentences: the usual one.
+        *(
+            (odd, "solved on 5 December 2026; 28 November 2026, 19:30; −3.5 dB, 802.11ax on hall-2.4")
+            for odd in ("xx-YY", "", "../x", "ja-JP", "el")
+        ),
+    ],
+)
+def test_texts_have_their_readers_numbers_and_days(language, shown):
+    write = as_read(language)
+    assert write("solved on 2026-12-05; 2026-11-28 19:30; -3.5 dB, 802.11ax on hall-2.4") == shown
+    for kept in ("10.0.0.1", "2026-13-40", "2026-03-02T19:30:00+01:00", "run-2026-01-02", "DIN 1.2.3"):
+        assert write(kept) == kept
+
+
+def test_a_report_in_a_readers_own_figures_says_the_same(job):
+    """A German reader's PDF holds the English one's text with the comma and the order of a day, and nothing else."""
+    english, german = (extract_text(io.BytesIO(write_report(report(job, NOW), tag))) for tag in ("en-GB", "de-DE"))
+    assert re.search(r"\d,\d", german)
+    months = as_read("de-DE"), as_read("en-GB")
+    day = job.changes[-1].changed_at[:10]
+    assert [m(day) in text for m, text in zip(months, (german, english), strict=True)] == [True, True]
+    assert not re.search(r"(?<![\d.])\d+\.\d+ (dB|Mb/s|%)", german)
+    figures = [re.findall(r"\d+(?:[.,]\d+)?(?= (?:dB|Mb/s|%))", t.replace(",", ".")) for t in (english, german)]
+    assert len(figures[0]) > 20
+    assert figures[0] == figures[1]

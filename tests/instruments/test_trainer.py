@@ -26,7 +26,7 @@ def test_the_truth_is_told_and_every_decision_s_cost_is_that_of_putting_it_right
     at, now = TruthAt(world.true_house, BUSIEST_HOUR), world.state.settings
     present = at.outcome(now)
     rows = {f.name: f for f in view.figures}
-    assert rows["as it is set now"].problems == present.problems == len(view.problems)
+    assert rows["current settings"].problems == present.problems == len(view.problems)
     best = rows["the best that was found in the truth"]
     assert (best.problems, -best.headroom) < (present.problems, -present.headroom)
     assert told == sorted(told)

@@ -9,10 +9,12 @@ import pytest
 from even_static.core.house.settings import SsidPlan
 from even_static.core.house.validate import validate_job
 from even_static.core.model.violations import radio_violations
+from even_static.truth import ranges
 from even_static.truth.drawn import KINDS, drawn_house
 from even_static.truth.house import Given, TrueHouse
 from even_static.truth.measured import PHONE_OFF_DB, walked
 from even_static.truth.outcome import TruthAt, _fair
+from even_static.truth.speed import _latency_ms
 
 
 def true(seed: int) -> TrueHouse:
@@ -127,3 +129,24 @@ def test_airtime_is_dealt_out_evenly_and_a_link_counts_for_several():
     assert _fair({0: 0.1, 1: 0.3, 2: 0.8}, 0.9) == pytest.approx({0: 1.0, 1: 1.0, 2: 0.5 / 0.8})
     link = _fair({-1: 0.9, 0: 0.9}, 0.8)
     assert link == pytest.approx({-1: 0.6 / 0.9, 0: 0.2 / 0.9})
+
+
+def test_latency_under_load_grows_with_every_hop_and_is_that_of_the_bursts():
+    """Worked out by hand: to the router and back, and at each hop a burst each way for as long as a turn takes."""
+    house = true(3)
+    burst = 2 * house.burst_us / 1000 * ranges.QUEUED_BURSTS
+    assert _latency_ms(house, [1.0]) == pytest.approx(ranges.WIRED_MS + burst)
+    assert _latency_ms(house, [0.5, 0.25]) == pytest.approx(ranges.WIRED_MS + burst * 6)
+    # Nowhere is it shorter than on a free channel at one hop, and there is none where nothing gets through.
+    found = 0
+    for seed in range(20):
+        house = true(seed)
+        at = TruthAt(house)
+        outcome = at.outcome(house.job.settings)
+        for test in outcome.speed.values():
+            assert (test.down_mbps > 0) == (test.latency_ms > 0)
+            if test.down_mbps > 0:
+                alone = ranges.WIRED_MS + 2 * house.burst_us / 1000 * ranges.QUEUED_BURSTS
+                assert test.latency_ms >= alone - 1e-6
+                found += 1
+    assert found > 50

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { prose } from '../lib/format'
   import type { ChangeDrawing } from '../lib/types'
 
   let { block }: { block: ChangeDrawing } = $props()
@@ -27,7 +28,7 @@
       <circle cx={a} cy={y} r="6" class="fill-sheet stroke-ink" stroke-width="2" />
       <circle cx={b} cy={y} r="6" class="fill-accent stroke-accent" stroke-width="2" />
       <text x={LEFT + SPAN + 14} y={y + 5} class="figure fill-ink text-[15px]"
-        >{row.before} to {row.after}</text
+        >{prose(row.before)} to {prose(row.after)}</text
       >
       <text x={LEFT + SPAN + RIGHT} y={y + 5} text-anchor="end" class="fill-ink text-[15px]"
         >{MARK[row.verdict] ?? ''} {row.verdict}</text

@@ -62,6 +62,15 @@ describe('numbers and dates as the reader writes them', () => {
       '0,8 of each second at 2,4 GHz, −3,5 dB; 802.11ax on hall-2.4, 10.0.0.1',
     )
   })
+  it('days in them have their month, times with an offset and what is no day stay', () => {
+    const text =
+      'solved on 2026-12-05; read 2026-11-28 19:30, 2026-02-30T10:00:00Z, run-2026-01-02, 2026-13-40'
+    expect(prose(text)).toBe(
+      'solved on 5 December 2026; read 28 November 2026, 19:30, 2026-02-30T10:00:00Z, run-2026-01-02, 2026-13-40',
+    )
+    reader.language = 'en-US'
+    expect(prose('solved on 2026-12-05')).toBe('solved on December 5, 2026')
+  })
   it('dates come in the reader’s order, by the clock of the house', () => {
     reader.language = 'en-US'
     expect(when('2026-03-02T17:30:00Z', 'Europe/Amsterdam')).toBe('Mar 2, 2026, 06:30 PM')

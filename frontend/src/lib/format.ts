@@ -108,13 +108,23 @@ export const plural = (count: number, one: string, many = `${one}s`) => `${count
 export const signed = (value: number, digits = 1) =>
   `${value < 0 ? '−' : '+'}${fixed(Math.abs(value), digits)}`
 
-/** Text from the core with real minus signs before its numbers, and the reader's point or comma in them; standards
- * (802.11ax) and what is named after a band (hall-2.4) keep their point. */
+/** Text from the core as the reader writes it: days (2026-11-28) with their month, minus signs before numbers, the
+ * reader's point or comma in them; standards (802.11ax) and what is named after a band (hall-2.4) keep their point. The
+ * report as PDF does the same (`formats/as_read.py`). */
 export const prose = (text: string) =>
   text
+    .replace(/(?<![\w-])(\d{4}-\d\d-\d\d)(?: (\d\d:\d\d))?(?![\w-])/g, (_, date, time) => dayText(date, time))
     .replace(/(^|[\s(])-(?=\d)/g, '$1−')
     .replace(/(\d)%/g, '$1 %')
     .replace(/(^|[\s(±+−×])(?!802\.)(\d+)\.(\d+)(?![\d.]*[A-Za-z]|\d*\.\d)/g, `$1$2${point()}$3`)
+function dayText(date: string, time?: string): string {
+  const at = new Date(`${date}T${time ?? '12:00'}:00`)
+  if (Number.isNaN(at.getTime())) return time ? `${date} ${time}` : date
+  const day = { day: 'numeric', month: 'long', year: 'numeric', numberingSystem: 'latn' } as const
+  const written = at.toLocaleDateString(reader.language, day)
+  const clock = { hour: '2-digit', minute: '2-digit', numberingSystem: 'latn' } as const
+  return time ? `${written}, ${at.toLocaleTimeString(reader.language, clock)}` : written
+}
 const point = () => numbers(1).format(0.5)[1] ?? '.'
 
 /** A text of the core as the beginning of a sentence, with minus signs. */

@@ -7,7 +7,7 @@ type Offered = RadioOptions['blocks'][number]
 export function namesText(names: Settings['ssid_plan']): string {
   const steered = names?.high_band_from_dbm ?? null
   const kind = names?.kind ?? 'one SSID'
-  const on = names?.bands?.length ? `, ${plural(names.bands.length, 'device')} on a band's own name` : ''
+  const on = names?.bands?.length ? `, ${plural(names.bands.length, 'device')} on a band's own SSID` : ''
   const closed = names?.backhaul_only?.length ? `; no devices on ${names.backhaul_only.join(' and ')}` : ''
   return `${kind[0]!.toUpperCase()}${kind.slice(1)}${on}; ${
     steered === null

@@ -31,7 +31,7 @@ def _ab_test(job: Job, body: NewAbTestBody) -> AbTest:
         validate_settings(job, settings, "b_settings")
         require_choosable(job, settings)
         if settings == job.settings:
-            raise BadInput("b_settings", "must differ from the settings of now", "the same", "something on trial")
+            raise BadInput("b_settings", "must differ from the current settings", "the same", "something on trial")
     found = fresh_identifier(f"test {body.name}", [t.id for t in job.ab_tests])
     now = now_text()
     place = None if body.measure == "Zigbee reports lost" else body.place_id
@@ -86,7 +86,7 @@ def delete_ab_test(service: Serviced, call_id: int, ab_test_id: str) -> CallRepl
         find_ab_test(job, ab_test_id)
         return replace(job, ab_tests=tuple(t for t in job.ab_tests if t.id != ab_test_id))
 
-    return call_body(service, service.amend(call_id, drop, "forgot an A/B test"))
+    return call_body(service, service.amend(call_id, drop, "removed an A/B test"))
 
 
 @router.get("/calls/{call_id}/boxes")

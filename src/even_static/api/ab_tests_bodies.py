@@ -15,12 +15,13 @@ from even_static.core.house.settings import Settings
 @record
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewAbTestBody:
-    """An A/B test to be planned: A is the house as set now, B other settings (none given: both are set by hand)."""
+    """An A/B test to be planned: A is the house under its current settings, B other settings (none given: both are set
+    by hand)."""
 
     name: Name
     measure: AbMeasure
     b_name: Name
-    a_name: Name = "as set now"
+    a_name: Name = "current settings"
     b_settings: Settings | None = None
     place_id: Id | None = None
     worth_fraction: Annotated[float, Ge(0.02), Le(3)] = 0.15

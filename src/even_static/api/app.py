@@ -178,7 +178,7 @@ def _answer_faults(app: FastAPI) -> None:
     @app.exception_handler(sqlite3.OperationalError)
     async def on_data_file(_: Request, error: sqlite3.OperationalError) -> JSONResponse:
         full = "full" in str(error)
-        rule = "has no room on its disk" if full else "is in use by another program, or cannot be written to"
+        rule = "has no room left on its disk" if full else "is in use by another program, or cannot be written to"
         return _plain(503, "data file", f"{rule}; nothing was stored, and it can be tried again", str(error))
 
     @app.exception_handler(Exception)

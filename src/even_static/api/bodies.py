@@ -37,7 +37,7 @@ class EntriesBody:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CallBody:
-    """A call: its job, what undo and redo would do, and its figures as set now."""
+    """A call: its job, what undo and redo would do, and its figures under the current settings."""
 
     id: int
     revision: int

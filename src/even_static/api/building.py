@@ -214,7 +214,7 @@ def take_photo_away(service: Serviced, call_id: int, storey: Level) -> CallReply
         gone = _underlay(building, storey)
         return replace(building, underlays=tuple(u for u in building.underlays if u is not gone))
 
-    return _change(service, call_id, remove, "took the photograph away")
+    return _change(service, call_id, remove, "removed the photograph")
 
 
 def _underlay(building: Building, storey: int) -> Underlay:

@@ -252,7 +252,7 @@ async def upload_capture(
     except BaseException as error:
         file.close()
         if isinstance(error, OSError):
-            rule = f"cannot be taken in: {error.strerror or error}"
+            rule = f"cannot be read in: {error.strerror or error}"
             raise Busy("capture", rule, f"{size} bytes", "make room on the disk, or split the capture") from None
         raise
 

@@ -49,7 +49,7 @@ Serviced = Annotated[Service, Depends(get_service)]
 
 
 def call_view(service: Service, call: StoredCall) -> CallBody:
-    """A call with its figures as set now; without radios there are none."""
+    """A call with its figures under the current settings; without radios there are none."""
     now = evaluate(service.house(call), call.job.settings) if call.job.nodes else None
     aside = [f"{a.field}: {a.rule}" for a in call.set_aside]
     return CallBody(

@@ -112,10 +112,10 @@ def tell_wishes(service: Serviced, call_id: int, body: WishesBody) -> WishesView
     if not body.take:
         return WishesView(wishes, None)
     if not any(w.device_ids for w in wishes):
-        raise BadInput("text", "must tell what a device of the call does", body.text[:60], "name devices or places")
+        raise BadInput("text", "must say what a device of the call does", body.text[:60], "name devices or places")
 
     def take(job: Job) -> Job:
         return with_wishes(job, read_wishes(job, body.text))
 
-    stored = service.amend(call_id, take, "took the busy hour from words")
+    stored = service.amend(call_id, take, "took the busy hour from a description")
     return WishesView(wishes, call_view(service, stored))

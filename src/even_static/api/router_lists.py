@@ -72,7 +72,7 @@ def forget_lists(service: Serviced, call_id: int) -> CallReply:
     def forget(job: Job) -> Job:
         return replace(job, client_list=(), channel_uses=())
 
-    return call_body(service, service.amend(call_id, forget, "forgot the router's lists"))
+    return call_body(service, service.amend(call_id, forget, "removed the router's lists"))
 
 
 @router.post("/calls/{call_id}/traffic")

@@ -267,4 +267,4 @@ def drop_plan(service: Serviced, call_id: int, plan_id: str) -> CallReply:
     def drop(job: Job) -> Job:
         return replace(job, plans=tuple(p for p in job.plans if p.id != plan_id))
 
-    return call_body(service, service.amend(call_id, drop, f'forgot the plan "{plan_id}"'))
+    return call_body(service, service.amend(call_id, drop, f'removed the plan "{plan_id}"'))

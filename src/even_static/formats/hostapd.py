@@ -116,7 +116,7 @@ def _band(keys: dict[str, str]) -> Band:
     bands: dict[str, Band] = {"a": "5 GHz", "g": "2.4 GHz", "b": "2.4 GHz"}
     mode = keys.get("hw_mode", "")
     if mode not in bands:
-        raise BadInput("hostapd.conf, hw_mode", "must tell the band", mode or "nothing", "a, b or g")
+        raise BadInput("hostapd.conf, hw_mode", "must give the band", mode or "nothing", "a, b or g")
     return bands[mode]
 
 

@@ -175,7 +175,7 @@ def plan_svg(job: Job, building: Building, storey: int, picture: Picture | None 
         way = "to the device" if picture.direction == "downlink" else f"from a phone of {picture.phone_dbm:.0f} dBm"
         sheet.legend(
             f"{way}; thick: −{-picture.design_dbm:.0f} dBm; hatched: known to ±{picture.unsure_db:.0f} dB or worse; "
-            "+ spot with dB beside its need"
+            "+ spot with dB against its need"
         )
     return sheet.done()
 

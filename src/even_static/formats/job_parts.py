@@ -41,11 +41,11 @@ LARGEST_CALL_BYTES = 16 << 20
 # What may be done where a list is full.
 ROOM = {
     "scans": "remove old scans under Listen, or open the next visit",
-    "traces": "forget old walks, or open the next visit",
-    "ab_tests": "forget an A/B test under Change, or open the next visit",
+    "traces": "remove old walks, or open the next visit",
+    "ab_tests": "remove an A/B test under Change, or open the next visit",
     "energy_scans": "open the next visit: its scans begin anew",
     "pans": "open the next visit: what captures heard begins anew",
-    "plans": "forget a plan under Tune",
+    "plans": "remove a plan under Tune",
     "complaints": "remove a complaint under Ask",
     "follow_ups": "remove a follow-up under Prove",
     "client_list": "open the next visit: its lists begin anew",

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import io
-import re
+from collections.abc import Callable
+from dataclasses import replace
 from functools import cache
 from importlib.resources import as_file, files
 from typing import Any
@@ -43,6 +44,7 @@ from even_static.core.report.blocks import (
     TableBlock,
     TextBlock,
 )
+from even_static.formats.as_read import USUAL, as_read
 
 REGULAR, BOLD, OTHER = "EvenStaticReport", "EvenStaticReport-Bold", "EvenStaticReport-Other"
 FILES = {REGULAR: "report-regular.ttf", BOLD: "report-bold.ttf", OTHER: "dejavu-sans.ttf"}
@@ -54,9 +56,11 @@ LEAST_LEFT = 28 * mm
 MARKS = {"better": "+", "worse": "×", "inconclusive": "?"}
 
 
-def write_report(report: Report) -> bytes:
-    """The report as the bytes of a PDF."""
+def write_report(report: Report, language: str = USUAL) -> bytes:
+    """The report as the bytes of a PDF, its numbers and dates as readers of a language (BCP 47) write them."""
     _fonts()
+    write = as_read(language)
+    report = _written(report, write)
     out = io.BytesIO()
     document = BaseDocTemplate(
         out,
@@ -75,7 +79,7 @@ def write_report(report: Report) -> bytes:
     def foot(canvas: Any, _: Any) -> None:
         canvas.setFont(REGULAR, 8)
         canvas.setFillColor(SOFT)
-        canvas.drawString(MARGIN, 10 * mm, _plain(f"{report.title}. Made {report.made_at[:10]}"))
+        canvas.drawString(MARGIN, 10 * mm, _plain(f"{report.title}. Made {write(report.made_at[:10])}"))
         canvas.drawRightString(A4[0] - MARGIN, 10 * mm, str(canvas.getPageNumber()))
         if report.mark:
             canvas.setFillColor(ACCENT)
@@ -94,6 +98,31 @@ def write_report(report: Report) -> bytes:
             story += _section(section, small=True)
     document.build(story)
     return out.getvalue()
+
+
+def _written(report: Report, write: Callable[[str], str]) -> Report:
+    """The report with every text of its chapters as its reader writes numbers and dates; titles stay as typed."""
+
+    def block(b: Block) -> Block:
+        if isinstance(b, TextBlock):
+            return replace(b, text=write(b.text))
+        if isinstance(b, ListBlock):
+            return ListBlock(tuple(map(write, b.items)))
+        if isinstance(b, TableBlock):
+            return replace(b, rows=tuple(tuple(map(write, row)) for row in b.rows))
+        if isinstance(b, ChangeDrawing):
+            return replace(b, rows=tuple(replace(r, before=write(r.before), after=write(r.after)) for r in b.rows))
+        return b
+
+    def chapters(found: tuple[Chapter, ...]) -> tuple[Chapter, ...]:
+        return tuple(replace(c, blocks=tuple(map(block, c.blocks))) for c in found)
+
+    return replace(
+        report,
+        headline=write(report.headline),
+        household=chapters(report.household),
+        annex=chapters(report.annex),
+    )
 
 
 @cache
@@ -119,7 +148,6 @@ def _plain(text: str) -> str:
 
 def _marked(text: str) -> str:
     """Text as a paragraph's markup: what the report's font lacks is set in the other one."""
-    text = re.sub(r"(^|[\s(])-(?=\d)", r"\1−", text)
     own, parts, run = _known(REGULAR), [], ""
     for c in text:
         if ord(c) in own or c == "\n":

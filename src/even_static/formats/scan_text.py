@@ -87,11 +87,11 @@ def read_scan_text(text: str, *, place_id: str, heard_at: str, source: str, key:
         if known is None or reading.level_dbm > known.level_dbm:
             best[reading.bssid] = reading
     if any(h.rssi_dbm is None for h in found):
-        notes.append(f"{tool} tells percentages only: levels are estimated, ±{PERCENT_SPREAD_DB:.0f} dB")
+        notes.append(f"{tool} reports percentages only: levels are estimated, ±{PERCENT_SPREAD_DB:.0f} dB")
     if any(h.width_mhz is None for h in found):
-        notes.append(f"{tool} does not tell every width: those count as 20 MHz")
+        notes.append(f"{tool} does not report every width: those count as 20 MHz")
     if tool == "system_profiler":
-        notes.append("macOS tells no addresses: networks of one name and channel count as one")
+        notes.append("macOS reports no addresses: networks of one name and channel count as one")
     if not best:
         notes.append("no network was heard")
     kept = sorted(best.values(), key=lambda r: (r.band, r.channel, r.bssid))
@@ -110,9 +110,9 @@ def read_scan_text(text: str, *, place_id: str, heard_at: str, source: str, key:
 def _reading(heard: Heard) -> Reading:
     where = f"line {heard.line}"
     if heard.band is None or heard.channel is None:
-        raise BadInput(f"{where}, channel", "must be told", "nothing", "a channel and its band")
+        raise BadInput(f"{where}, channel", "must be given", "nothing", "a channel and its band")
     if heard.rssi_dbm is None and heard.percent is None:
-        raise BadInput(f"{where}, signal", "must be told", "nothing", "dBm or a percentage")
+        raise BadInput(f"{where}, signal", "must be given", "nothing", "dBm or a percentage")
     width = heard.width_mhz or 20
     level = heard.rssi_dbm if heard.rssi_dbm is not None else AT_0_PERCENT_DBM + DB_A_PERCENT * (heard.percent or 0.0)
     try:
@@ -300,7 +300,7 @@ def _mac(network: dict[str, Any], number: int) -> Heard:
     said = str(network.get("spairport_network_channel", ""))
     channel = re.match(r"(\d+)\s*\((2|5|6)GHz(?:,\s*(\d+)MHz)?\)", said)
     if channel is None:
-        raise BadInput(f"network {number}, spairport_network_channel", "must be told", said, "36 (5GHz, 80MHz)")
+        raise BadInput(f"network {number}, spairport_network_channel", "must be given", said, "36 (5GHz, 80MHz)")
     ssid = str(network.get("_name", ""))
     digest = hashlib.blake2b(f"{ssid}/{said}".encode(), digest_size=5).hexdigest()
     band: Band = {"2": "2.4 GHz", "5": "5 GHz", "6": "6 GHz"}[channel[2]]  # type: ignore[assignment]

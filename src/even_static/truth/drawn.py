@@ -95,7 +95,7 @@ def drawn_house(
         country=country,
         time_zone=zone,
         opened_at=opened_at,
-        complaint="Invented for practice: find out what is wrong, and mend it.",
+        complaint="Invented for practice: find out what is wrong, and put it right.",
         building=building,
         places=places,
         nodes=nodes,

@@ -18,12 +18,13 @@ from even_static.truth.forming import find_links
 from even_static.truth.house import TrueHouse
 from even_static.truth.outcome import TruthAt
 from even_static.truth.router import channel_uses, client_list
+from even_static.truth.speed import PhoneTest
 
 READING_NOISE_DB = 2.0
 PHONE_OFF_DB = (-5.0, 1.0)
 LEAST_HEARD_DBM = -92.0
 LINK_NOISE_DB = 3.0
-PHONE_SPREAD, RUN_SPREAD = 0.2, 0.12
+PHONE_SPREAD, RUN_SPREAD, LATENCY_SPREAD = 0.2, 0.12, 0.25
 REPORTS = 120
 # From 14 h on: the evening before, the late evening, the morning.
 USES_BACK_H = (0, 6, 15, 18, 20)
@@ -112,15 +113,18 @@ def _last_day(heard_at: str) -> list[str]:
     return [(end - timedelta(hours=back)).isoformat() for back in USES_BACK_H]
 
 
-def _tested(rng: random.Random, place: Place, speed: tuple[float, float, float], tested_at: str) -> SpeedTest:
+def _tested(rng: random.Random, place: Place, speed: PhoneTest, tested_at: str) -> SpeedTest:
     """Three runs at a spot with whatever phone is there."""
     phone = rng.lognormvariate(0, PHONE_SPREAD)
     runs = [rng.lognormvariate(0, RUN_SPREAD) * phone for _ in range(3)]
     return SpeedTest(
         place_id=place.id,
         tested_at=tested_at,
-        down_mbps=tuple(round(speed[0] * r, 1) for r in runs),
-        up_mbps=tuple(round(speed[1] * r, 1) for r in runs),
+        down_mbps=tuple(round(speed.down_mbps * r, 1) for r in runs),
+        up_mbps=tuple(round(speed.up_mbps * r, 1) for r in runs),
+        latency_ms=tuple(
+            round(speed.latency_ms * rng.lognormvariate(0, LATENCY_SPREAD), 1) for _ in runs if speed.down_mbps
+        ),
         reach="this computer",
         came_from="simulated",
     )

@@ -15,7 +15,7 @@ from even_static.truth.clients import homes, received
 from even_static.truth.forming import alive, find_links
 from even_static.truth.house import TrueHouse, share_of_busiest
 from even_static.truth.mesh import OnAir, TrueMesh
-from even_static.truth.speed import phone_speed
+from even_static.truth.speed import PhoneTest, phone_speed
 
 SERVED = 0.95
 WANTED_DELIVERY = 0.99
@@ -38,7 +38,7 @@ class Outcome:
     home: dict[str, str | None]
     carried: dict[str, float]
     delivery: dict[str, float]
-    speed: dict[str, tuple[float, float, float]]
+    speed: dict[str, PhoneTest]
     level_dbm: dict[str, float]
 
     @property
@@ -54,12 +54,12 @@ class Outcome:
     @property
     def worst_speed_mbps(self) -> float:
         """At the slowest spot."""
-        return min((s[0] for s in self.speed.values()), default=0.0)
+        return min((s.down_mbps for s in self.speed.values()), default=0.0)
 
     @property
     def median_speed_mbps(self) -> float:
         """Over the spots."""
-        return float(np.median([s[0] for s in self.speed.values()])) if self.speed else 0.0
+        return float(np.median([s.down_mbps for s in self.speed.values()])) if self.speed else 0.0
 
 
 class TruthAt:
@@ -158,8 +158,8 @@ class TruthAt:
             level_dbm={ids[d]: float(down[d, h]) for d, h in enumerate(home) if h >= 0},
         )
 
-    def speed(self, settings: Settings, place_id: str) -> tuple[float, float, float]:
-        """What a good phone gets at a spot: (Mb/s down, Mb/s up, share of the airtime at its radio)."""
+    def speed(self, settings: Settings, place_id: str) -> PhoneTest:
+        """What a good phone gets at a spot."""
         _, _, links, lives = self.lives(settings)
         return phone_speed(self.bands, lives, settings, links, place_id)
 

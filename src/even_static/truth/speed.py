@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from even_static.core.house.settings import Settings
@@ -15,6 +17,18 @@ from even_static.truth.rates import Options, arriving, options
 PHONE_EIRP_DBM = 14.0
 LEAST_HEARD_DBM = -92.0
 LEAST_MBPS = 0.05
+
+
+@dataclass(frozen=True, slots=True)
+class PhoneTest:
+    """What a speed test shows: Mb/s down and up, latency under load in ms. Where nothing gets through all are zero."""
+
+    down_mbps: float
+    up_mbps: float
+    latency_ms: float
+
+
+NOTHING = PhoneTest(0.0, 0.0, 0.0)
 
 
 def phone_radio(house: TrueHouse, settings: Settings, place_id: str) -> tuple[int, float] | None:
@@ -38,29 +52,30 @@ def phone_radio(house: TrueHouse, settings: Settings, place_id: str) -> tuple[in
 
 def phone_speed(
     bands: Bands, lives: dict[Band, BandLife], settings: Settings, links: list[Link], place_id: str
-) -> tuple[float, float, float]:
-    """(Mb/s down, Mb/s up, share of the airtime that it gets at its radio); zeros where it finds none."""
+) -> PhoneTest:
+    """A usual phone's test at a spot while everybody else goes on."""
     house = bands.house
     found = phone_radio(house, settings, place_id)
     if found is None:
-        return 0.0, 0.0, 0.0
+        return NOTHING
     r, level = found
     radio = house.radios[r]
     width = min(block_of(house, settings, r).width_mhz, 80)
     mine = options(older("802.11ax", radio.generation), width, min(2, radio.streams), house.burst_us)
     way = _way(bands, settings, links, r)
     if way is None:
-        return 0.0, 0.0, 0.0
+        return NOTHING
     up_dbm = level - settings.of(radio.id).eirp_dbm + PHONE_EIRP_DBM
-    down, share = _through(bands, lives, settings, [(r, level, mine), *way])
+    down, shares = _through(bands, lives, settings, [(r, level, mine), *way])
     up, _ = _through(bands, lives, settings, [(r, up_dbm, mine), *way])
-    return down, up, share
+    return PhoneTest(down, up, _latency_ms(house, shares)) if down > 0 else NOTHING
 
 
-def latency_ms(house: TrueHouse, share: float) -> float:
-    """Latency under load of a phone that gets a share of each second at its radio: to the router and back, and a burst
-    of everybody's each way for as long as its turn takes. In ms."""
-    return ranges.WIRED_MS + 2 * house.burst_us / 1000 * ranges.QUEUED_BURSTS / max(share, 0.03)
+def _latency_ms(house: TrueHouse, shares: list[float]) -> float:
+    """Latency under load in ms over hops at which so much of each second is to be had: to the router and back, and at
+    each hop a burst of everybody's each way for as long as its turn takes."""
+    waits = sum(1 / max(share, 0.03) for share in shares)
+    return ranges.WIRED_MS + 2 * house.burst_us / 1000 * ranges.QUEUED_BURSTS * waits
 
 
 def _way(bands: Bands, settings: Settings, links: list[Link], radio: int) -> list[tuple[int, float, Options]] | None:
@@ -85,23 +100,23 @@ def _way(bands: Bands, settings: Settings, links: list[Link], radio: int) -> lis
 
 def _through(
     bands: Bands, lives: dict[Band, BandLife], settings: Settings, hops: list[tuple[int, float, Options]]
-) -> tuple[float, float]:
-    """(Mb/s over hops in a row, share of the airtime at the first): hops on one channel take turns."""
+) -> tuple[float, list[float]]:
+    """(Mb/s over hops in a row, share of the airtime at each): hops on one channel take turns."""
     turns: dict[Block, float] = {}
-    first = 0.0
-    for n, (r, level, choice) in enumerate(hops):
+    shares: list[float] = []
+    for r, level, choice in hops:
         life = lives[bands.house.radios[r].band]
         if r not in life.radios:
-            return 0.0, 0.0
+            return 0.0, []
         share = left_over(life, life.radios.index(r))
         arrives = arriving(level - choice.half_dbm)
         rate = float(np.where(arrives > 0.25, choice.good_mbps * arrives, 0.0).max())
-        first = share if n == 0 else first
+        shares.append(share)
         if rate * share <= LEAST_MBPS:
-            return 0.0, first
+            return 0.0, shares
         block = block_of(bands.house, settings, r)
         turns[block] = turns.get(block, 0.0) + 1 / (rate * share)
-    return 1 / max(turns.values()), first
+    return 1 / max(turns.values()), shares
 
 
 def left_over(life: BandLife, row: int) -> float:

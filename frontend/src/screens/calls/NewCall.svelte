@@ -68,7 +68,7 @@
   <label class="grid gap-1"
     >Time zone of the house
     <Picker class="field w-64" bind:value={timeZone} options={zones} empty="not known" />
-    <span class="text-sm text-soft">Times of readings, follow-ups and the report are told by it.</span>
+    <span class="text-sm text-soft">Times of readings, follow-ups and the report are in it.</span>
   </label>
   <div class="flex gap-2">
     <button class="button main">Open the call</button>

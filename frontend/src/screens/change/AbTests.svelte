@@ -82,7 +82,7 @@
   const forget = (view: AbTestView) =>
     call.change(
       () => api.DELETE('/api/calls/{call_id}/ab-tests/{ab_test_id}', path(view.ab_test.id)),
-      `forgot ${view.ab_test.name}`,
+      `removed ${view.ab_test.name}`,
     )
   const times = (value: number | null) => (value === null ? '–' : `${fixed(value, 2)}×`)
   const where = (id: string | null) => call.job.places.find((p) => p.id === id)?.name

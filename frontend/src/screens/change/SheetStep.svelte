@@ -24,7 +24,7 @@
     const path = { params: { path: { call_id: call.id } } }
     await call.change(
       () => api.POST('/api/calls/{call_id}/coordinator/move', { ...path, body: { channel } }),
-      `the hub was told to go to channel ${channel}`,
+      `the hub was set to channel ${channel}`,
     )
     moving = false
   }

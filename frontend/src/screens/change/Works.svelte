@@ -120,7 +120,7 @@
                 <button
                   class="button slim"
                   aria-label="Forget the cable {r.title}"
-                  onclick={() => call.remove('works', r.id, `forgot the cable ${r.title}`)}
+                  onclick={() => call.remove('works', r.id, `removed the cable ${r.title}`)}
                   ><X size={15} /></button
                 >
               </div>

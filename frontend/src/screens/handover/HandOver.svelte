@@ -1,7 +1,7 @@
 <script lang="ts">
   import { FileDown, FileText, Printer } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
-  import { plural } from '../../lib/format'
+  import { plural, prose, reader } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
   import type { Report } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -22,7 +22,9 @@
 
 <svelte:window onkeydown={keys} />
 <div class="no-print mb-4 flex flex-wrap items-center gap-2">
-  <a class="button main" href="{base}/report.pdf" download><FileText size={18} />Report as PDF</a>
+  <a class="button main" href="{base}/report.pdf?language={encodeURIComponent(reader.language)}" download
+    ><FileText size={18} />Report as PDF</a
+  >
   <button class="button" onclick={() => print()}><Printer size={18} />Print <kbd>P</kbd></button>
   <button class="button" aria-pressed={annex} onclick={() => (annex = !annex)}
     >{annex ? "Hide the technician's annex" : "Show the technician's annex"} <kbd>A</kbd></button
@@ -34,7 +36,7 @@
         {report.mark}
       </p>{/if}
     <h2 class="text-2xl!">{report.title}</h2>
-    <p class="mb-3 text-xl font-bold text-accent">{report.headline}</p>
+    <p class="mb-3 text-xl font-bold text-accent">{prose(report.headline)}</p>
     {#each report.household as section (section.title)}<ReportPart {section} />{/each}
     {#if annex}
       <h2 class="mt-6 mb-2 border-t-2 border-(--ink) pt-3">Technician's annex</h2>

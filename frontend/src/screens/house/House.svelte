@@ -71,7 +71,7 @@
   $effect(() => {
     if (!onTrial) asNow = false
   })
-  /** The same drawing to scale, as set now. */
+  /** The same drawing to scale, under the current settings. */
   const drawing = $derived(
     drawingAddress(call.id, mode, { band, direction, node_id: nodeId || null, storey, axis, at_m: cutAt }),
   )
@@ -306,7 +306,7 @@
           <p class="min-w-64 flex-1 text-soft">
             Lines: dBm, every 5 dB; the thick one {dbm((picture ?? cut)?.design_dbm)}, the design level.
             Hatched: known to ±{(picture ?? cut)?.unsure_db} dB or worse.
-            {#if mode === 'levels'}+ spot, with its dB beside what is needed there.{:else}Cut through walls
+            {#if mode === 'levels'}+ spot, with its dB against what is needed there.{:else}Cut through walls
               and floors.{/if}
           </p>
           {#if mode === 'levels'}

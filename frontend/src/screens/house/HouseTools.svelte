@@ -84,7 +84,7 @@
         api.DELETE('/api/calls/{call_id}/photo', {
           params: { path: { call_id: call.id }, query: { storey } },
         }),
-      'took the photograph away',
+      'removed the photograph',
     )
 </script>
 

@@ -42,7 +42,7 @@
       wishes = found.wishes
       if (found.call) {
         call.take(found.call)
-        notices.say('Saved: the busy hour as told.')
+        notices.say('Saved: the busy hour as described.')
         words = ''
         wishes = []
       }

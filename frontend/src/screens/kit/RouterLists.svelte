@@ -54,7 +54,7 @@
   const askRouter = () =>
     call.change(() => api.POST('/api/calls/{call_id}/practice-router', path), 'asked the router')
   const forget = () =>
-    call.change(() => api.DELETE('/api/calls/{call_id}/router-lists', path), "forgot the router's lists")
+    call.change(() => api.DELETE('/api/calls/{call_id}/router-lists', path), "removed the router's lists")
   const takeDemand = (device_ids: string[]) =>
     call.change(
       () => api.POST('/api/calls/{call_id}/traffic/demand', { ...path, body: { device_ids } }),

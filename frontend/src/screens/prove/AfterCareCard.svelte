@@ -84,7 +84,7 @@
               <button
                 class="button slim no-print"
                 aria-label="Forget the date {day(f.at)}"
-                onclick={() => call.remove('follow_ups', f.id, 'forgot a date')}><X size={14} /></button
+                onclick={() => call.remove('follow_ups', f.id, 'removed a date')}><X size={14} /></button
               >
             </li>
           {/each}

@@ -56,7 +56,7 @@
     <p class="my-2">
       By what was measured the model says {plural(truth.predicted_problems, 'problem')} and {headroom(
         truth.predicted_headroom,
-      )} headroom as it is set now. The best is what {truth.tried} tries found in the truth.
+      )} headroom under the current settings. The best is what {truth.tried} tries found in the truth.
     </p>
     {#if truth.decisions.length}
       <Ledger

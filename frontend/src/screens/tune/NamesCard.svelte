@@ -164,7 +164,7 @@
             >
           {/each}
         </Ledger>
-        <p class="text-sm text-soft">2.4 GHz only, 20 MHz, low power, a name of its own; all else as set.</p>
+        <p class="text-sm text-soft">2.4 GHz only, 20 MHz, low power, an SSID of its own; all else as set.</p>
       {:else}<p class="mt-2 text-sm text-soft">
           No device drops here that a small access point would help, or the house has not been drawn.
         </p>{/if}

@@ -28,7 +28,7 @@
         api.DELETE('/api/calls/{call_id}/plans/{plan_id}', {
           params: { path: { call_id: call.id, plan_id: id } },
         }),
-      `forgot ${label}`,
+      `removed ${label}`,
     )
 </script>
 

@@ -69,7 +69,7 @@ def left_over(service: Service, call_id: int) -> list[str]:
     ]
     if real.ssid_plan != said.ssid_plan:
         found.append(
-            f"names and steering: {ssid_plan_text(real.ssid_plan)}, the call says {ssid_plan_text(said.ssid_plan)}"
+            f"SSIDs and steering: {ssid_plan_text(real.ssid_plan)}, the call says {ssid_plan_text(said.ssid_plan)}"
         )
     if real.zigbee_channel != said.zigbee_channel:
         found.append(f"Zigbee hub: channel {real.zigbee_channel}, the call says {said.zigbee_channel}")

@@ -235,7 +235,7 @@ def plan_of(job: Job, ab_test: AbTest) -> AbTestPlan:
     else:
         text = (
             f"{blocks} blocks of four turns, {arm_runs} turns, about {_time(minutes)}, show a difference of {size} "
-            f"with a chance of {POWER * 100:.0f} %; a larger one ends it sooner. Reckoned from {told}"
+            f"with a chance of {POWER * 100:.0f} %; a larger one ends it sooner. Worked out from {told}"
         )
     return AbTestPlan(blocks=blocks, arm_runs=arm_runs, minutes=minutes, spread=round(spread, 4), text=text)
 
@@ -306,7 +306,7 @@ def _told(
         "go back to A": f"Go back to A, {ab_test.a.name}",
         "leave it: no difference worth caring about": "Leave it: there is no difference worth caring about",
         "go on": "Go on: it is not decided",
-        "inconclusive": "It cannot be told within the turns that were planned: leave it as it is",
+        "inconclusive": "Not decided within the turns that were planned: leave it as it is",
     }[advice]
     if advice == "go on" and mean is not None and _apart(ab_test):
         said += f". {_why_not_yet(ab_test)}"
@@ -323,8 +323,8 @@ def _why_not_yet(ab_test: AbTest) -> str:
     """Why an A/B test whose arms do not overlap is not decided, and after how many blocks it would be if they go on
     like this."""
     found = differences_of(ab_test)
-    said = "No value of one overlaps the other; but what drifts meanwhile is told from a real difference by whole "
-    said += f"blocks only, and {len(found)} of them say little about their own spread"
+    said = "No value of one overlaps the other; but only whole blocks tell a drift from a real difference, "
+    said += f"and {len(found)} of them say little about their own spread"
     spread = float(found.std(ddof=1)) if len(found) > 1 else math.inf
     for n in range(len(found) + 1, ab_test.most_blocks + 1):
         if abs(float(found.mean())) * math.sqrt(n) >= half_width(n) * max(spread, 1e-9):

@@ -90,7 +90,7 @@ def materials(job: Job, moved: Mapping[str, Stand] | None = None) -> Materials:
         kinds |= {"outdoors", "ladders"} if view.outdoors else set()
         work.append(
             f"{view.title}: pull {run.runs} {'cable' if run.runs == 1 else 'cables'} {run.route}"
-            + (f", {view.each_m} m each" if view.each_m else ", measure the way first")
+            + (f", {view.each_m} m each" if view.each_m else ", measure the route first")
             + (f"; through {', '.join(view.holes)}" if view.holes else "")
         )
     if left:
@@ -115,11 +115,11 @@ def materials(job: Job, moved: Mapping[str, Stand] | None = None) -> Materials:
         if left:
             total = sum(v.total_m or 0 for _, v in left)
             open_ones = sum(v.total_m is None for _, v in left)
-            parts.append(f"{len(left)} {'way' if len(left) == 1 else 'ways'} to cable, {total} m in all")
+            parts.append(f"{len(left)} {'cable' if len(left) == 1 else 'cables'} to pull, {total} m in all")
             if open_ones:
                 parts.append(f"{open_ones} still to be measured")
         if stands:
-            parts.append(f"{len(stands)} {'box' if len(stands) == 1 else 'boxes'} to put up elsewhere")
+            parts.append(f"{len(stands)} {'node' if len(stands) == 1 else 'nodes'} to mount in a new place")
         text = "; ".join(parts) + f"; about {minutes} min of work (common practice)"
     return Materials(
         runs=views, materials=tuple(lines), work=tuple(work), cautions=cautions_for(*kinds), minutes=minutes, text=text
@@ -177,7 +177,7 @@ def _run(job: Job, run: CableRun) -> RunView:
     if way is not None:
         reasons.append(f"way measured: {way:.1f} m")
     elif a is None or b is None or job.building is None:
-        reasons.append("one end has no spot in the house yet: measure the way")
+        reasons.append("one end has no spot in the house yet: measure the route")
     else:
         way, told = _route(job.building, a, b, run)
         reasons.append(told)

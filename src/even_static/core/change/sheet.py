@@ -222,7 +222,7 @@ def taken_back(job: Job, step_id: str, at: Timestamp, *, by: str, real: Settings
 def differences(job: Job, sheet: ChangeSheet, step: SheetStep, real: Settings) -> str:
     """What the boxes say otherwise than a step wanted, in words; empty where every value is as wanted."""
     if step.kind == "ssids":
-        return "" if real.ssid_plan == sheet.after.ssid_plan else "names or steering are not as wanted"
+        return "" if real.ssid_plan == sheet.after.ssid_plan else "SSIDs or steering are not as wanted"
     if step.kind == "hub":
         wanted = sheet.after.zigbee_channel
         return "" if real.zigbee_channel == wanted else f"the hub is on {real.zigbee_channel}, {wanted} was wanted"
@@ -243,7 +243,7 @@ def setting_text(s: RadioSetting) -> str:
 
 def ssid_plan_text(names: SsidPlan) -> str:
     """SSIDs and steering in words."""
-    on = f", {len(names.bands)} devices on a band's own name" if names.bands else ""
+    on = f", {len(names.bands)} devices on a band's own SSID" if names.bands else ""
     steered = (
         "steering off" if names.high_band_from_dbm is None else f"steered up from {names.high_band_from_dbm:g} dBm"
     )

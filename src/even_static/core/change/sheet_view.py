@@ -173,12 +173,12 @@ def _ssid_words(job: Job, sheet: ChangeSheet) -> _Words:
     before, after = ssid_plan_text(sheet.before.ssid_plan), ssid_plan_text(sheet.after.ssid_plan)
     return _Words(
         title="SSIDs and steering, on the node that the others follow",
-        lines=[f"names and steering: {before}, then {after}"],
-        where="wireless settings: network name; one name for all bands, or band steering with its level",
+        lines=[f"SSIDs and steering: {before}, then {after}"],
+        where="wireless settings: network name (SSID); one SSID for all bands, or band steering with its level",
         wait_s=SSIDS_S,
         away_s=SSIDS_S,
         drops=[d.name for d in job.devices if d.wired_to_id is None],
-        check="read the names again; see one device of each kind come back; password exactly as before, case included",
+        check="read the SSIDs again; see one device of each kind come back; password exactly as before, case included",
         back=f"set them back: {before}",
         caution=CAUTION,
     )

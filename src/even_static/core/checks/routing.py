@@ -114,13 +114,13 @@ def _translated_before(drawn: Cabling, wiring: Wiring) -> Iterator[Finding]:
             yield finding(
                 "addresses",
                 "recommended" if kind == "private" else "optional",
-                f"Addresses are translated before {box.name}",
-                "Twice translated, incoming connections, some games and some calls fail.",
+                f"Double NAT: {box.name} is behind another router",
+                "With double NAT incoming connections, some games and some calls fail.",
                 [f"{box.name} gets {address} from the line: a {kind} address, so {who} translates already"],
                 "Put the equipment before it into pass-through; only where its page has no such mode, this one into "
                 "access-point mode."
                 if kind == "private"
-                else "Ask the provider for a public address, or use IPv6; nothing in the house mends it.",
+                else "Ask the provider for a public address, or use IPv6; nothing in the house changes it.",
                 "said",
                 (box.id,),
             )
@@ -133,7 +133,7 @@ def _does_it_route(drawn: Cabling) -> Iterator[Finding]:
                 "addresses",
                 "ask",
                 f"Does {box.name} route?",
-                "A second router translates addresses twice.",
+                "A second router makes double NAT.",
                 ["nobody has said"],
                 "Look at its page: router, pass-through (bridge) or access-point mode; or look up the address that the "
                 "equipment behind it gets from the line.",
@@ -182,7 +182,7 @@ def _double(drawn: Cabling, wiring: Wiring, first: Box, second: Box) -> Finding:
         "addresses",
         "recommended",
         f"{second.name} routes behind {first.name}",
-        "Addresses are translated twice: devices on one do not find those on the other, and incoming connections fail.",
+        "Double NAT: devices on one do not find those on the other, and incoming connections fail.",
         [
             _say(drawn, drawn.path(second.id)),
             f"{first.name} and {second.name} both route",

@@ -322,7 +322,7 @@ def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
             other = all(_other_radio(job, e) for e in ends)
             if other and not all(job.radio(e).link_only for e in ends):
                 given = _with_radios(house, dict.fromkeys(ends, True))
-                found.append(_if(node, f"{' and '.join(ends)} given over to its link", given, settings, now))
+                found.append(_if(node, f"{' and '.join(ends)} dedicated to its link", given, settings, now))
             elif any(job.radio(e).link_only for e in ends):
                 shared = _with_radios(house, dict.fromkeys(ends, False))
                 found.append(_if(node, f"{' and '.join(ends)} open to devices too", shared, settings, now))

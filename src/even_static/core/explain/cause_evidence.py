@@ -136,7 +136,7 @@ def _rivals(k: Known) -> Iterator[Evidence]:
     if busy:
         most, radio = max(busy)
         factor = STRONGLY if most > BUSY_FRACTION else SOMEWHAT if most > 0.3 else HARDLY
-        yield Evidence(f"others take {most:.0%} of the air of {radio}", factor)
+        yield Evidence(f"other networks take {most:.0%} of the airtime of {radio}", factor)
     if "in the evening" in k.when:
         yield Evidence("it is worst in the evening, when neighbours are home", SOMEWHAT)
 
@@ -257,9 +257,9 @@ def _oven(k: Known) -> Iterator[Evidence]:
         if costly:
             worst = max(costly, key=lambda s: s.problems_running - s.problems_without)
             more = worst.problems_running - worst.problems_without
-            yield Evidence(f"while {worst.name} runs, {more} more are in problem", SOMEWHAT)
+            yield Evidence(f"while {worst.name} runs, {more} more devices have a problem", SOMEWHAT)
         else:
-            yield Evidence("what is written down of other sources costs nothing here", HARDLY)
+            yield Evidence("none of the other sources written down costs anything here", HARDLY)
 
 
 def _throttled(k: Known) -> Iterator[Evidence]:

@@ -89,7 +89,7 @@ TESTS: Final[dict[CauseKind, CheapTest]] = {
     ),
     "adjacent-channel neighbours": CheapTest("Try the plan's channel for that radio and watch its noise.", 3, "tune"),
     "flapping by steering": CheapTest(
-        "Turn steering off for an evening, or give the device a name of its own.", 5, "tune"
+        "Turn steering off for an evening, or give the device an SSID of its own.", 5, "tune"
     ),
     "sticky client": CheapTest(
         "Switch the device's Wi-Fi off and on where it is used: does it take the near node?", 1, "walk"
@@ -186,7 +186,7 @@ def _told(found: list[LikelyCause], job: Job, asked: tuple[Complaint, ...]) -> s
         for_these = [c.what for c in asked if _answer(job, s.kind, c) == "confirmed"]
         if for_these:
             whom = f" for: {', '.join(dict.fromkeys(for_these))}" if len(for_these) < len(job.complaints) else ""
-            return f"{s.kind} is shown{whom}; mend that first, then ask again"
+            return f"{s.kind} is shown{whom}; fix that first, then ask again"
     following = next((s for s in found if s.order == 1), None)
     if following is None:
         return "everything on the list has been tested"

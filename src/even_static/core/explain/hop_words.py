@@ -24,11 +24,11 @@ def hop_words(
     band = near.band
     words = [f"{band} to {parent.name}, shared with {devices} {'device' if devices == 1 else 'devices'}"]
     if near.link_only and far.link_only:
-        words = [f"{band} to {parent.name} by radios given over to the link"]
+        words = [f"{band} to {parent.name} by radios dedicated to the link"]
     elif devices == 0:
         words = [f"{band} to {parent.name}, no device on it"]
     if node.kind == "repeater":
-        words.append("a repeater under another name: nothing is handed over to it, and it says everything twice")
+        words.append("a repeater under another name: nothing is handed over to it, and it sends everything twice")
     best = max(options, key=lambda o: o.gets_mbps, default=None)
     if best is not None and best.band != band and best.gets_mbps > 1.2 * max(o.gets_mbps for o in options if o.now):
         words.append(f"{best.band} would carry more: {best.level_dbm:.0f} dBm, {best.gets_mbps:.0f} Mb/s")

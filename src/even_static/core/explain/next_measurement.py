@@ -18,7 +18,7 @@ from even_static.core.survey.air import Air
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.propagation import LOAD_SPREAD, READ_SPREAD_DB, UNHEARD_DBM, UNREAD_SPREAD_DB
 
-DRAWING = "drawing what is not known well, one thing at a time"
+DRAWING = "trying out what is not well known, one thing at a time"
 DRAWS = 10
 MOST_PLANS = 4
 
@@ -161,7 +161,7 @@ def _told(found: list[Measurement], of: int) -> str:
     if not found or found[0].changes_plan == 0:
         if cut:
             return f"none of those looked into would change the plan{cut}"
-        return "no single measurement would change the plan: it can be sent"
+        return "no single measurement would change the plan: it can be applied"
     first = found[0]
     text = f"{first.what}: in {first.changes_plan:.0%} of the ways it may turn out, another plan is better"
     return f"{text} ({first.why}){cut}"

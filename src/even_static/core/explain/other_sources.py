@@ -132,7 +132,9 @@ def _told(settings: Settings, senders: list[SourceFigure], pans: list[PanFigure]
     bad = max(senders, key=lambda s: s.problems_running - s.problems_without, default=None)
     if bad is not None and bad.problems_running > bad.problems_without:
         more = bad.problems_running - bad.problems_without
-        words.append(f"while {bad.name} runs there {'is' if more == 1 else 'are'} {more} more in problem: {bad.advice}")
+        words.append(
+            f"while {bad.name} runs there {'is' if more == 1 else 'are'} {more} more with a problem: {bad.advice}"
+        )
     elif senders:
         # Nobody more in problem, but less room or fewer reports while it runs: told too.
         def less(s: SourceFigure) -> float:
@@ -141,7 +143,7 @@ def _told(settings: Settings, senders: list[SourceFigure], pans: list[PanFigure]
         tight = max(senders, key=less)
         if less(tight) >= NOTED_HEADROOM:
             room = f"{tight.headroom_without or 0.0:.2f} to {tight.headroom_running or 0.0:.2f}"
-            words.append(f"while {tight.name} runs, the least headroom falls from {room}: {tight.advice}")
+            words.append(f"while {tight.name} runs, the lowest headroom falls from {room}: {tight.advice}")
     if settings.zigbee_channel is not None:
         same = [p for p in pans if not p.own and p.channel == settings.zigbee_channel]
         if same:

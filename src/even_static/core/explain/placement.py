@@ -102,7 +102,7 @@ def _advice(now: Verdict, then: Verdict) -> Advice:
 
 def _told(now: Verdict, then: Verdict) -> str:
     return (
-        f"worst spot {now.worst_margin_db:+.0f} to {then.worst_margin_db:+.0f} dB beside its need, "
+        f"worst spot {now.worst_margin_db:+.0f} to {then.worst_margin_db:+.0f} dB against its need, "
         f"too weak {now.short} to {then.short}, rooms at the design level {now.covered_fraction:.0%} to "
         f"{then.covered_fraction:.0%}"
     )
@@ -241,7 +241,7 @@ def _gateway(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[D
     reasons = [
         "the gateway stays at its window, in pass-through mode with its own Wi-Fi off",
         f"a router of its own {away:.1f} m away: {_told(now, then)}",
-        "cable between the two; one router only, or addresses are translated twice",
+        "cable between the two; one router only, or there is double NAT",
     ]
     advice = _advice(now, then)
     title = f"{node.name}: leave the gateway at the window, put a router of its own in the house"

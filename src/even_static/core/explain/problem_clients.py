@@ -74,7 +74,7 @@ def on_gadget_network(job: Job, settings: Settings) -> list[OnGadgetNetwork]:
         slow = throttled(job, settings.ssid_plan, device)
         text = "carried"
         if slow:
-            text = f"throttled: {job.device_network_mbps:g} of {wants:g} Mb/s; give it the house's own name"
+            text = f"throttled: {job.device_network_mbps:g} of {wants:g} Mb/s; put it on the main SSID"
         elif job.device_network_mbps is None and wants >= STEADY_MBPS:
             text = "some routers throttle this network: run the link test on it before a camera stays there"
         found.append(

@@ -126,7 +126,7 @@ def compare_ssid_plans(house: House, settings: Settings) -> list[SsidPlanResult]
     if apart and can_steer:
         pairs = tuple(DeviceBand(d.id, lowest_band(d)) for d in apart)
         names = replace(alone, kind="one SSID plus a split pair", high_band_from_dbm=steered, bands=pairs)
-        tried.append(("one SSID plus a split pair", f"{len(apart)} awkward devices on a name of their own", names))
+        tried.append(("one SSID plus a split pair", f"{len(apart)} awkward devices on an SSID of their own", names))
     found = [(name, why, names, evaluate(house, replace(settings, ssid_plan=names))) for name, why, names in tried]
     # Of equals the simpler is taken: fewer names to know, no steering to go wrong.
     best = min(range(len(found)), key=lambda i: (found[i][3].rank.noticed, i))
@@ -184,12 +184,12 @@ def steering_level(house: House, settings: Settings) -> SteeringAdvice:
     raw = float(np.quantile(levels, 0.75))
     level = float(np.clip(np.ceil(raw / STEP_DB) * STEP_DB, *STEERING_BOUNDS_DBM))
     if "nothing" in kinds:
-        return SteeringAdvice(None, "a node here gives no say: turn steering off, or split the names", found)
+        return SteeringAdvice(None, "a node here gives no say: turn steering off, or split the SSIDs", found)
     text = f"move devices up from {level:.0f} dBm: there the higher band carries more for three of four"
     if kinds == {"on or off"}:
         text = f"steering can only be on or off; on suits where most spots have {level:.0f} dBm or better"
     if awkward:
-        text += f"; not for {', '.join(awkward[:3])}{' and others' if len(awkward) > 3 else ''}: a name of their own"
+        text += f"; not for {', '.join(awkward[:3])}{' and others' if len(awkward) > 3 else ''}: an SSID of their own"
     return SteeringAdvice(level, text, found)
 
 

@@ -147,7 +147,7 @@ def _scans(job: Job, heard: _Heard) -> list[NextThing]:
         if place is None:
             continue
         if place_id in named:
-            why = "it is complained about, and nobody has listened there"
+            why = "there is a complaint about it, and nobody has scanned there"
         elif used:
             count = sum(d.place_id == place_id for d in job.devices)
             why = f"{_many(count, 'device')} used there want {used:.3g} Mb/s, and nobody has listened there"

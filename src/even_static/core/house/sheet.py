@@ -21,7 +21,7 @@ class SheetStep:
     id: Id
     """Identifier."""
     kind: Literal["node", "ssids", "hub"]
-    """What is changed: one box's radios, names and steering on all boxes, or the hub's channel."""
+    """What is changed: one box's radios, SSIDs and steering on all boxes, or the hub's channel."""
     node_id: Id | None = None
     """The box, for a step that changes one."""
     state: StepState = "open"

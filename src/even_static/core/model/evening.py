@@ -153,9 +153,9 @@ class _Client:
 
 def _remedy(client: _Client, flaps: bool, sticky: bool, several_bands: bool) -> str:
     if flaps and client.device.awkward and client.steered_from_dbm is not None:
-        return "a name of its own on its band, or steering off"
+        return "an SSID of its own on its band, or steering off"
     if flaps and several_bands:
-        return "a split name on one band, or a steering level 5 dB further from its own"
+        return "a split SSID on one band, or a steering level 5 dB further from its own"
     if flaps:
         return "a nearer node, or a small 2.4 GHz access point on a cable"
     if sticky:

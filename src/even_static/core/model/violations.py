@@ -11,7 +11,7 @@ from even_static.core.spectrum.lawful import lawful_block
 
 
 def count_changes(before: Settings, after: Settings) -> int:
-    """Radios whose setting differs, plus one each for the Zigbee channel, names and steering, and every link's band."""
+    """Radios whose setting differs, plus one each for the Zigbee channel, SSIDs and steering, and every link's band."""
     old = {s.radio_id: s for s in before.radios}
     changed = sum(not same_setting(old.get(s.radio_id), s) for s in after.radios)
     links = len(set(before.link_bands) ^ set(after.link_bands))

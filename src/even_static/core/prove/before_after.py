@@ -162,7 +162,7 @@ def prove(job: Job) -> Proof:
     if not parts:
         warnings.append("nothing was measured both before and after: run the tests again")
     if not any(p.levels and p.levels[0].own_after_dbm is not None for p in places):
-        warnings.append("not listened again since the change: the figures after it rest on the earlier air")
+        warnings.append("not scanned again since the change: the figures after it rest on the earlier scans")
     return Proof(
         changed_at=last.changed_at,
         before_settings=first.before,

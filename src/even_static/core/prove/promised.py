@@ -96,7 +96,7 @@ def predicted_and_came(job: Job) -> PredictedAndCame:
     BadInput where nothing was changed.
     """
     if not job.changes:
-        raise BadInput("changes", "must hold a change to judge a plan by", "none", "send a plan first")
+        raise BadInput("changes", "must hold a change to judge a plan by", "none", "apply a plan first")
     first = min(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
     last = max(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
     before = House(job, until=first.changed_at)
@@ -142,7 +142,7 @@ def _speeds(job: Job, first: Change, last: Change) -> list[Came]:
     for test in tests:
         hour = at_the_house(job, test.tested_at).hour
         if hour not in said:
-            said[hour] = Living(at_hour(worlds, hour)).speed_tests(last.after)
+            said[hour] = Living(at_hour(worlds.erring(), hour)).speed_tests(last.after)
         at, outside = house.places[test.place_id], test.reach == "the internet"
         line = job.subscription if outside else None
         down, up = said[hour].down_mbps[:, at], said[hour].up_mbps[:, at]

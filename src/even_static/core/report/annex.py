@@ -60,7 +60,7 @@ def settings_chapter(k: Known) -> Chapter:
     rows = tuple((r.what, r.before, r.after if r.changed else "unchanged") for r in setting_rows(k))
     blocks: list[Block] = [TableBlock(("Of", "Before", "After the change"), rows)] if k.job.nodes else []
     if k.job.settings != k.proof.after_settings:
-        blocks.append(TextBlock("Something was set otherwise since: see the settings of now under Kit."))
+        blocks.append(TextBlock("Something was set otherwise since: see the current settings under Kit."))
     blocks += [d for band in BANDS for d in [_spectrum(k, band)] if d is not None]
     return Chapter("Settings before and after", tuple(blocks))
 
@@ -343,9 +343,9 @@ def how(k: Known) -> Chapter:
     """How the figures are reckoned."""
     items = (
         "Headroom: airtime that a radio has over what its devices need in the busy hour; below 1 it cannot carry them.",
-        f"Zigbee is in problem below {WANTED_DELIVERY * 100:g} % of reports delivered.",
+        f"Zigbee counts as a problem below {WANTED_DELIVERY * 100:g} % of reports delivered.",
         "Better and worse are said only where a 95 % interval leaves no change out.",
         f"Channels and powers: {k.job.country}, {edition()}; local rules decide.",
         "No password is asked for or kept.",
     )
-    return Chapter("How it was reckoned", (ListBlock(items),))
+    return Chapter("How it was worked out", (ListBlock(items),))

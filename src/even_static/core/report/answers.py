@@ -120,7 +120,7 @@ def _names(house: House, settings: Settings, figures: Evaluation | None) -> Answ
     text = f"{best.kind[:1].upper()}{best.kind[1:]}: {best.reason}.{who}"
     others = [p.evaluation.problems for p in plans if not p.recommended]
     figure = f"{best.evaluation.problems} problems"
-    beside = f"the other plans bring {min(others)} to {max(others)}" if others else "the routers do no other"
+    beside = f"the other plans bring {min(others)} to {max(others)}" if others else "the routers offer nothing else"
     return Answer(question=question, text=text, figure=figure, how="predicted", sure=beside, step="tune", part="ssids")
 
 
@@ -152,7 +152,7 @@ def _camera_at(
     elif not its.carried:
         text = f"Not as the house is set: its {up_mbps:g} Mb/s up are not carried there."
     elif more > 0:
-        text = f"Yes, but it takes airtime from others: {more} more in problem."
+        text = f"Yes, but it takes airtime from others: {more} more would have a problem."
     else:
         text = f"Yes: its {up_mbps:g} Mb/s up are carried, and nobody else is worse off."
     level = "no level" if its.rssi_dbm is None else f"{its.rssi_dbm:.0f} dBm"

@@ -133,10 +133,10 @@ def share_text(value: float | None) -> str:
 
 
 def day_text(iso: str) -> str:
-    """A day in words."""
-    return f"{datetime.fromisoformat(iso):%-d %B %Y}"
+    """A day as ISO 8601 writes it; whoever shows it writes it as its reader does."""
+    return f"{datetime.fromisoformat(iso):%Y-%m-%d}"
 
 
 def time_text(iso: str) -> str:
-    """A day and time in words."""
-    return f"{datetime.fromisoformat(iso):%-d %b %H:%M}"
+    """A day and time of day as ISO 8601 writes them, without the offset: the report is by the house's clock."""
+    return f"{datetime.fromisoformat(iso):%Y-%m-%d %H:%M}"

@@ -15,7 +15,7 @@ from even_static.core.tables.channel_plans import STANDARD_SETS, ChannelPlan
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Held:
-    """Settings of which some parts are kept: the radios named (block, width, power, on or off), names and steering, the
+    """Settings of which some parts are kept: the radios named (block, width, power, on or off), SSIDs and steering, the
     links' bands, the Zigbee channel."""
 
     settings: Settings
@@ -130,7 +130,7 @@ def follows(job: Job, settings: Settings, rules: Rules) -> bool:
 
 def kept_to(job: Job, settings: Settings, rules: Rules) -> Settings:
     """Settings with everything that the rules do not leave free put back to where a search starts: powers, switches,
-    links, names and steering, and what is held by hand."""
+    links, SSIDs and steering, and what is held by hand."""
     start, held = start_of(job, rules), held_radios(rules)
     by_hand = rules.held
     radios = []

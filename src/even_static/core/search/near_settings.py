@@ -37,7 +37,7 @@ class Alternative:
 
 def other_choices(house: House, rules: Rules, settings: Settings, deadline: Deadline = NO_END) -> list[Alternative]:
     """Beside the blocks: for each other thing that the rules leave free the best way to set it differently while all
-    else stays as planned. A radio's power, names and steering, a link's band, the Zigbee channel."""
+    else stays as planned. A radio's power, SSIDs and steering, a link's band, the Zigbee channel."""
     job, held = house.job, rules.held
     ways: list[tuple[str, list[Settings]]] = []
     if rules.power:
@@ -49,7 +49,7 @@ def other_choices(house: House, rules: Rules, settings: Settings, deadline: Dead
                 ways.append((f"{setting.radio_id} at", [replace(settings, radios=r) for r in radios]))
     if rules.steering and not (held is not None and held.ssid_plan) and all(n.steering != "nothing" for n in job.nodes):
         names = [n for n in ssid_choices(job, STEERING_DBM) if n != settings.ssid_plan]
-        ways.append(("names and steering:", [replace(settings, ssid_plan=n) for n in names]))
+        ways.append(("SSIDs and steering:", [replace(settings, ssid_plan=n) for n in names]))
     if job.zigbee is not None and not (held is not None and held.zigbee):
         others = [z for z in job.zigbee.selectable_channels if z != settings.zigbee_channel]
         ways.append(("Zigbee on", [replace(settings, zigbee_channel=z) for z in others]))

@@ -344,16 +344,16 @@ def _verdicts(now: Placement | None, found: dict[int, list[Placement]]) -> list[
     before: Placement | None = None
     for count, placements in sorted(found.items()):
         if not placements:
-            told.append(f"{count} nodes cannot all be fed from these spots")
+            told.append(f"{count} nodes cannot all get an uplink at these spots")
             continue
         best = placements[0]
-        worst = f"worst spot {best.worst_margin_db:+.0f} dB beside its need, {best.short} too weak"
+        worst = f"worst spot {best.worst_margin_db:+.0f} dB against its need, {best.short} too weak"
         if before is None:
             told.append(f"{count}: {worst}, {best.covered_fraction:.0%} of the rooms at the design level")
         else:
             gain = min(best.worst_margin_db, ENOUGH_DB) - min(before.worst_margin_db, ENOUGH_DB)
             helps = best.short < before.short or gain >= 3 or best.covered_fraction - before.covered_fraction >= 0.05
-            word = "helps" if helps else "adds nothing that anybody would notice, but overlap"
+            word = "helps" if helps else "adds overlap and nothing else that anybody would notice"
             more = (
                 f"node {count} {word}: {gain:+.0f} dB at the worst spot, {worst}, overlap {best.overlap_fraction:.0%}"
             )

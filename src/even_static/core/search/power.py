@@ -211,7 +211,7 @@ def _why_not_lower(chosen: PowerStep, candidates: list[PowerStep], keeps: list[P
         return [f"one step lower leaves {lower.short} spots too weak instead of {chosen.short}"]
     if lower.worst_margin_db is not None and lower not in keeps:
         return [
-            f"one step lower leaves the worst spot {lower.worst_margin_db:+.0f} dB beside its need "
+            f"one step lower leaves the worst spot {lower.worst_margin_db:+.0f} dB against its need "
             f"instead of {chosen.worst_margin_db:+.0f}"
         ]
     if lower.border_dbm is not None and lower.border_dbm < HANDOVER_DBM:

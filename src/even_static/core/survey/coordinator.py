@@ -81,7 +81,7 @@ def with_coordinator(job: Job, read: CoordinatorRead, at: Timestamp) -> tuple[Jo
         scans = (*scans, scan)
         notes.append("energy on its channels, estimated from steps without a unit")
     else:
-        notes.append("it does not tell the energy on its channels")
+        notes.append("it does not report the energy on its channels")
     channels = tuple(sorted({*hub.selectable_channels, read.channel}))
     found = replace(
         job,

@@ -18,7 +18,7 @@ BAND_WIDTHS: Final[dict[Band, tuple[WidthMhz, ...]]] = {
 @dataclass(frozen=True, slots=True)
 class NodeTemplate:
     """A kind of box: its radios' bands, newest generation, and whether it repeats under another name. A second radio of
-    a band is given over to the link."""
+    a band is dedicated to the link."""
 
     name: str
     bands: tuple[Band, ...]

@@ -44,7 +44,7 @@ DEAF_SHARE: Final = 0.12
 # What a second of airtime really carries beside what frame times say (aggregation, rate adaptation, drivers), by radio,
 # and what phones and servers make of a speed test at a place: spread of the logarithm.
 EFFICIENCY_SPREAD: Final = 0.3
-PHONE_SPREAD: Final = 0.5
+PHONE_SPREAD: Final = 0.25
 # Frames fade from one to the next (dB); a hit costs at most so much of a link's airtime.
 FADING_DB: Final = 2.5
 # Carrier sensing as built: where preambles and energy are noticed (dBm), and how softly (dB).
@@ -78,13 +78,13 @@ SERVED: Final = 0.95
 MESH_HALF_DB, MESH_SOFT_DB = 0.5, 1.5
 # The phone that speeds are predicted for: streams, width in MHz, radiated power in dBm.
 PHONE_STREAMS, PHONE_WIDTH_MHZ, PHONE_EIRP_DBM = 2, 80, 14.0
-# Its latency: to the next box and back with nothing else on the air, a usual burst, both in ms; and how far latency
-# differs from phone to phone, as a power of what speed does.
-IDLE_MS, PHONE_BURST_MS = 4.0, 1.2
+# Its latency: to the router and back with nothing else on the air, a usual burst, both in ms; how far bursts differ
+# from house to house (spread of the logarithm), and latency from phone to phone, as a power of what speed does.
+IDLE_MS, PHONE_BURST_MS, BURST_SPREAD = 4.0, 1.2, 0.25
 LATENCY_BY_PHONE: Final = 0.5
-# What the model itself is off by in airtime, as the spread of a logarithm: beside ns-3 it errs by 5 to 18 % in the
-# middle and up to a third (the table in docs/model.md).
-MODEL_SPREAD: Final = 0.2
+# What the model itself is off by in airtime, everywhere in a house alike, as the spread of a logarithm: beside ns-3 it
+# errs by 5 to 18 % in the middle and up to a third (the table in docs/model.md).
+MODEL_SPREAD: Final = 0.25
 # Headroom counts no further than this.
 MOST_HEADROOM: Final = 3.5
 # Of what a setting costs in a world, in problems: headroom up to what carries a bad evening and beyond it, each
@@ -120,7 +120,7 @@ DECISION_S: Final = (3.0, 5.0, 8.0, 15.0)
 # The present as evidence: worlds drawn for each that is kept; how far a speed test may be from what a world says of it
 # (spread of the logarithm, beside what phones differ by), and a hub's log (share).
 DRAWN_FOR_EACH: Final = 5
-TEST_SPREAD, LOG_SPREAD = 0.35, 0.04
+TEST_SPREAD, LATENCY_SPREAD, LOG_SPREAD = 0.35, 0.4, 0.04
 # The router's list: errors in dB of the level at which it says that it hears a device, and of the level that a link
 # rate stands for; readings that are off by more standard deviations than this are not believed; worlds in which a
 # device joins the listed radio, as a share of all, below which its taste is moved instead. Of a channel's use by hour:
@@ -129,6 +129,6 @@ LISTED_LEVEL_DB, LISTED_RATE_DB, LISTED_MOST = 3.0, 5.0, 3.5
 LISTED_LEAST: Final = 0.02
 USE_ERROR: Final = 0.15
 # What the worlds may be off from a hub's log by themselves, in logits of a device's share.
-LOG_LOGIT: Final = 0.5
+LOG_LOGIT: Final = 0.7
 # A channel counts as full from this use on: what more is asked of it does not show.
 FULL_USE: Final = 0.94

@@ -16,7 +16,7 @@ from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.spectrum.deference import per_20_mhz_db
 from even_static.core.tables import worlds as table
 from even_static.core.tables.bands import Band
-from even_static.core.worlds.drawn import Worlds
+from even_static.core.worlds.drawn import Foreign, Worlds
 from even_static.core.worlds.links import looked_up, picked, soft
 
 LEAST_MBPS = 0.05
@@ -95,6 +95,7 @@ class BandWorlds:
         foreign = worlds.foreign[band]
         self.at_device_mw = 10 ** (foreign.at_device_dbm.transpose(0, 2, 1) / 10)
         self.at_radio_mw = 10 ** (foreign.at_radio_dbm / 10)
+        self.on_air = _on_air(foreign)
         self._kept: dict[tuple[int, Block], Alone] = {}
         self._pairs: dict[tuple[int, Block, int, Block, float], tuple[Floats32, float]] = {}
 
@@ -118,7 +119,7 @@ class BandWorlds:
         contenders = (np.where(foreign.wifi[None, :], defers, 0.0) * backlog(use, busy[:, None])).sum(axis=1)
         available = np.maximum(1 - busy, 1 / (1 + contenders))
         ratio = (10 ** (into / 10)).astype(np.float32)
-        hidden = ((1 - defers) * use).astype(np.float32)
+        hidden = ((1 - defers) * self.on_air).astype(np.float32)
         found = Alone(
             coupling=ratio,
             hidden=hidden,
@@ -156,6 +157,17 @@ class BandWorlds:
                 share = np.maximum(share, soft(in_20 - worlds.preamble_dbm[:, 0]))
             self._pairs[key] = share, 10 ** (into / 10)
         return self._pairs[key]
+
+
+def _on_air(foreign: Foreign) -> Floats32:
+    """Share of each second that each foreign network is on the air (worlds, networks): those of Wi-Fi take turns where
+    the middle of one lies in the other's block, so that together they send no more than a channel holds."""
+    centre, width, wifi = foreign.centre_mhz, foreign.width_mhz, foreign.wifi
+    apart = np.abs(centre[:, None] - centre[None, :])
+    in_turn = (apart < np.maximum(width[:, None], width[None, :]) / 2) & wifi[:, None] & wifi[None, :]
+    together = foreign.use @ in_turn.astype(np.float32)
+    share = np.where(wifi, np.minimum(1.0, table.MOST_DUTY / np.maximum(together, 1e-6)), 1.0)
+    return np.asarray(foreign.use * share, dtype=np.float32)
 
 
 def own_pairs(kept: BandWorlds, radios: list[int], blocks: list[Block], eirp_dbm: Floats32) -> OwnPairs:

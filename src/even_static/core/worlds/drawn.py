@@ -59,8 +59,8 @@ class Worlds:
         nodes = len(house.job.nodes)
         finds = np.random.default_rng((seed, 11)).normal(0, table.FINDS_DB, (count, nodes, nodes))
         self.finds_db = finds.astype(np.float32)
-        error = np.random.default_rng((seed, 14)).normal(0, table.MODEL_SPREAD, count)
-        self.headroom_off = np.exp(error).astype(np.float32)
+        bursts = np.random.default_rng((seed, 16)).normal(0, table.BURST_SPREAD, (count, 1))
+        self.burst_ms = (table.PHONE_BURST_MS * np.exp(bursts)).astype(np.float32)
 
     def _mesh(self, rng: np.random.Generator) -> None:
         """Of the Zigbee mesh: errors of its links' levels and of each device's choice of parent (worlds, devices,
@@ -124,7 +124,8 @@ class Worlds:
         self.whim_db = rng.normal(0, table.WHIM_DB, taste.shape).astype(np.float32)
         self.deaf = rng.uniform(0, 1, (count, devices)) < table.DEAF_SHARE
         appetite = np.exp(rng.normal(0, table.DEMAND_SPREAD, (count, devices, 1)))
-        self.efficiency = np.exp(rng.normal(0, table.EFFICIENCY_SPREAD, (count, len(house.radios)))).astype(np.float32)
+        efficiency = rng.normal(0, table.EFFICIENCY_SPREAD, (count, len(house.radios)))
+        self.efficiency = np.exp(efficiency).astype(np.float32)
         self.phone = np.exp(rng.normal(0, table.PHONE_SPREAD, (count, len(house.places)))).astype(np.float32)
         self.wanted_mbps = (house.demand_mbps.reshape(-1, 2)[None] * appetite).astype(np.float32)
 
@@ -184,6 +185,14 @@ class Worlds:
             wifi=np.concatenate([spectra.wifi, np.ones(unheard, dtype=bool)]),
             heard=networks,
         )
+
+    def erring(self) -> Worlds:
+        """These worlds with the model's own error, alike in a whole house: it belongs to what is told of a setting, and
+        does not tell one from another."""
+        found = self.taken(np.arange(self.count))
+        error = np.random.default_rng((self.seed, 14)).normal(0, table.MODEL_SPREAD, (self.count, 1))
+        found.efficiency = (self.efficiency * np.exp(error)).astype(np.float32)
+        return found
 
     def taken(self, rows: NDArray[np.intp]) -> Worlds:
         """These worlds alone, in this order, some perhaps several times."""

@@ -332,7 +332,7 @@ class Living:
         served = 1.0 - lost[:, self.must].mean(axis=1) if self.must.any() else np.ones(count)
         return Lived(
             problems=problems.astype(np.float64),
-            headroom=np.minimum(headroom * worlds.headroom_off, table.MOST_HEADROOM).astype(np.float64),
+            headroom=np.minimum(headroom, table.MOST_HEADROOM).astype(np.float64),
             delivery=arrive.min(axis=1, initial=1.0),
             served=served,
             speed_mbps=speeds(worlds, self.rates, work) if at_places else np.zeros((count, 0)),

@@ -131,7 +131,7 @@ def latency_ms(worlds: Worlds, work: AtWork) -> Floats:
         waits = 1 / np.maximum(left[r], 0.03)
         for near, _, _ in _hops(work, r) or []:
             waits = waits + 1 / np.maximum(left[near], 0.03)
-        here = np.broadcast_to((table.IDLE_MS + 2 * table.PHONE_BURST_MS * waits)[:, None], shape)
+        here = np.broadcast_to(table.IDLE_MS + 2 * worlds.burst_ms * waits[:, None], shape)
         taken = wish > best
         best, found = np.where(taken, wish, best), np.where(taken, here, found)
     return (found * worlds.phone**-table.LATENCY_BY_PHONE).astype(np.float64)

@@ -118,6 +118,19 @@ def _evidence(drawn: Worlds, tests: list[SpeedTest], reports: list[ZigbeeReport]
             found.append(
                 _Evidence(kind="speed test", subject_id=test.place_id, measured=measured, said=said, agrees=_heavy(off))
             )
+        waited = [
+            t
+            for t in tests
+            if t.latency_ms and t.reach != "the internet" and at_the_house(job, t.tested_at).hour == hour
+        ]
+        waits = living.speed_tests(job.settings).latency_ms if waited else None
+        for test in waited:
+            assert waits is not None
+            said, measured = waits[:, house.places[test.place_id]], float(np.median(test.latency_ms))
+            off = (np.log(measured) - np.log(said)) / table.LATENCY_SPREAD
+            found.append(
+                _Evidence(kind="latency", subject_id=test.place_id, measured=measured, said=said, agrees=_heavy(off))
+            )
         ids = {} if living.mesh is None else {name: i for i, name in enumerate(living.mesh.ids[1:])}
         for report in (r for r in reports if at_the_house(job, r.reported_at).hour == hour):
             if report.device_id in ids and lived.deliveries.shape[1]:

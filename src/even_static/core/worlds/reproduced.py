@@ -10,14 +10,14 @@ import numpy as np
 from even_static.core.arrays import Floats
 from even_static.core.worlds.span import span
 
-EvidenceKind = Literal["speed test", "hub's log", "channel use"]
+EvidenceKind = Literal["speed test", "latency", "hub's log", "channel use"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Reproduced:
     """Something that was measured beside what the worlds said before they knew of it, and what those say that were
-    kept: middle and range of nine in ten. Mb/s down of a speed test; the share that arrived of a hub's log; the share
-    of each second in which a radio finds its channel busy."""
+    kept: middle and range of nine in ten. Mb/s down of a speed test; its latency under load in ms; the share that
+    arrived of a hub's log; the share of each second in which a radio finds its channel busy."""
 
     kind: EvidenceKind
     subject_id: str

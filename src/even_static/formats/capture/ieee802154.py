@@ -84,7 +84,9 @@ def read_pans_stream(
     frames_of.require(LINK_TYPES, "IEEE 802.15.4 frames")
     untold = next((t for t in frames_of.link_types if t in (WITH_FCS, WITHOUT_FCS)), None)
     if untold is not None and channel is None:
-        raise BadInput("channel", f"must be told for link type {untold}, which does not", "nothing", "11 to 26")
+        raise BadInput(
+            "channel", f"must be given for link type {untold}, which does not carry it", "nothing", "11 to 26"
+        )
     pans: dict[tuple[int, int], _Pan] = {}
     count: Counter[str] = Counter()
     first = last = 0.0
@@ -113,7 +115,7 @@ def read_pans_stream(
     notes = [cut] if damage or guarded.cut_short else []
     notes += _notes(count, len(left_out))
     if not found:
-        notes.append(f"no network told its identifier in {count['frames']} frames")
+        notes.append(f"no network announced its identifier in {count['frames']} frames")
     return PanSummary(
         pans=found,
         frames=count["frames"],

@@ -117,7 +117,7 @@ def practice_scenario(
         country=country,
         time_zone=time_zone,
         opened_at=opened_at,
-        complaint="Invented for practice: find out what is wrong, and mend it.",
+        complaint="Invented for practice: find out what is wrong, and put it right.",
         building=Building(**{f: getattr(building, f) for f in building.__dataclass_fields__} | {"outlets": outlets}),
         places=places,
         nodes=nodes,

@@ -23,7 +23,6 @@ from even_static.core.tables.bands import Band
 from even_static.instruments.phase import Phase
 from even_static.instruments.simulated.world import World
 from even_static.truth.router import channel_uses, client_list
-from even_static.truth.speed import latency_ms
 
 BEACON_S = 0.1024
 READING_NOISE_DB = (2.0, 4.0)
@@ -143,16 +142,16 @@ class SimulatedConsole:
         return self.world.state.settings.ssid_plan
 
     def save_ssid_plan(self, names: SsidPlan) -> Iterator[Phase]:
-        """Save names and steering on the router, which tells the other boxes."""
+        """Save SSIDs and steering on the router, which tells the other boxes."""
         world = self.world
         if names.high_band_from_dbm is not None:
             for node in world.job.nodes:
                 if node.steering == "nothing":
                     came = names.high_band_from_dbm
                     raise InstrumentFault(f"node {node.name}", "has no steering to set", came, "none")
-        yield self._pass("names and steering: saving", SAVE_S)
+        yield self._pass("SSIDs and steering: saving", SAVE_S)
         world.state = replace(world.state, settings=replace(world.state.settings, ssid_plan=names))
-        yield self._pass("names and steering: devices come back", RETURN_S)
+        yield self._pass("SSIDs and steering: devices come back", RETURN_S)
         world.log(f"{names.kind}; steered from {names.high_band_from_dbm or 'nowhere'}")
 
     def save(self, node_id: str, settings: tuple[RadioSetting, ...]) -> Iterator[Phase]:
@@ -324,13 +323,13 @@ class SimulatedSpeedTest:
         began = world.state.clock
         down, up, latency = [], [], []
         for _ in range(runs):
-            down_mbps, up_mbps, free = world.truth().speed(world.state.settings, place_id)
+            test = world.truth().speed(world.state.settings, place_id)
             world.advance(self.RUN_S)
-            down.append(round(down_mbps * rng.lognormvariate(0, 0.12), 2))
-            up.append(round(up_mbps * rng.lognormvariate(0, 0.12), 2))
-            if down_mbps <= 0:
+            down.append(round(test.down_mbps * rng.lognormvariate(0, 0.12), 2))
+            up.append(round(test.up_mbps * rng.lognormvariate(0, 0.12), 2))
+            if test.down_mbps <= 0:
                 continue
-            latency.append(round(latency_ms(world.true_house, free) * rng.lognormvariate(0, 0.25), 1))
+            latency.append(round(test.latency_ms * rng.lognormvariate(0, 0.25), 1))
         return SpeedTest(
             came_from="simulated",
             place_id=place_id,

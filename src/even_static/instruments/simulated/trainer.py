@@ -32,7 +32,7 @@ def truth_of(world: World, house: House, on_progress: Callable[[float], bool]) -
     present = at.outcome(now)
     rows = [_figures("before any change", at.outcome(before))] if job.changes else []
     rows += [
-        _figures("as it is set now", present),
+        _figures("current settings", present),
         _figures("a careful technician's recipe", at.outcome(by_hand)),
         _figures("the best that was found in the truth", best_outcome),
     ]
@@ -55,9 +55,9 @@ def hint_of(world: World, house: House, on_progress: Callable[[float], bool]) ->
     view = truth_of(world, house, on_progress)
     found = max(view.decisions, key=lambda d: (d.problems, d.headroom), default=None)
     if found is None or (found.problems <= 0 and found.headroom < 0.1):
-        return "Nothing that a single change would mend: look at what two things do together, or leave it"
+        return "Nothing that a single change would put right: look at what two things do together, or leave it"
     gain = f"{found.problems} problems" if found.problems > 1 else "a problem" if found.problems == 1 else "headroom"
-    return f"Look once more at {found.what}: set otherwise it alone would spare {gain}"
+    return f"Look once more at {found.what}: changing it alone would save {gain}"
 
 
 def _figures(name: str, outcome: Outcome) -> TrueFigures:
@@ -102,7 +102,7 @@ def _one_by_one(house: House, now: Settings, best: Settings) -> list[tuple[str, 
             found.append((what, _told(house, now.of(ids[0])), _told(house, best.of(ids[0])), changed))
     if now.ssid_plan != best.ssid_plan:
         a, b = now.ssid_plan, best.ssid_plan
-        found.append(("names and steering", _steered(a.high_band_from_dbm, len(a.bands)),
+        found.append(("SSIDs and steering", _steered(a.high_band_from_dbm, len(a.bands)),
                       _steered(b.high_band_from_dbm, len(b.bands)), replace(now, ssid_plan=b)))  # fmt: skip
     if now.zigbee_channel != best.zigbee_channel:
         found.append(
