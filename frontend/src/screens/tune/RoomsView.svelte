@@ -23,8 +23,8 @@
       : m.kind === 'latency'
         ? `${placeName(m.subject_id)} (${fixed(m.measured)} ms under load measured, ${range(m, (v) => fixed(v))} expected)`
         : m.kind === 'channel use'
-        ? `${m.subject_id} (${percent(m.measured)} busy, ${range(m, (v) => percent(v))} expected)`
-        : `${deviceName(m.subject_id)} (${fixed(100 * m.measured, 1)} % arrived, ${range(m, (v) => `${fixed(100 * v, 1)} %`)} expected)`
+          ? `${m.subject_id} (${percent(m.measured)} busy, ${range(m, (v) => percent(v))} expected)`
+          : `${deviceName(m.subject_id)} (${fixed(100 * m.measured, 1)} % arrived, ${range(m, (v) => `${fixed(100 * v, 1)} %`)} expected)`
 </script>
 
 <section class="page" aria-label="Rooms">
