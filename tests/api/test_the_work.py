@@ -98,6 +98,8 @@ def test_a_tick_counts_once_however_often_it_is_sent(client, call, demo_store, s
     assert demo_store.get(call).job.settings.of("studio-2.4").channel == 1
     # What was done on nodes is not undone on paper.
     assert client.get(f"/api/calls/{call}").json()["undo"] is None
+    # The history names what was set as the household does.
+    assert client.get(f"/api/calls/{call}/history").json()["steps"][0]["summary"] == "set Studio node"
     # The simulated boxes follow what a person has set on them.
     sent = finished(client, client.post(f"/api/calls/{call}/sheet/box-landing/send").json()["id"])
     assert sent["state"] == "done"

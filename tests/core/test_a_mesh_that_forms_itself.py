@@ -293,8 +293,10 @@ def test_only_the_gateway_is_moved_and_what_the_mesh_finds_after_it_is_expected_
     assert all(n.uplink is not None and n.uplink.rssi_dbm is None for n in expected)
     told = {h.node_id: h.text for h in tree(House(job), job.settings).hops}
     assert all("read it on the node's page" in told[n.id] for n in expected)
-    asked = {thing.text for thing in (standing(job).next, *standing(job).others)}
+    things = [standing(job).next, *standing(job).others]
+    asked = {thing.text for thing in things}
     assert {f"Read the link of {n.name} on its page" for n in expected} <= asked
+    assert {t.part for t in things if t.text.startswith("Read the link")} == {"nodes"}
 
 
 def test_a_radio_that_is_not_on_the_gateways_channel_yet_is_set_by_itself():

@@ -112,7 +112,17 @@ def test_what_was_promised_is_what_the_core_said_before_the_change(demo_store):
     job = demo_store.get(1).job
     found = predicted_and_came(job)
     (change,) = job.changes
-    promised = evaluate(House(job, until=change.changed_at), change.after)
+    known = replace(
+        job,
+        changes=(),
+        settings=change.before,
+        scans=tuple(s for s in job.scans if s.heard_at < change.changed_at),
+        client_list=tuple(c for c in job.client_list if c.listed_at < change.changed_at),
+        channel_uses=tuple(u for u in job.channel_uses if u.seen_at < change.changed_at),
+        speed_tests=tuple(t for t in job.speed_tests if t.tested_at < change.changed_at),
+        zigbee_reports=tuple(r for r in job.zigbee_reports if r.reported_at < change.changed_at),
+    )
+    promised = evaluate(House(known), change.after)
     assert (found.problems_predicted, found.headroom_predicted) == (promised.problems, promised.headroom)
     by_name = {e.subject: e for e in found.entries if e.kind == "Zigbee delivery"}
     for device in job.zigbee.devices:

@@ -77,7 +77,7 @@ def test_prove_uses_only_what_lies_before_and_after(house_job):
     (place,) = [p for p in proof.places if p.down]
     assert place.down.before == pytest.approx(20, rel=0.02)
     assert place.down.verdict == proof.verdict == "better"
-    assert any("not listened again" in w for w in proof.warnings)
+    assert any("not scanned again" in w for w in proof.warnings)
     late = replace(job, speed_tests=(speed(10, 20.0), speed(21, 60.0)))
     assert any("another time of day" in w for w in prove(late).warnings)
     worse = replace(job, speed_tests=(speed(19, 60.0), speed(21, 20.0)))

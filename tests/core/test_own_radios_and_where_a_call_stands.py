@@ -14,6 +14,8 @@ from even_static.core.house.changes import Change
 from even_static.core.house.job import Job
 from even_static.core.house.notes import take_notes
 from even_static.core.house.readings import SpeedTest
+from even_static.core.model.evaluate import evaluate
+from even_static.core.prove.before_after import prove
 from even_static.core.survey.own_radios import heard_names, unnamed_radios, with_own_name
 from even_static.truth.drawn import drawn_house
 from even_static.truth.house import TrueHouse
@@ -139,6 +141,12 @@ def test_a_walked_house_is_ready_for_a_plan_and_after_a_change_is_measured_again
     again = standing(later)
     assert again.next.text.startswith("Measure again in the")
     assert {s.step: s.state for s in again.steps}["prove"] == "open"
+    # What is said of before is what was shown before, with what the router listed then.
+    shown, before = evaluate(job, job.settings), prove(later).figures_before
+    assert job.client_list
+    assert [r.headroom for r in before.radios] == [r.headroom for r in shown.radios]
+    assert [d.radio_id for d in before.devices] == [d.radio_id for d in shown.devices]
+    assert before.problems == shown.problems
     done = replace(
         later,
         scans=(

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { ArrowRight } from '@lucide/svelte'
   import { api, ask } from '../lib/api'
-  import { prose } from '../lib/format'
+  import { sentence } from '../lib/format'
   import { onKeys } from '../lib/keys'
   import type { Standing } from '../lib/types'
   import type { CallState } from '../state/call.svelte'
@@ -23,7 +23,7 @@
 
   function go(thing: Standing['next']) {
     call.atPlace = thing.place_id ?? ''
-    goTo(call.id, thing.step as Step)
+    goTo(call.id, thing.step as Step, thing.part)
   }
   const keys = onKeys({
     j: () => (apply ? goTo(call.id, there) : next && go(next)),
@@ -52,7 +52,7 @@
         <span class="text-sm text-soft">Next:</span>
         <a
           class="font-semibold underline underline-offset-4"
-          href="#/call/{call.id}/{next.step}"
+          href="#/call/{call.id}/{next.step}{next.part ? `/${next.part}` : ''}"
           onclick={(e) => {
             e.preventDefault()
             go(next)
@@ -60,7 +60,7 @@
         >
         <span class="figure text-sm">{next.minutes} min</span>
         <kbd>J</kbd>
-        <span class="block text-sm text-soft">{prose(next.why)}.</span>
+        <span class="block text-sm text-soft">{sentence(next.why)}.</span>
       </p>
     {/if}
     {#if answer.value?.others.length}
@@ -74,7 +74,7 @@
           <li class="flex flex-wrap items-baseline gap-x-2 border-t border-(--rule) py-1">
             <button class="underline underline-offset-4" onclick={() => go(thing)}>{thing.text}</button>
             <span class="figure">{thing.minutes} min</span>
-            <span class="text-soft">{prose(thing.why)}</span>
+            <span class="text-soft">{sentence(thing.why)}.</span>
             <ArrowRight size={14} aria-hidden="true" />
           </li>
         {/each}

@@ -11,7 +11,7 @@ from typing import BinaryIO
 from even_static.api import heavy
 from even_static.api.live_bodies import LiveBody
 from even_static.api.tasks import Task, Tasks
-from even_static.core.change.sheet import acted, as_read, differences, find_step, taken_back
+from even_static.core.change.sheet import acted, as_read, differences, find_step, step_name, taken_back
 from even_static.core.errors import BadInput, Conflict
 from even_static.core.explain.next_measurement import MeasureNext
 from even_static.core.house.basics import fresh_identifier
@@ -279,7 +279,7 @@ class Service:
             said = "; ".join(t for t in (differences(job, sheet, sheet.steps[index], real), found) if t)
             return acted(job, step_id, at, by="hand", found=said, real=real, read_back=True)
 
-        said = f"{'took back' if back else 'ticked'} {step_id}"
+        said = f"{'took back' if back else 'set'} {step_name(self.get(call_id).job, step_id)}"[:80]
         return self.amend(call_id, change, said, done_outside=True, delivery_key=key)
 
 

@@ -52,7 +52,6 @@
       notices.fail(error)
     }
   }
-  const comma = ', '
 </script>
 
 <Ledger fills={call} heads={['Radio', 'SSID', 'Address', 'Kind', 'Set now', 'Locked', 'Who may join']}>
@@ -62,14 +61,14 @@
       <td
         >{radio.id}
         {#if !call.practice}
-          <span class="block text-xs whitespace-nowrap text-soft"
+          <span class="flex gap-x-2 text-xs whitespace-nowrap text-soft"
             >hostapd.conf:
             <FileDrop
               class="underline underline-offset-2"
               label="Read hostapd.conf of {radio.id}"
               accept=".conf,.txt"
               onfile={(file) => readConf(radio.id, file)}>read</FileDrop
-            >{comma}<FileDrop
+            ><FileDrop
               class="underline underline-offset-2"
               label="Set hostapd.conf of {radio.id}"
               accept=".conf,.txt"

@@ -109,8 +109,11 @@
   <Notes state={call} />
 {:else}
   <div class="mb-3 flex flex-wrap items-center gap-3">
-    <button class="button main" disabled={call.busy || call.call.own_unnamed} onclick={search}
-      ><Search size={18} />Find the best settings <kbd>T</kbd></button
+    <button
+      class="button"
+      class:main={!call.trial}
+      disabled={call.busy || call.call.own_unnamed}
+      onclick={search}><Search size={18} />Find the best settings <kbd>T</kbd></button
     >
     {#if call.practice}
       <button class="button slim" disabled={call.busy} onclick={() => void call.hint()}

@@ -13,6 +13,7 @@ from even_static.core.change.sheet import (
     differences,
     find_step,
     order_of_nodes,
+    step_name,
     taken_back,
     with_links,
     with_step,
@@ -109,7 +110,7 @@ def send_step(service: Service, call_id: int, step_id: str, *, back: bool) -> Ta
                 done = acted(job, step_id, at, by="application", found=found, real=real, read_back=True)
             return replace(done, nodes=world.link_pages(done.nodes))
 
-        said = f"{'took back' if back else 'did'} {step_id} on the nodes"
+        said = f"{'took back' if back else 'set'} {step_name(service.get(call_id).job, step_id)}"[:80]
         service.amend(call_id, change, said, done_outside=True)
         task.notes.append("every value was read back")
 

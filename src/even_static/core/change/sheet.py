@@ -51,6 +51,16 @@ def set_on(job: Job, node: Node, before: Settings, after: Settings) -> list[Radi
     return [r for r in node.radios if not same_setting(before.of(r.id), then(r))]
 
 
+def step_name(job: Job, step_id: str) -> str:
+    """What a step sets, by its name: a node, SSIDs and steering, or the Zigbee hub. BadInput for a step that the call's
+    sheet does not have."""
+    sheet, index = find_step(job.sheet, step_id)
+    step = sheet.steps[index]
+    if step.kind == "node":
+        return next(n.name for n in job.nodes if n.id == step.node_id)
+    return "SSIDs and steering" if step.kind == "ssids" else "the Zigbee hub"
+
+
 def _led(job: Job, before: Settings, after: Settings) -> dict[str, str]:
     """Of a mesh that forms itself the radios whose channel follows by itself, each with the gateway's radio: where that
     one's changes, and both end on the same."""

@@ -41,6 +41,8 @@ class NextThing:
     minutes: int
     why: str
     place_id: str | None = None
+    part: str = ""
+    """The view of the step in which it is done; empty for the first."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -108,7 +110,15 @@ def _before_tuning(job: Job, heard: _Heard) -> list[NextThing]:
         found.append(_next("ask", "Write down what is complained about", table.COMPLAINT_MIN, why))
     if not job.nodes:
         why = "every figure begins with the router's radios"
-        found.append(_next("ask" if not job.places else "kit", "Write down the router", table.KIT_MIN, why))
+        found.append(
+            _next(
+                "ask" if not job.places else "kit",
+                "Write down the router",
+                table.KIT_MIN,
+                why,
+                "nodes" if job.places else "",
+            )
+        )
     if job.nodes and not job.devices:
         why = "a plan is judged by whom it carries"
         found.append(_next("ask", "List the devices and where they are used", table.DEVICES_MIN, why))
@@ -128,10 +138,10 @@ def _before_tuning(job: Job, heard: _Heard) -> list[NextThing]:
     zigbee = job.zigbee
     if zigbee is not None and zigbee.devices and not zigbee.links:
         why = f"{_many(len(zigbee.devices), 'Zigbee device')} of which nobody knows the links"
-        found.append(_next("kit", "Read the hub's link table", table.LINK_TABLE_MIN, why))
+        found.append(_next("kit", "Read the hub's link table", table.LINK_TABLE_MIN, why, "zigbee"))
     if job.devices and job.air_known and not job.client_list:
         why = "it says which radio each device is on, which levels only suggest"
-        found.append(_next("kit", "Paste the router's client list", table.LIST_MIN, why))
+        found.append(_next("kit", "Paste the router's client list", table.LIST_MIN, why, "router-s-lists"))
     return found
 
 
@@ -179,7 +189,7 @@ def _after_tuning(job: Job) -> list[NextThing]:
     named = {c.place_id for c in job.complaints if c.place_id is not None}
     names = {p.id: p for p in job.places}
     found = [
-        _next("kit", f"Read the link of {n.name} on its page", table.LINK_MIN, "nobody has since it changed")
+        _next("kit", f"Read the link of {n.name} on its page", table.LINK_MIN, "nobody has since it changed", "nodes")
         for n in job.nodes
         if n.uplink is not None and n.uplink.expected
     ]
@@ -193,8 +203,8 @@ def _after_tuning(job: Job) -> list[NextThing]:
     return found
 
 
-def _next(step: str, text: str, minutes: int, why: str) -> NextThing:
-    return NextThing(step=step, text=text, minutes=minutes, why=why)
+def _next(step: str, text: str, minutes: int, why: str, part: str = "") -> NextThing:
+    return NextThing(step=step, text=text, minutes=minutes, why=why, part=part)
 
 
 # -- how each step stands --------------------------------------------------------------------------------------------

@@ -22,6 +22,7 @@ from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import place_point
 from even_static.core.prove.before_after import delivered_counts
 from even_static.core.prove.differences import CONFIDENCE
+from even_static.core.prove.known_before import as_known_before
 from even_static.core.survey.air import newest_scans
 from even_static.core.survey.walk import wall_fits
 from even_static.core.tables.bands import Band
@@ -99,7 +100,7 @@ def predicted_and_came(job: Job) -> PredictedAndCame:
         raise BadInput("changes", "must hold a change to judge a plan by", "none", "apply a plan first")
     first = min(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
     last = max(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
-    before = House(job, until=first.changed_at)
+    before = House(as_known_before(job, first))
     promised = evaluate(before, last.after)
     now = evaluate(House(job), last.after)
     entries = _levels(job, before, last.changed_at) + _zigbee(job, promised.zigbee, last.changed_at)
@@ -132,7 +133,7 @@ def _off_by(entry: Came) -> float:
 def _speeds(job: Job, first: Change, last: Change) -> list[Came]:
     """Speed tests over Wi-Fi since the last change beside what worlds of before the first one say of their place and
     hour under the settings of now."""
-    tests, known = newest_tests(job), _as_known_before(job, first)
+    tests, known = newest_tests(job), as_known_before(job, first)
     if not tests or not known.air_known:
         return []
     house = House(known)
@@ -171,25 +172,6 @@ def _came(subject: str, unit: Unit, expected: Floats, runs: tuple[float, ...]) -
         low=range_of.low,
         high=range_of.high,
         agrees=range_of.low <= came <= range_of.high,
-    )
-
-
-def _as_known_before(job: Job, first: Change) -> Job:
-    """The job with what was known before the first change, at the settings of then."""
-    cut = datetime.fromisoformat(first.changed_at)
-
-    def early(at: str) -> bool:
-        return datetime.fromisoformat(at) <= cut
-
-    return replace(
-        job,
-        settings=first.before,
-        changes=(),
-        scans=tuple(s for s in job.scans if early(s.heard_at)),
-        speed_tests=tuple(t for t in job.speed_tests if early(t.tested_at)),
-        zigbee_reports=tuple(r for r in job.zigbee_reports if early(r.reported_at)),
-        client_list=tuple(c for c in job.client_list if early(c.listed_at)),
-        channel_uses=tuple(u for u in job.channel_uses if early(u.seen_at)),
     )
 
 

@@ -143,7 +143,7 @@ def kit(k: Known) -> Chapter:
         does = {True: "routes", False: "follows", None: "not known"}[box.routes]
         rows.append((box.name, box.role, does, way))
     found = set_up(k.job)
-    blocks: list[Block] = [TableBlock(("Box", "Is", "Routes", "Way from the line"), tuple(rows))]
+    blocks: list[Block] = [TableBlock(("Equipment", "Is", "Routes", "Route from the line"), tuple(rows))]
     if found.findings:
         blocks.append(TextBlock(f"Still open in the set-up: {found.text}."))
         blocks.append(
@@ -258,9 +258,10 @@ def proof_chapter(k: Known) -> Chapter:
     if k.proof is None:
         return Chapter("Before and after, spot by spot", ())
     rows = [row for p in k.proof.places for row in _spot(k, p)]
-    blocks: list[Block] = [
-        TableBlock(("Spot", "What", "Before", "After", "Change, 95 % interval", "Verdict"), tuple(rows), (2, 3, 4))
-    ]
+    blocks: list[Block] = []
+    if rows:
+        head: tuple[str, ...] = ("Spot", "What", "Before", "After", "Change, 95 % interval", "Verdict")
+        blocks.append(TableBlock(head, tuple(rows), (2, 3, 4)))
     zigbee = tuple(
         (
             name_of(k.job, z.device_id),
@@ -275,7 +276,7 @@ def proof_chapter(k: Known) -> Chapter:
         head = ("Zigbee device", "Before", "After", "95 % interval", "Verdict")
         blocks.append(TableBlock(head, zigbee, (1, 2, 3)))
     if k.proof.warnings:
-        blocks.append(ListBlock(tuple(f"Caution: {w}" for w in k.proof.warnings)))
+        blocks.append(ListBlock(tuple(f"Note: {w}" for w in k.proof.warnings)))
     return Chapter("Before and after, spot by spot", tuple(blocks))
 
 

@@ -110,7 +110,7 @@ def brought(k: Known) -> Chapter:
         lost = [(n, _lost(d), v) for n, d, v in zigbee]
         blocks.append(_changes("Reports of sensors and plugs that were lost, %", lost, "{:.1f}"))
     for line in p.warnings[:4]:
-        blocks.append(TextBlock(f"Caution: {line}."))
+        blocks.append(TextBlock(f"Note: {line}."))
     return Chapter("What it brought", tuple(blocks))
 
 
