@@ -63,7 +63,7 @@ def test_a_cable_is_planned_with_materials_work_and_cautions(open_page, running_
     page = open_page(f"call/{call}/change")
     card = page.get_by_label("Cables and new places")
     card.get_by_role("button", name="Plan the cable").click()
-    expect(card).to_contain_text("1 way to cable")
+    expect(card).to_contain_text("1 cable to pull")
     job = running_app.store.get(call).job
     own = materials(job, {})
     run = card.locator(f"[data-run='{own.runs[0].id}']")

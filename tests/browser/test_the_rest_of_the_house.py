@@ -163,7 +163,7 @@ def test_a_node_that_may_stand_elsewhere_is_tried_and_its_new_place_is_listed(op
     moves = page.get_by_text("would stand elsewhere").count() > 0
     page.get_by_role("link", name="Change").click()
     works = page.get_by_label("Cables and new places")
-    expect(works).to_contain_text("1 box to put up elsewhere" if moves else "No cable and no new place is needed")
+    expect(works).to_contain_text("1 node to mount in a new place" if moves else "No cable and no new place is needed")
 
 
 def test_a_mesh_that_forms_itself_is_said_so_and_told_so(open_page, running_app):

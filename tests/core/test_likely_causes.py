@@ -104,7 +104,7 @@ def test_an_answer_ranks_the_list_anew():
     ratios = {after[k].share / before[k].share for k in others}
     assert max(ratios) == pytest.approx(min(ratios))
     shown = replace(job, answers=(CauseAnswer(cause=first, shows="confirmed", answered_at=NOW),))
-    assert likely_causes(House(shown), job.settings).text == f"{first} is shown; mend that first, then ask again"
+    assert likely_causes(House(shown), job.settings).text == f"{first} is shown; fix that first, then ask again"
     odds = before[first].share / (1 - before[first].share)
     assert shares(shown)[first].share == pytest.approx(odds * SHOWN / (1 + odds * SHOWN))
     assert after[first].share == pytest.approx(odds * RULED_OUT / (1 + odds * RULED_OUT))
@@ -123,11 +123,11 @@ def test_the_answer_for_one_complaint_is_not_the_cause_of_all_others():
     assert mine[common].answer == "confirmed"
     assert mine[common].share > 0.5
     both = likely_causes(told, job.settings)
-    assert both.text == f"{common} is shown for: calls break up; mend that first, then ask again"
+    assert both.text == f"{common} is shown for: calls break up; fix that first, then ask again"
     assert next(s for s in both.found if s.kind == common).answer == ""
     for_all = House(replace(job, answers=(replace(answer, complaint_id=None),)))
     assert next(s for s in likely_causes(for_all, job.settings, "m").found if s.kind == common).answer == "confirmed"
-    assert likely_causes(for_all, job.settings).text == f"{common} is shown; mend that first, then ask again"
+    assert likely_causes(for_all, job.settings).text == f"{common} is shown; fix that first, then ask again"
     with pytest.raises(NotFound, match="must name a complaint of the call"):
         likely_causes(house, job.settings, "ghost")
     # The answer goes with its complaint.

@@ -91,7 +91,7 @@ def test_a_house_in_order_has_no_findings():
             EquipmentFacts(equipment_id="gw", mode="passes through", sends_wifi=True, own_admin_password=True),)},
          "Provider box sends its own Wi-Fi beside the nodes"),
         ({"facts": (facts("node0", "routes", "192.168.4.2"),)},
-         "Addresses are translated before node0"),
+         "Double NAT: node0 is behind another router"),
         ({"facts": (EquipmentFacts(equipment_id="node1", own_admin_password=False),)}, "Factory password on node1"),
         ({"facts": (EquipmentFacts(equipment_id="node1", remote_management=True, own_admin_password=True),)},
          "node1 can be managed from the internet"),

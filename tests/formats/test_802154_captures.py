@@ -84,7 +84,7 @@ def test_a_tap_header_tells_channel_and_level_and_the_others_do_not():
     with_checksum = tap(scapy_frame(0xBEEF), 11, -50.0, checksum=1)
     assert read_pans_stream(pcap([with_checksum], TAP), "x", "hall", NOW).pans[0].pan_id == "0xbeef"
     for link_type in (WITH_FCS, WITHOUT_FCS):
-        with pytest.raises(BadInput, match=f"channel: must be told for link type {link_type}"):
+        with pytest.raises(BadInput, match=f"channel: must be given for link type {link_type}"):
             read_pans_stream(pcap([body], link_type), "x", "hall", NOW)
 
 

@@ -93,7 +93,7 @@ def test_wi_fi_and_802154_of_one_file_are_each_read():
     ]
     mesh = read_pans_stream(io.BytesIO(raw), "x", "hall", NOW, 15)
     assert [(p.pan_id, p.channel, p.frames) for p in mesh.pans] == [("0x5e1f", 15, 1)]
-    with pytest.raises(BadInput, match="must be told for link type 230"):
+    with pytest.raises(BadInput, match="must be given for link type 230"):
         read_pans_stream(io.BytesIO(raw), "x", "hall", NOW)
 
 
@@ -134,5 +134,5 @@ def test_the_command_line_prints_the_networks_of_an_802154_capture(tmp_path):
     assert (pan["pan_id"], pan["channel"], pan["frames"]) == ("0x5e1f", 20, 2)
     untold = run("read", path)
     assert untold.returncode == 2
-    assert "channel: must be told for link type 230" in untold.stderr
+    assert "channel: must be given for link type 230" in untold.stderr
     assert "Traceback" not in untold.stderr

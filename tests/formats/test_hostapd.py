@@ -91,7 +91,7 @@ def test_every_block_is_written_and_read_back(band):
     [
         ("", "must have a line interface="),
         ("interface=wlan0\nhw_mode=a\n", "must have a line channel="),
-        ("interface=wlan0\nchannel=36\n", "hw_mode: must tell the band; received nothing; accepted: a, b or g"),
+        ("interface=wlan0\nchannel=36\n", "hw_mode: must give the band; received nothing; accepted: a, b or g"),
         (
             "interface=wlan0\nhw_mode=a\nchannel=acs_survey\n",
             "channel: must be a whole number in its range",
