@@ -89,7 +89,7 @@ def test_tune_send_and_prove(open_page, running_app):
     plan = page.get_by_label("Alternatives", exact=True)
     expect(plan).to_contain_text("fewest networks")
     expect(plan).to_contain_text("furthest number")
-    expect(plan).to_contain_text("1/6/11 only")
+    expect(plan).to_contain_text("1/6/11")
     promised = int(figure(page, "problems", "trial").inner_text())
     assert promised == found["evaluation"]["problems"]
     to_come = next(f for f in found["outlook"]["figures"] if f["name"] == "problems")

@@ -230,3 +230,16 @@ def test_a_kit_is_known_by_its_newest_generation_not_by_the_alphabet():
     job = take_notes(EMPTY, "router, hall, dual ac\naccess point, attic, cable").job
     assert [r.generation for n in job.nodes for r in n.radios] == ["802.11n", "802.11ac"] * 2
     assert "router, hall, dual band 802.11ac" in notes_of(job).lower()
+
+
+@pytest.mark.parametrize("said", ["found by the mesh", "the mesh finds it", "self-forming", "forms itself"])
+def test_a_link_that_the_mesh_finds_itself_is_noted_and_written_again(said: str):
+    job = take_notes(EMPTY, f"router, hall, three bands ax\nmesh node, landing, {said}\nnode, attic, over the air").job
+    found = {n.name: n for n in job.nodes}
+    assert [n.self_forming for n in job.nodes] == [False, True, False]
+    assert found["Mesh node"].uplink is not None
+    assert found["Mesh node"].uplink.band == "5 GHz"
+    again = take_notes(EMPTY, notes_of(job)).job
+    assert [(n.self_forming, n.uplink and n.uplink.band) for n in again.nodes] == [
+        (n.self_forming, n.uplink and n.uplink.band) for n in job.nodes
+    ]

@@ -188,7 +188,7 @@
         <Tick
           checked={node.of_the_provider}
           label="{node.name} belongs to the provider"
-          onpick={(on) => change(node, { of_the_provider: on }, 'owner')}>the provider’s</Tick
+          onpick={(on) => change(node, { of_the_provider: on }, 'owner')}>belongs to the provider</Tick
         >
         {#if node.uplink?.band}
           <Field label="its link" beside

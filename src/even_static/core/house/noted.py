@@ -22,7 +22,8 @@ USUAL_NODE_KIND = "dual band, 802.11ax"
 class Noted:
     """A line, understood: what it is about and the parts that were told. ``floor``: storeys above the ground;
     ``places``: names of rooms as typed; ``count``: how many devices of the name; ``kind_name``: kind of node or device;
-    ``by_air``: how a node is fed, None where the line does not say; ``on_mains`` and ``channel`` of the Zigbee mesh."""
+    ``by_air``: whether a node's uplink is by radio, None where the line does not say; ``self_forming``: its mesh finds that
+    link itself; ``on_mains`` and ``channel`` of the Zigbee mesh."""
 
     kind: NotedKind
     line: str
@@ -33,6 +34,7 @@ class Noted:
     count: int = 1
     kind_name: str | None = None
     by_air: bool | None = None
+    self_forming: bool = False
     on_mains: bool | None = None
     channel: int | None = None
     fixed: bool = False
@@ -135,10 +137,13 @@ def _node(text: str, under: str | None) -> Noted | None:
     if (word is None and under != "node") or len(parts) < 2:
         return None
     by_air, kind, places = None if word is None else table.NODE_WORDS[word], None, list[str]()
+    forming = False
     for part in parts[1:]:
         low = part.lower()
         told = node_kind(low)
-        if low in table.BY_AIR or low in table.BY_CABLE:
+        if low in table.BY_THE_MESH:
+            by_air = forming = True
+        elif low in table.BY_AIR or low in table.BY_CABLE:
             by_air = low in table.BY_AIR
         elif told is not None:
             kind = told
@@ -147,7 +152,15 @@ def _node(text: str, under: str | None) -> Noted | None:
     if word in ("repeater", "extender"):
         kind = next(k.name for k in NODE_KINDS if k.repeater)
     _one_place("node", text, places)
-    return Noted(kind="node", line=text, name=parts[0], places=tuple(places), kind_name=kind, by_air=by_air)
+    return Noted(
+        kind="node",
+        line=text,
+        name=parts[0],
+        places=tuple(places),
+        kind_name=kind,
+        by_air=by_air,
+        self_forming=forming,
+    )
 
 
 def node_kind(low: str) -> str | None:

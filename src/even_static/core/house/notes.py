@@ -195,8 +195,9 @@ class _Taker:
             both = {r.band for r in node.radios} & {r.band for r in self.job.nodes[0].radios}
             if band in both:
                 up = Uplink(to_node_id=node.uplink.to_node_id, band=band)
-                self.job = with_changed(self.job, "nodes", node.id, replace(node, uplink=up))
-                fed = f", over the air at {band}"
+                found = replace(node, uplink=up, self_forming=noted.self_forming)
+                self.job = with_changed(self.job, "nodes", node.id, found)
+                fed = f", over the air at {band}" + (", its link found by the mesh" if noted.self_forming else "")
         asked = "" if noted.kind_name or not first else "which kind is it? Its radios' pages say; change it under Kit"
         return f"Node: {node.name}, {place.name}, {kind}{fed}", asked
 

@@ -60,7 +60,8 @@ def _node(job: Job, node: Node, names: dict[str, str]) -> str:
     told = "" if kind is None or node.kind == "repeater" else f", {kind.split(',')[0]} {newest}"
     fed = ""
     if node.uplink is not None and node.kind != "repeater":
-        fed = ", cable" if node.uplink.band is None else ", over the air"
+        by_air = ", found by the mesh" if node.self_forming else ", over the air"
+        fed = ", cable" if node.uplink.band is None else by_air
     name = node.name if _tells(node.name) else f"node {node.name}"
     return f"{name}, {names[node.place_id]}{told}{fed}"
 

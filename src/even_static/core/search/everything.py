@@ -167,7 +167,7 @@ class _Whole:
                 return min(worst, bound)
             if not self._solve(group.settings(n)):
                 worst = min(worst, bound)
-            self._tell(f"{text}: {done + 1} of {len(choices)} taken up", (done + 1) / len(choices))
+            self._tell(f"{text}: {done + 1} of {len(choices)} looked into", (done + 1) / len(choices))
         return worst
 
     def _neighbours(self, settings: Settings) -> list[Settings]:

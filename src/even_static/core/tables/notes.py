@@ -92,6 +92,13 @@ NODE_WORDS: Final[dict[str, bool]] = {
     "extender": True,
 }
 BY_AIR: Final = ("over the air", "by radio", "wireless", "by air", "radio", "mesh")
+BY_THE_MESH: Final = (
+    "found by the mesh",
+    "the mesh finds it",
+    "the mesh finds its link",
+    "self-forming",
+    "forms itself",
+)
 BY_CABLE: Final = ("cable", "by cable", "wired", "on a cable", "ethernet")
 # The band of a wireless backhaul that nobody has told yet.
 USUAL_LINK_BAND: Final[Band] = "5 GHz"
