@@ -22,8 +22,8 @@ USUAL_NODE_KIND = "dual band, 802.11ax"
 class Noted:
     """A line, understood: what it is about and the parts that were told. ``floor``: storeys above the ground;
     ``places``: names of rooms as typed; ``count``: how many devices of the name; ``kind_name``: kind of node or device;
-    ``by_air``: whether a node's uplink is by radio, None where the line does not say; ``self_forming``: its mesh finds that
-    link itself; ``on_mains`` and ``channel`` of the Zigbee mesh."""
+    ``by_air``: whether a node's uplink is by radio, None where the line does not say; ``self_forming``: its mesh finds
+    that link itself; ``on_mains`` and ``channel`` of the Zigbee mesh."""
 
     kind: NotedKind
     line: str
