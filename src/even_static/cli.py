@@ -9,15 +9,7 @@ from typing import Annotated
 
 import typer
 
-from even_static.cli_files import (
-    data_folder,
-    job_of,
-    networks_of,
-    open_store,
-    scans_of,
-    show_progress,
-    write_json,
-)
+from even_static.cli_files import data_folder, job_of, networks_of, open_store, scans_of, show_progress, write_json
 from even_static.now import now_text
 from even_static.serving import serve_store
 

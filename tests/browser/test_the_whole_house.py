@@ -47,7 +47,7 @@ def test_devices_are_pasted_asked_about_and_the_busy_hour_is_told(open_page, run
     expect(said).to_contain_text("film in 4K: Kitchen screen")
     expect(said).to_contain_text("what is done there?")
     page.get_by_role("button", name="Take as demand").click()
-    expect(page.get_by_role("status").filter(has_text="the busy hour as told")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="the busy hour as described")).to_be_visible()
     job = running_app.store.get(call).job
     assert next(d for d in job.devices if d.id == "kitchen-screen").demand_down_mbps == 25
     look_at(page, "Nodes")

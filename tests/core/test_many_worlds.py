@@ -184,13 +184,16 @@ def test_the_outlook_is_what_the_worlds_say():
     job = random_house(7, nodes=2, neighbours=18, devices=8)
     house = House(job)
     decision = decide(house, ALL, {"as it is": job.settings}, far(), count=24)
-    fresh = Living(Worlds(house, 24, seed=1).erring())
+    unseen = Worlds(house, 24, seed=1)
+    now, then = (Living(unseen).lived(s) for s in (job.settings, decision.taken.settings))
+    assert decision.outlook.better == int(worse_in_worlds(now, then).sum())
+    # Figures have the model's own error.
+    fresh = Living(unseen.erring())
     now, then = fresh.lived(job.settings), fresh.lived(decision.taken.settings)
     figures = {f.name: f for f in decision.outlook.figures}
     assert figures["problems"].now.middle == np.median(now.problems)
     assert figures["problems"].then == span(then.problems)
     assert figures["headroom"].then.high == pytest.approx(np.quantile(then.headroom, 0.95))
-    assert decision.outlook.better == int(worse_in_worlds(now, then).sum())
     speeds = {s.place_id: s for s in decision.outlook.speeds}
     for p, place in enumerate(job.places):
         assert speeds[place.id].now_mbps.middle == pytest.approx(np.median(now.speed_mbps[:, p]))
@@ -216,6 +219,19 @@ def test_nothing_is_promised_of_a_house_whose_air_nobody_scanned():
     job = replace(random_house(3, nodes=2, devices=5), scans=())
     plan = make_plan(House(job), ALL, 3.0)
     assert plan.outlook is None
+
+
+def test_a_band_that_is_off_from_the_first_is_lived():
+    """Worlds that have lived nothing yet, under settings with all of 2.4 GHz off."""
+    house = House(random_house(7, nodes=2, neighbours=5, devices=4))
+    off = tuple(
+        replace(s, enabled=r.band != "2.4 GHz") for s, r in zip(house.job.settings.radios, house.radios, strict=True)
+    )
+    dark = replace(house.job.settings, radios=off)
+    lived = Living(Worlds(house, 8)).lived(dark)
+    known = Living(Worlds(house, 8))
+    known.lived(house.job.settings)
+    assert np.array_equal(lived.problems, known.lived(dark).problems)
 
 
 def test_networks_of_one_channel_take_turns_and_others_do_not():

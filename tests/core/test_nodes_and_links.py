@@ -65,7 +65,7 @@ def test_a_radio_given_over_carries_the_link_and_no_device(kit):
     figures = evaluate(given, given.settings)
     assert all(r.devices == 0 for r in figures.radios if r.radio_id.endswith("link"))
     (hop,) = tree(House(given), given.settings).hops
-    assert "given over to the link" in hop.text
+    assert "dedicated to the link" in hop.text
     assert not hop.shared
     # The air that devices use is left to them: the rooms behind get at least as much as over the shared radio.
     (shared,) = tree(House(kit), kit.settings).hops

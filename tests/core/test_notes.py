@@ -11,6 +11,8 @@ from tests.houses import random_house
 
 from even_static.core.errors import BadInput
 from even_static.core.house.building import Building
+from even_static.core.house.devices import device_ids
+from even_static.core.house.entries import fresh_key
 from even_static.core.house.job import Job
 from even_static.core.house.notes import take_notes, times_a_week, when_of
 from even_static.core.house.notes_written import notes_of
@@ -230,6 +232,14 @@ def test_a_kit_is_known_by_its_newest_generation_not_by_the_alphabet():
     job = take_notes(EMPTY, "router, hall, dual ac\naccess point, attic, cable").job
     assert [r.generation for n in job.nodes for r in n.radios] == ["802.11n", "802.11ac"] * 2
     assert "router, hall, dual band 802.11ac" in notes_of(job).lower()
+
+
+def test_a_device_of_one_name_on_two_networks_is_two_devices():
+    """A drop-out or a complaint names one of them by its identifier."""
+    job = take_notes(EMPTY, "router, hall\nhub, hall, channel 15\nzigbee plug, hall\nplug, hall\nzigbee lamp, hall").job
+    assert len(device_ids(job)) == 3
+    assert len(set(device_ids(job))) == 3
+    assert fresh_key(job, "zigbee_devices", "plug") not in device_ids(job)
 
 
 @pytest.mark.parametrize("said", ["found by the mesh", "the mesh finds it", "self-forming", "forms itself"])

@@ -103,7 +103,7 @@ def test_an_evening_shows_the_flapping_gadget_and_what_ends_it(house):
     before = next(t for t in evening(house, steered) if t.device_id == gadget)
     assert before.flaps
     assert before.changes >= FLAPS
-    assert "a name of its own" in before.remedy
+    assert "an SSID of its own" in before.remedy
     pair = SsidPlan("one SSID plus a split pair", -65.0, (DeviceBand(gadget, "2.4 GHz"),))
     for names in (pair, SsidPlan()):
         after = next(t for t in evening(house, replace(house.job.settings, ssid_plan=names)) if t.device_id == gadget)

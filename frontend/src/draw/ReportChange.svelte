@@ -18,7 +18,7 @@
     role="img"
     aria-label="{block.title}: before and after"
   >
-    {#each block.rows as row, n (row.name)}
+    {#each block.rows as row, n (n)}
       {@const y = STEP * (n + 0.5)}
       {@const a = LEFT + 8 + (SPAN - 16) * row.before_at}
       {@const b = LEFT + 8 + (SPAN - 16) * row.after_at}

@@ -14,5 +14,5 @@
 
 <select {...rest} bind:value>
   {#if empty !== undefined}<option value="" disabled={rest.required ?? undefined}>{empty}</option>{/if}
-  {#each pairs as [known, text] (known)}<option value={known}>{text}</option>{/each}
+  {#each pairs as [known, text], i (i)}<option value={known}>{text}</option>{/each}
 </select>

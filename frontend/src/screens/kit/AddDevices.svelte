@@ -75,7 +75,7 @@
       />
       <button class="button" disabled={!list.trim() || !place}><Plus size={16} />Add devices</button>
     </div>
-    {#each questions as question (question)}<p class="text-sm text-accent">{question}.</p>{/each}
+    {#each questions as question, i (i)}<p class="text-sm text-accent">{question}.</p>{/each}
   </form>
   <form
     class="grid min-w-0 grid-cols-[minmax(0,1fr)] content-start gap-2"

@@ -64,7 +64,7 @@
         class="my-2"
         heads={['Set otherwise', 'Now', 'Best', ['Problems fewer', 'figure'], ['Headroom', 'figure']]}
       >
-        {#each truth.decisions as d (d.what)}
+        {#each truth.decisions as d, i (i)}
           <tr
             ><td>{d.what}</td><td>{d.now}</td><td>{d.best}</td><td class="number">{d.problems}</td><td
               class="number">{signed(d.headroom, 2)}×</td

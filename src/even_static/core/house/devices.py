@@ -40,10 +40,16 @@ class Wish:
     question: str
 
 
+def device_ids(job: Job) -> list[str]:
+    """Identifiers of all devices of the household, on Wi-Fi, Zigbee and Thread: complaints and drop-outs name any."""
+    on_mesh = [d.id for mesh in (job.zigbee, job.thread) if mesh is not None for d in mesh.devices]
+    return [*(d.id for d in job.devices), *on_mesh]
+
+
 def device_of(job: Job, name: str, kind: DeviceKind, place_id: str, taken: Iterable[str] = ()) -> Device:
     """A device of a kind, as a start that can be changed afterwards."""
     return Device(
-        id=fresh_identifier(name, [*(d.id for d in job.devices), *taken]),
+        id=fresh_identifier(name, [*device_ids(job), *taken]),
         name=name[:80],
         place_id=place_id,
         bands=kind.bands,

@@ -11,6 +11,7 @@ from even_static.core.house.after_care import DropOut, FollowUp
 from even_static.core.house.basics import fresh_identifier
 from even_static.core.house.building import Building, NodeStand, Obstacle, Opening, Outlet, Storey, WallChange
 from even_static.core.house.complaint import Complaint
+from even_static.core.house.devices import device_ids
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device, Node, Place, Radio, Switch, Zigbee
 from even_static.core.house.mesh import MeshDevice, MeshLink
@@ -111,12 +112,10 @@ def entry_of(job: Job, name: str, key: str) -> Entry:
 
 
 def fresh_key(job: Job, name: str, called: str) -> str:
-    """An identifier for a new entry, from what it is called. Devices of both meshes have different ones."""
-    taken = [key_of(name, e) for e in entries_of(job, name)]
-    if name in ("zigbee_devices", "thread_devices"):
-        both = (*entries_of(job, "zigbee_devices"), *entries_of(job, "thread_devices"))
-        taken = ["hub", "border", *(e.id for e in both)]
-    return fresh_identifier(called, taken)
+    """An identifier for a new entry, from what it is called. Devices have different ones, of whatever network."""
+    if name in ("devices", "zigbee_devices", "thread_devices"):
+        return fresh_identifier(called, ["hub", "border", *device_ids(job)])
+    return fresh_identifier(called, [key_of(name, e) for e in entries_of(job, name)])
 
 
 def with_entry(job: Job, name: str, entry: Entry) -> Job:

@@ -267,10 +267,10 @@ def decide(
     taken = min(foremost, key=lambda c: by_part[c.settings])
     first = next(iter(proposed.values()), taken.settings)
     passed = next((c for c in finals if c.settings == first), None)
+    gain = costs(bases[0], bases[0]) - costs(taken.lived, bases[0])
+    worse, better = worse_in_worlds(taken.lived, bases[0]), worse_in_worlds(bases[0], taken.lived)
     told = Living(unseen.erring())
     now, then = told.lived(house.job.settings), told.lived(taken.settings)
-    gain = costs(now, now) - costs(then, now)
-    worse, better = worse_in_worlds(then, now), worse_in_worlds(now, then)
     return Decision(
         taken=taken,
         others=tuple(c for c in finals if c is not taken),
@@ -283,7 +283,7 @@ def decide(
             tried=decider.tried,
             figures=expected_figures(now, then, bool(then.deliveries.shape[1])),
             speeds=expected_speeds(told, taken.settings),
-            hinge=None if taken.settings == house.job.settings else hinge(told.worlds, taken.settings, gain),
+            hinge=None if taken.settings == house.job.settings else hinge(unseen, taken.settings, gain),
             passed_over="" if passed is None else _passed_over(passed, taken, bases[0], parts),
             agreement=agreement,
             parts=tuple(parts),

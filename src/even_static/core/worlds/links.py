@@ -45,8 +45,9 @@ class Rates:
 
     def __init__(self) -> None:
         self._rows: dict[tuple[object, ...], int] = {}
-        self._tables: list[Floats32] = []
-        self.stacked = np.zeros((0, 1), dtype=np.float32)
+        # The first row stands for no link: it is looked up where a band has no radio on.
+        self._tables: list[Floats32] = [np.zeros(STEPS, dtype=np.float32)]
+        self.stacked = np.stack(self._tables)
 
     def row(self, a: Generation, b: Generation, band: Band, width_mhz: int, streams: int) -> int:
         """The row of a link's table in what is stacked."""
