@@ -59,7 +59,7 @@ describe('numbers and dates as the reader writes them', () => {
   it('in the core’s sentences too, where standards and names keep their point', () => {
     reader.language = 'nl-NL'
     expect(prose('0.8 of each second at 2.4 GHz, -3.5 dB; 802.11ax on hall-2.4, 10.0.0.1')).toBe(
-      '0,8 of each second at 2,4 GHz, −3,5 dB; 802.11ax on hall-2.4, 10.0.0.1',
+      '0,8 of each second at 2.4 GHz, −3,5 dB; 802.11ax on hall-2.4, 10.0.0.1',
     )
   })
   it('days in them have their month, times with an offset and what is no day stay', () => {

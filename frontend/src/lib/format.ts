@@ -109,14 +109,15 @@ export const signed = (value: number, digits = 1) =>
   `${value < 0 ? '−' : '+'}${fixed(Math.abs(value), digits)}`
 
 /** Text from the core as the reader writes it: days (2026-11-28) with their month, minus signs before numbers, the
- * reader's point or comma in them; standards (802.11ax) and what is named after a band (hall-2.4) keep their point. The
+ * reader's point or comma in them; standards (802.11ax), bands (2.4 GHz) and what is named after one (hall-2.4) keep
+ * their point. The
  * report as PDF does the same (`formats/as_read.py`). */
 export const prose = (text: string) =>
   text
     .replace(/(?<![\w-])(\d{4}-\d\d-\d\d)(?: (\d\d:\d\d))?(?![\w-])/g, (_, date, time) => dayText(date, time))
     .replace(/(^|[\s(])-(?=\d)/g, '$1−')
     .replace(/(\d)%/g, '$1 %')
-    .replace(/(^|[\s(±+−×])(?!802\.)(\d+)\.(\d+)(?![\d.]*[A-Za-z]|\d*\.\d)/g, `$1$2${point()}$3`)
+    .replace(/(^|[\s(±+−×])(?!802\.|2\.4 GHz)(\d+)\.(\d+)(?![\d.]*[A-Za-z]|\d*\.\d)/g, `$1$2${point()}$3`)
 function dayText(date: string, time?: string): string {
   const at = new Date(`${date}T${time ?? '12:00'}:00`)
   if (Number.isNaN(at.getTime())) return time ? `${date} ${time}` : date

@@ -15,8 +15,9 @@ from babel.dates import format_date, format_time
 # Used where a language is not known: days before months, decimal points.
 USUAL = "en-GB"
 LONGEST_TAG = 35
-# A number with a point that is no part of a standard's name (802.11ax), of an identifier (hall-2.4) or of a version.
-_NUMBER = re.compile(r"(^|[\s(±+−×])(?!802\.)(\d+)\.(\d+)(?![\d.]*[A-Za-z]|\d*\.\d)")
+# A number with a point that is no part of a standard's name (802.11ax), of a band's (2.4 GHz, as labels have it), of an
+# identifier (hall-2.4) or of a version.
+_NUMBER = re.compile(r"(^|[\s(±+−×])(?!802\.|2\.4 GHz)(\d+)\.(\d+)(?![\d.]*[A-Za-z]|\d*\.\d)")
 _MINUS = re.compile(r"(^|[\s(])-(?=\d)")
 _DATE = re.compile(r"(?<![\w-])(\d{4}-\d\d-\d\d)(?: (\d\d:\d\d))?(?![\w-])")
 
