@@ -12,7 +12,7 @@ from tests.houses import random_house
 from even_static.core.house.settings import DeviceBand, SsidPlan, setting_block
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
-from even_static.core.model.violations import require_choosable
+from even_static.core.model.violations import keeps_locked, require_choosable
 from even_static.core.search.candidates import Held, Rules, follows, kept_to
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.decide import costs, decide, worse_in_worlds
@@ -219,6 +219,24 @@ def test_nothing_is_promised_of_a_house_whose_air_nobody_scanned():
     job = replace(random_house(3, nodes=2, devices=5), scans=())
     plan = make_plan(House(job), ALL, 3.0)
     assert plan.outlook is None
+
+
+def test_a_locked_radio_is_never_set_otherwise_not_even_by_a_link_that_would_follow_it():
+    """The far end of a link is locked: whatever moves the link or the near end, nothing that changes it may be set."""
+    job = random_house(4, nodes=2, neighbours=10, devices=6, radio_link=True)
+    last = job.nodes[-1]
+    radios = tuple(replace(r, locked=True) for r in last.radios)
+    job = replace(job, nodes=(*job.nodes[:-1], replace(last, radios=radios)))
+    house, locked = House(job), {r.id for r in radios}
+    changed = replace(
+        job.settings,
+        radios=tuple(replace(s, eirp_dbm=s.eirp_dbm - 3) if s.radio_id in locked else s for s in job.settings.radios),
+    )
+    assert not keeps_locked(job, changed)
+    assert not may_be_set(house, changed)
+    allowed = [m.settings for m in moves(house, ALL, job.settings) if may_be_set(house, m.settings)]
+    assert allowed
+    assert all(s.of(r) == job.settings.of(r) for s in allowed for r in locked)
 
 
 def test_a_band_that_is_off_from_the_first_is_lived():

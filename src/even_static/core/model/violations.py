@@ -60,6 +60,11 @@ def zigbee_violations(job: Job, settings: Settings) -> tuple[str, ...]:
     return (f"the hub does not offer Zigbee channel {settings.zigbee_channel}",)
 
 
+def keeps_locked(job: Job, settings: Settings) -> bool:
+    """Whether every locked radio is set as it is at present."""
+    return all(same_setting(job.settings.of(s.radio_id), s) for s in settings.radios if job.radio(s.radio_id).locked)
+
+
 def require_choosable(job: Job, settings: Settings) -> None:
     """Raise Unlawful or BadInput unless a setting may be sent to the nodes: lawful, supported, locked radios as is."""
     for setting in settings.radios:

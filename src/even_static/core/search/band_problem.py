@@ -100,7 +100,8 @@ def _options(
     channels_24: tuple[int, ...] | None,
     pinned: dict[str, Block],
 ) -> list[Block]:
-    """Blocks that every radio of a group may take; with none in common the present one."""
+    """Blocks that every radio of a group may take; with none in common the present one, of
+    a locked radio before others."""
     each = [
         [pinned[house.radios[r].id]]
         if house.radios[r].id in pinned
@@ -109,7 +110,8 @@ def _options(
     ]
     common = [b for b in each[0] if all(b in o for o in each[1:])]
     first = house.radios[group[0]]
-    return common or [setting_block(first, settings.of(first.id))]
+    kept = next((house.radios[r] for r in group if house.radios[r].locked), first)
+    return common or [setting_block(kept, settings.of(kept.id))]
 
 
 def _changed(state: RadioState, group: list[int], options: list[Block]) -> Ints:

@@ -30,7 +30,7 @@ from even_static.core.model.rank import (
     delivery_loss,
     headroom_bin,
 )
-from even_static.core.model.violations import same_setting
+from even_static.core.model.violations import keeps_locked, same_setting
 from even_static.core.model.zigbee_mesh import zigbee_mesh
 from even_static.core.progress import OnProgress
 from even_static.core.search.band_problem import band_problem
@@ -319,6 +319,9 @@ class _Whole:
         )
         zigbee = results[0].zigbee_channel if house.job.zigbee is not None else None
         full = replace(settings, radios=radios, zigbee_channel=zigbee)
+        if self.best is not None and not keeps_locked(self.house.job, full):
+            # A link between this band's radios needs a block that a locked one is not on.
+            return True
         evaluation = evaluate(self.house, full)
         if self.best is None or evaluation.rank < self.best[0]:
             self.best = (evaluation.rank, full, evaluation)

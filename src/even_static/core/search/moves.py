@@ -11,7 +11,7 @@ from even_static.core.house.links import on_one_block
 from even_static.core.house.settings import DeviceBand, RadioSetting, Settings, SsidPlan, setting_block
 from even_static.core.model.prepared_house import House
 from even_static.core.model.steering import ssid_choices
-from even_static.core.model.violations import radio_violations
+from even_static.core.model.violations import keeps_locked, radio_violations
 from even_static.core.search.candidates import Rules, candidates, channel_sets, held_radios
 from even_static.core.search.choices import needed_by_links, other_links, steps_of
 from even_static.core.search.rules_of_thumb import with_block
@@ -242,8 +242,13 @@ def ends_agree(house: House, settings: Settings) -> bool:
 
 
 def may_be_set(house: House, settings: Settings) -> bool:
-    """Whether a setting is lawful and supported, and both ends of every radio link are on, and on one block."""
+    """Whether a setting is lawful and supported, keeps what is locked, and both ends of every radio link are on, and on
+    one block."""
     needed = needed_by_links(house, settings)
-    if not ends_agree(house, settings) or not all(settings.of(r).enabled for r in needed):
+    if (
+        not keeps_locked(house.job, settings)
+        or not ends_agree(house, settings)
+        or not all(settings.of(r).enabled for r in needed)
+    ):
         return False
     return not any(radio_violations(house.job, s) for s in settings.radios)
