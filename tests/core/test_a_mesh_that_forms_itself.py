@@ -24,6 +24,7 @@ from even_static.core.house.validate import validate_job, validate_settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
 from even_static.core.model.self_forming import Option, SelfForming
+from even_static.core.prove.known_before import nodes_before
 from even_static.core.search.candidates import EVERYTHING
 from even_static.core.search.moves import may_be_set, moves
 from even_static.core.search.plan import best_settings, make_plan
@@ -277,7 +278,7 @@ def test_only_the_gateway_is_moved_and_what_the_mesh_finds_after_it_is_expected_
     assert all(not set_on(job, n, job.settings, only) for n in job.nodes[1:])
     assert [s.node_id for s in make_sheet(job, only, "a", AT).steps if s.kind == "node"] == [job.nodes[0].id]
     sheet = make_sheet(job, settings, "one", AT)
-    job = replace(job, sheet=sheet)
+    job, kept_nodes = replace(job, sheet=sheet), job.nodes
     said = [line for step in sheet_view(job).steps for line in step.lines]
     assert any("follow to its channels by themselves" in line for line in said)
     for step in sheet.steps:
@@ -288,6 +289,12 @@ def test_only_the_gateway_is_moved_and_what_the_mesh_finds_after_it_is_expected_
     went = {n.id: (n.uplink.to_node_id, n.uplink.band) for n in job.nodes[1:] if n.uplink is not None}
     should = {n.id: n.uplink for n in house.linked(settings).job.nodes if n.uplink is not None}
     assert went == {i: (up.to_node_id, up.band) for i, up in should.items()}
+    # What the pages showed before is known of before.
+    ends = [
+        [(n.uplink.to_node_id, n.uplink.band, n.uplink.expected) for n in nodes if n.uplink is not None]
+        for nodes in (nodes_before(job), kept_nodes)
+    ]
+    assert ends[0] == ends[1]
     # What nobody has read is no evidence: the worlds go on differing in it.
     assert len(Living(Worlds(House(job), 64)).forms(job.settings)) > 1
     assert all(n.uplink is not None and n.uplink.rssi_dbm is None for n in expected)

@@ -12,10 +12,15 @@ from even_static.core.errors import BadInput
 from even_static.core.explain.backhaul import tree
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Uplink
-from even_static.core.house.links import link_ends, parents_of
+from even_static.core.house.links import link_ends, parents_of, same_ends
 from even_static.core.house.settings import LinkBand
 from even_static.core.house.validate import validate_settings
+from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
+from even_static.core.prove.before_after import prove
+from even_static.core.prove.known_before import nodes_before
+from even_static.core.prove.promised import predicted_and_came
+from even_static.core.report.report import report
 from even_static.core.search.candidates import EVERYTHING
 from even_static.core.search.moves import may_be_set, moves
 from even_static.core.worlds.drawn import Worlds
@@ -147,3 +152,34 @@ def test_a_sheet_that_is_done_leaves_the_node_on_its_new_parent():
     assert done[b.id].to_node_id == a.id
     assert job.settings.link_bands == ()
     assert House(job).above[2] == [2, 1, 0]
+
+
+def test_before_and_after_know_where_the_link_was():
+    """What is said of before is of the link of then, what was promised is what the plan said, the report tells of the
+    move, and going back puts the link back."""
+    before = chain()
+    b, c = before.nodes[1:]
+    wanted = replace(before.settings, link_bands=(LinkBand(c.id, "5 GHz", to_node_id=b.id),))
+    at = "2026-03-20T14:00:00+01:00"
+    job = replace(before, sheet=make_sheet(before, wanted, "one", at))
+    for step in job.sheet.steps:
+        job = acted(job, step.id, at, by="somebody")
+    proof = prove(job)
+    then, promised = evaluate(House(before), before.settings), evaluate(House(before), wanted)
+    assert then.rank.headroom_shortfall != promised.rank.headroom_shortfall
+    assert [r.headroom for r in proof.figures_before.radios] == [r.headroom for r in then.radios]
+    found = predicted_and_came(job)
+    assert (found.problems_predicted, found.headroom_predicted) == (promised.problems, promised.headroom)
+    back = House(job).linked(proof.before_settings).job.nodes
+    assert all(same_ends(n.uplink, o.uplink) for n, o in zip(back[1:], before.nodes[1:], strict=True))
+    rows = [r for chapter in report(job, at).annex for block in chapter.blocks for r in getattr(block, "rows", ())]
+    assert (f"Link of {c.name}", f"5 GHz to {before.nodes[0].name}", f"5 GHz to {b.name}") in rows
+    # Gone back, and moved once more: before is what it was before the first change.
+    for wish in (proof.before_settings, replace(before.settings, link_bands=(LinkBand(b.id, "2.4 GHz"),))):
+        at = at.replace("T14", "T16" if wish is proof.before_settings else "T18")
+        job = replace(job, sheet=make_sheet(job, wish, "two", at))
+        for step in job.sheet.steps:
+            job = acted(job, step.id, at, by="somebody")
+    assert [n.uplink and (n.uplink.to_node_id, n.uplink.band) for n in nodes_before(job)] == [
+        n.uplink and (n.uplink.to_node_id, n.uplink.band) for n in before.nodes
+    ]

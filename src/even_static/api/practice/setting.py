@@ -20,6 +20,7 @@ from even_static.core.change.sheet import (
 )
 from even_static.core.house.changes import Change
 from even_static.core.house.job import Job
+from even_static.core.house.links import former_uplinks
 from even_static.core.house.settings import Settings
 from even_static.core.model.violations import require_choosable, same_setting
 from even_static.instruments.phase import Phase
@@ -54,10 +55,11 @@ def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Ta
                 task.notes.append(
                     f"{wanted.radio_id}: channel {wanted.channel} was sent, channel {found.channel} was read back"
                 )
-        change = Change(world.state.clock, before, after, reason)
+        at = world.state.clock
 
         def set_now(job: Job) -> Job:
             linked = with_links(job, job.settings, replace(after, link_bands=settings.link_bands))
+            change = Change(at, before, after, reason, former_uplinks(job.nodes, linked))
             return replace(job, settings=after, changes=(*job.changes, change), nodes=world.link_pages(linked))
 
         service.amend(

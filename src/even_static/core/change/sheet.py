@@ -14,7 +14,7 @@ from even_static.core.house.basics import Timestamp
 from even_static.core.house.changes import Change, ChangeSheet
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio
-from even_static.core.house.links import followed, read_before
+from even_static.core.house.links import followed, former_uplinks, read_before, same_ends
 from even_static.core.house.settings import RadioSetting, Settings, SsidPlan
 from even_static.core.house.sheet import ReadBack, SheetStep
 from even_static.core.house.validate import validate_settings
@@ -52,7 +52,7 @@ def set_on(job: Job, node: Node, before: Settings, after: Settings) -> list[Radi
 
 
 def step_name(job: Job, step_id: str) -> str:
-    """What a step sets, by its name: a node, SSIDs and steering, or the Zigbee hub. BadInput for a step that the call's
+    """What a step sets, by its name: a node, SSIDs and steering, or the Zigbee hub. NotFound for a step that the call's
     sheet does not have."""
     sheet, index = find_step(job.sheet, step_id)
     step = sheet.steps[index]
@@ -152,7 +152,7 @@ def acted(
         # The links' bands are the house's own from now on.
         linked = with_links(job, sheet.before, settings)
         settings = replace(settings, link_bands=())
-        change = Change(at, sheet.before, settings, sheet.reason)
+        change = Change(at, sheet.before, settings, sheet.reason, former_uplinks(job.nodes, linked))
         job = replace(job, settings=settings, changes=(*job.changes, change), nodes=linked)
     return job
 
@@ -168,12 +168,7 @@ def with_links(job: Job, before: Settings, settings: Settings) -> tuple[Node, ..
     for was, node in zip(job.nodes, found, strict=True):
         old, new = was.uplink, node.uplink
         if old is not None and new is not None and new.band is not None:
-            same = (new.to_node_id, new.band, new.radio_id, new.to_radio_id) == (
-                old.to_node_id,
-                old.band,
-                old.radio_id,
-                old.to_radio_id,
-            )
+            same = same_ends(old, new)
             unread = old.expected or not same or (was.self_forming and formed)
             node = replace(was, uplink=replace(old if same else replace(new, rssi_dbm=None), expected=unread))
         nodes.append(node)

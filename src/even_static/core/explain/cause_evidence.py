@@ -257,7 +257,8 @@ def _oven(k: Known) -> Iterator[Evidence]:
         if costly:
             worst = max(costly, key=lambda s: s.problems_running - s.problems_without)
             more = worst.problems_running - worst.problems_without
-            yield Evidence(f"while {worst.name} runs, {more} more devices have a problem", SOMEWHAT)
+            have = "device has" if more == 1 else "devices have"
+            yield Evidence(f"while {worst.name} runs, {more} more {have} a problem", SOMEWHAT)
         else:
             yield Evidence("none of the other sources written down costs anything here", HARDLY)
 

@@ -110,15 +110,8 @@ def _before_tuning(job: Job, heard: _Heard) -> list[NextThing]:
         found.append(_next("ask", "Write down what is complained about", table.COMPLAINT_MIN, why))
     if not job.nodes:
         why = "every figure begins with the router's radios"
-        found.append(
-            _next(
-                "ask" if not job.places else "kit",
-                "Write down the router",
-                table.KIT_MIN,
-                why,
-                "nodes" if job.places else "",
-            )
-        )
+        step, part = ("kit", "nodes") if job.places else ("ask", "")
+        found.append(_next(step, "Write down the router", table.KIT_MIN, why, part))
     if job.nodes and not job.devices:
         why = "a plan is judged by whom it carries"
         found.append(_next("ask", "List the devices and where they are used", table.DEVICES_MIN, why))

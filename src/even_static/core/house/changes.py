@@ -15,10 +15,20 @@ from even_static.core.house.basics import (
     Timestamp,
     record,
 )
-from even_static.core.house.settings import (
-    Settings,
-)
+from even_static.core.house.kit import Uplink
+from even_static.core.house.settings import Settings
 from even_static.core.house.sheet import SheetStep
+
+
+@record
+@dataclass(frozen=True, slots=True)
+class FormerUplink:
+    """How a node reached the rest of the network before a change."""
+
+    node_id: Id
+    """The node."""
+    uplink: Uplink
+    """Its uplink of then."""
 
 
 @record
@@ -34,6 +44,8 @@ class Change:
     """What was read back afterwards."""
     reason: Text = ""
     """Why."""
+    uplinks_before: Annotated[tuple[FormerUplink, ...], Len(0, 200)] = ()
+    """Of nodes whose radio link the change moved, or whose mesh formed anew, the uplinks before it."""
 
 
 @record

@@ -6,9 +6,10 @@ import itertools
 from collections.abc import Mapping
 from dataclasses import replace
 
+from even_static.core.house.changes import FormerUplink
 from even_static.core.house.job import Job
-from even_static.core.house.kit import Node, Radio
-from even_static.core.house.settings import Settings
+from even_static.core.house.kit import Node, Radio, Uplink
+from even_static.core.house.settings import LinkBand, Settings
 from even_static.core.tables.bands import Band
 
 
@@ -85,6 +86,35 @@ def named_ends(child: Node, far: Radio, parent: Node, near: Radio) -> tuple[str 
     mine = sum(r.band == far.band for r in child.radios) > 1
     theirs = sum(r.band == near.band for r in parent.radios) > 1
     return far.id if mine else None, near.id if theirs else None
+
+
+def same_ends(a: Uplink, b: Uplink) -> bool:
+    """Whether two uplinks go the same way: over the same radios, or by cable."""
+    return (a.to_node_id, a.band, a.radio_id, a.to_radio_id) == (b.to_node_id, b.band, b.radio_id, b.to_radio_id)
+
+
+def former_uplinks(was: tuple[Node, ...], now: tuple[Node, ...]) -> tuple[FormerUplink, ...]:
+    """Uplinks of before, of those nodes whose uplink is another one now, or was read and is expected now."""
+    return tuple(
+        FormerUplink(a.id, a.uplink)
+        for a, b in zip(was, now, strict=True)
+        if a.uplink is not None and b.uplink is not None
+        if not same_ends(a.uplink, b.uplink) or a.uplink.expected != b.uplink.expected
+    )
+
+
+def link_bands_to(was: tuple[Node, ...], wanted: tuple[Node, ...]) -> tuple[LinkBand, ...]:
+    """What puts the radio links of nodes where others of the same identifiers have them; a mesh that forms itself finds
+    its own."""
+    there, found = {n.id: n.uplink for n in wanted}, []
+    for node in was:
+        now, then = node.uplink, there.get(node.id)
+        if node.self_forming or now is None or then is None or now.band is None or then.band is None:
+            continue
+        if not same_ends(now, then):
+            other = then.to_node_id if then.to_node_id != now.to_node_id else None
+            found.append(LinkBand(node.id, then.band, then.radio_id, then.to_radio_id, to_node_id=other))
+    return tuple(found)
 
 
 def read_before(job: Job, settings: Settings) -> tuple[Node, ...]:

@@ -252,7 +252,7 @@ def _devices(
 
 
 def ssid_problems(job: Job, settings: Settings) -> list[Problem]:
-    """What SSIDs and steering alone make problem with: devices that drop off when steered, groups torn apart."""
+    """Problems that SSIDs and steering alone make: devices that drop off when steered, groups torn apart."""
     names, found = settings.ssid_plan, []
     on_own_name = {b.device_id: b.band for b in names.bands}
     steered = names.high_band_from_dbm is not None

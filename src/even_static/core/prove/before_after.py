@@ -33,7 +33,7 @@ from even_static.core.prove.differences import (
     pooled_ratio,
     verdict_of,
 )
-from even_static.core.prove.known_before import as_known_before
+from even_static.core.prove.known_before import as_known_before, settings_before
 from even_static.core.survey.air import newest_scans
 from even_static.core.survey.margin import margin_of
 from even_static.core.tables.bands import BANDS, Band
@@ -166,7 +166,7 @@ def prove(job: Job) -> Proof:
         warnings.append("not scanned again since the change: the figures after it rest on the earlier scans")
     return Proof(
         changed_at=last.changed_at,
-        before_settings=first.before,
+        before_settings=settings_before(job, first),
         after_settings=last.after,
         figures_before=evaluate(House(as_known_before(job, first)), first.before),
         figures_after=evaluate(House(job), last.after),

@@ -14,7 +14,9 @@ from even_static.core.errors import BadInput
 from even_static.core.house.changes import Change
 from even_static.core.house.clock import at_the_house
 from even_static.core.house.job import Job
+from even_static.core.house.links import link_bands_to
 from even_static.core.house.readings import Reading
+from even_static.core.house.settings import Settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import ZigbeeFigures
 from even_static.core.model.prepared_house import House
@@ -101,10 +103,11 @@ def predicted_and_came(job: Job) -> PredictedAndCame:
     first = min(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
     last = max(job.changes, key=lambda c: datetime.fromisoformat(c.changed_at))
     before = House(as_known_before(job, first))
-    promised = evaluate(before, last.after)
+    planned = _as_planned(before.job, job, last)
+    promised = evaluate(before, planned)
     now = evaluate(House(job), last.after)
     entries = _levels(job, before, last.changed_at) + _zigbee(job, promised.zigbee, last.changed_at)
-    entries += _speeds(job, first, last)
+    entries += _speeds(job, before, planned)
     entries.sort(key=lambda e: (e.agrees, -_off_by(e)))
     right = sum(e.agrees for e in entries)
     text = f"{right} of {len(entries)} came as predicted" if entries else "nothing was measured since the change"
@@ -130,20 +133,24 @@ def _off_by(entry: Came) -> float:
     return abs(entry.came - entry.predicted) / (SAME_LEVEL_DB if entry.kind == "level" else 0.1)
 
 
-def _speeds(job: Job, first: Change, last: Change) -> list[Came]:
-    """Speed tests over Wi-Fi since the last change beside what worlds of before the first one say of their place and
-    hour under the settings of now."""
-    tests, known = newest_tests(job), as_known_before(job, first)
-    if not tests or not known.air_known:
+def _as_planned(before: Job, job: Job, last: Change) -> Settings:
+    """The settings of now for the house as it was known before: links that were moved since are moved by them."""
+    return replace(last.after, link_bands=link_bands_to(before.nodes, job.nodes))
+
+
+def _speeds(job: Job, house: House, planned: Settings) -> list[Came]:
+    """Speed tests over Wi-Fi since the last change beside what worlds of a house before the first one say of their
+    place and hour under the settings of now."""
+    tests = newest_tests(job)
+    if not tests or not house.job.air_known:
         return []
-    house = House(known)
-    worlds, _ = agreeing_worlds(house, SPEED_WORLDS)
+    worlds = agreeing_worlds(house, SPEED_WORLDS)[0].erring()
     said: dict[int, SpeedTests] = {}
     found = []
     for test in tests:
         hour = at_the_house(job, test.tested_at).hour
         if hour not in said:
-            said[hour] = Living(at_hour(worlds.erring(), hour)).speed_tests(last.after)
+            said[hour] = Living(at_hour(worlds, hour)).speed_tests(planned)
         at, outside = house.places[test.place_id], test.reach == "the internet"
         line = job.subscription if outside else None
         down, up = said[hour].down_mbps[:, at], said[hour].up_mbps[:, at]

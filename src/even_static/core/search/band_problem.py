@@ -100,8 +100,8 @@ def _options(
     channels_24: tuple[int, ...] | None,
     pinned: dict[str, Block],
 ) -> list[Block]:
-    """Blocks that every radio of a group may take; with none in common the present one, of
-    a locked radio before others."""
+    """Blocks that every radio of a group may take; with none in common the present one, of a locked radio before
+    others."""
     each = [
         [pinned[house.radios[r].id]]
         if house.radios[r].id in pinned

@@ -8,6 +8,7 @@ from dataclasses import replace
 from even_static.core.house.settings import RadioSetting, Settings, setting_block
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
+from even_static.core.prove.known_before import settings_before
 from even_static.core.search.candidates import with_lawful_power
 from even_static.core.search.moves import may_be_set
 from even_static.core.search.rules_of_thumb import careful
@@ -25,7 +26,7 @@ def truth_of(world: World, house: House, on_progress: Callable[[float], bool]) -
     done; once it says no, the search ends with what it has."""
     job, now = world.job, world.state.settings
     at = TruthAt(world.true_house, BUSIEST_HOUR)
-    before = job.changes[0].before if job.changes else now
+    before = settings_before(job, job.changes[0]) if job.changes else now
     by_hand = careful(house, with_lawful_power(job, job.settings))
     starts = [s for s in (now, before, by_hand) if may_be_set(house, s)] or [now]
     best, best_outcome = best_in_truth(at, house, starts, world.state.seed, TRIES, on_progress)
