@@ -49,16 +49,16 @@ def kind(value: dict[str, Any]) -> str:
     return text
 
 
-def one_line(text: str) -> str:
-    """A description without its line breaks, as a row of a table needs it."""
-    return " ".join(text.split())
+def one_line(value: dict[str, Any]) -> str:
+    """A value's description without its line breaks, as a row of a table needs it."""
+    return " ".join(value.get("description", "").split())
 
 
 def section(name: str, definition: dict[str, Any]) -> str:
     """One record as a table."""
     required = set(definition.get("required", []))
     rows = [
-        f"| `{field}` | {kind(value)} | {'yes' if field in required else ''} | {one_line(value.get('description', ''))} |"
+        f"| `{field}` | {kind(value)} | {'yes' if field in required else ''} | {one_line(value)} |"
         for field, value in definition.get("properties", {}).items()
     ]
     head = f"### {name}\n\n{definition.get('description', '').splitlines()[0]}\n\n"
