@@ -284,9 +284,9 @@ def test_a_speed_test_to_come_has_an_up_and_a_latency():
     tests = Living(worlds).speed_tests(job.settings)
     assert np.array_equal(tests.down_mbps, Living(worlds).lived(job.settings).speed_mbps)
     free = left_over(Living(worlds).at_work(job.settings))
-    alone = table.IDLE_MS + 2 * worlds.burst_ms / min(float(f.min()) for f in free.values())
+    alone = table.IDLE_MS + worlds.waiting_ms / min(float(f.min()) for f in free.values())
     clear = tests.latency_ms * worlds.phone**table.LATENCY_BY_PHONE
-    assert np.all(clear >= table.IDLE_MS + 2 * worlds.burst_ms - 1e-3)
+    assert np.all(clear >= table.IDLE_MS + worlds.waiting_ms - 1e-3)
     assert np.all(clear <= alone + 1e-3)
     # A phone radiates less than the node: what it sends never arrives at a better rate.
     weaker = min(job.settings.of(r.id).eirp_dbm for r in job.radios) >= table.PHONE_EIRP_DBM

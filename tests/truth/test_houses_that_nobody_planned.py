@@ -134,7 +134,7 @@ def test_airtime_is_dealt_out_evenly_and_a_link_counts_for_several():
 def test_latency_under_load_grows_with_every_hop_and_is_that_of_the_bursts():
     """Worked out by hand: to the router and back, and at each hop a burst each way for as long as a turn takes."""
     house = true(3)
-    burst = 2 * house.burst_us / 1000 * ranges.QUEUED_BURSTS
+    burst = 2 * house.burst_us / 1000 * house.queued_bursts
     assert _latency_ms(house, [1.0]) == pytest.approx(ranges.WIRED_MS + burst)
     assert _latency_ms(house, [0.5, 0.25]) == pytest.approx(ranges.WIRED_MS + burst * 6)
     # Nowhere is it shorter than on a free channel at one hop, and there is none where nothing gets through.
@@ -146,7 +146,7 @@ def test_latency_under_load_grows_with_every_hop_and_is_that_of_the_bursts():
         for test in outcome.speed.values():
             assert (test.down_mbps > 0) == (test.latency_ms > 0)
             if test.down_mbps > 0:
-                alone = ranges.WIRED_MS + 2 * house.burst_us / 1000 * ranges.QUEUED_BURSTS
+                alone = ranges.WIRED_MS + 2 * house.burst_us / 1000 * house.queued_bursts
                 assert test.latency_ms >= alone - 1e-6
                 found += 1
     assert found > 50

@@ -124,6 +124,7 @@ class TrueHouse:
         self.preamble_dbm = rng.uniform(*ranges.PREAMBLE_DBM)
         self.energy_dbm = rng.uniform(*ranges.ENERGY_DBM)
         self.burst_us = rng.uniform(*ranges.BURST_US)
+        self.queued_bursts = self.chance("queues").uniform(*ranges.QUEUED_BURSTS)
         self.below_mask_db = rng.uniform(*ranges.BELOW_MASK_DB)
         self.station_at: list[Point] = []
         self.station_share = np.zeros(len(self.neighbours))

@@ -34,8 +34,10 @@ SENSE_SOFT_DB: Final = 1.6
 
 # Burst that a sender keeps the channel for, in microseconds, and pauses beside it: slot, arbitration, acknowledgement.
 BURST_US: Final = (400.0, 1500.0)
-# Latency: what the wired part takes, in ms, and how many bursts stand before one's own.
-WIRED_MS, QUEUED_BURSTS = 4.0, 1.5
+# Latency: what the wired part takes, in ms, and how many bursts stand before one's own each way, by how much a box lets
+# wait: common practice for what is told a box, ns-3 for what follows (tests/reference/ns3_latency.txt).
+WIRED_MS: Final = 4.0
+QUEUED_BURSTS: Final = (0.7, 2.5)
 SLOT_US: Final = 9.0
 ARBITRATION_US: Final = 43.0
 ACKNOWLEDGED_US: Final = 50.0

@@ -75,7 +75,7 @@ def _latency_ms(house: TrueHouse, shares: list[float]) -> float:
     """Latency under load in ms over hops at which so much of each second is to be had: to the router and back, and at
     each hop a burst of everybody's each way for as long as its turn takes."""
     waits = sum(1 / max(share, 0.03) for share in shares)
-    return ranges.WIRED_MS + 2 * house.burst_us / 1000 * ranges.QUEUED_BURSTS * waits
+    return ranges.WIRED_MS + 2 * house.burst_us / 1000 * house.queued_bursts * waits
 
 
 def _way(bands: Bands, settings: Settings, links: list[Link], radio: int) -> list[tuple[int, float, Options]] | None:

@@ -59,8 +59,8 @@ class Worlds:
         nodes = len(house.job.nodes)
         finds = np.random.default_rng((seed, 11)).normal(0, table.FINDS_DB, (count, nodes, nodes))
         self.finds_db = finds.astype(np.float32)
-        bursts = np.random.default_rng((seed, 16)).normal(0, table.BURST_SPREAD, (count, 1))
-        self.burst_ms = (table.PHONE_BURST_MS * np.exp(bursts)).astype(np.float32)
+        waiting = np.random.default_rng((seed, 16)).normal(0, table.WAITING_SPREAD, (count, 1))
+        self.waiting_ms = (table.WAITING_MS * np.exp(waiting)).astype(np.float32)
 
     def _mesh(self, rng: np.random.Generator) -> None:
         """Of the Zigbee mesh: errors of its links' levels and of each device's choice of parent (worlds, devices,

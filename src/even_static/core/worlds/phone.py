@@ -120,18 +120,25 @@ def speeds(worlds: Worlds, rates: Rates, work: AtWork, up: bool = False) -> Floa
     return (speed * worlds.phone).astype(np.float64)
 
 
+def under_load_ms(waiting_ms: Floats32, left: list[Floats32]) -> Floats32:
+    """Latency under load in ms: to the router and back, and at each hop what waits on a free channel for as much
+    longer as others leave less of the channel; ``left`` is what they leave, hop by hop, all of one shape.
+
+    Held to ns-3 (tests/core/test_latency_against_ns3.py)."""
+    turns = np.sum([1 / np.maximum(h, np.float32(0.03)) for h in left], axis=0, dtype=np.float32)
+    return np.float32(table.IDLE_MS) + waiting_ms * turns
+
+
 def latency_ms(worlds: Worlds, work: AtWork) -> Floats:
-    """Latency under load in ms at each place: at every hop a burst each way, for as long as it takes to come to
-    one's turn: (worlds, places). Queues of boxes that do not keep them short come on top."""
+    """Latency under load in ms at each place, by :func:`under_load_ms` over the hops of the radio that a phone joins
+    there: (worlds, places). Queues of boxes that do not keep them short come on top."""
     left = left_over(work)
     shape = worlds.own_place_dbm.shape[:2]
     best = np.full(shape, -np.inf, dtype=np.float32)
     found = np.full(shape, table.IDLE_MS, dtype=np.float32)
     for r, wish in _phone_wishes(worlds, work, left).items():
-        waits = 1 / np.maximum(left[r], 0.03)
-        for near, _, _ in _hops(work, r) or []:
-            waits = waits + 1 / np.maximum(left[near], 0.03)
-        here = np.broadcast_to(table.IDLE_MS + 2 * worlds.burst_ms * waits[:, None], shape)
+        hops = [left[r], *(left[near] for near, _, _ in _hops(work, r) or [])]
+        here = np.broadcast_to(under_load_ms(worlds.waiting_ms, [h[:, None] for h in hops]), shape)
         taken = wish > best
         best, found = np.where(taken, wish, best), np.where(taken, here, found)
     return (found * worlds.phone**-table.LATENCY_BY_PHONE).astype(np.float64)
