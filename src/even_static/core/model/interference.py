@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from even_static.core.airtime.rates import noise_floor_dbm
 from even_static.core.arrays import Bools, Floats
-from even_static.core.spectrum.channels import Block
+from even_static.core.spectrum.channels import Block, Blocks
 from even_static.core.spectrum.coupling import coupling_db
 from even_static.core.spectrum.deference import decodes_and_feels, per_20_mhz_db
 
@@ -52,7 +54,8 @@ def defers(mine: Block, other: Block, level_dbm: float, coupling: float) -> bool
     return bool(decodes or feels)
 
 
-def pair_coupling(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Floats, Floats]:
+@lru_cache(maxsize=1024)
+def pair_coupling(blocks_a: Blocks, blocks_b: Blocks) -> tuple[Floats, Floats]:
     """Coupling in dB of a's signal into b's receiver and of b's into a's: both of shape (blocks_a, blocks_b)."""
     ca = np.array([b.centre_mhz for b in blocks_a])
     cb = np.array([b.centre_mhz for b in blocks_b])
@@ -68,10 +71,11 @@ def pair_coupling(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Floats,
     return into_b, into_a
 
 
-def pair_overlap(blocks_a: list[Block], blocks_b: list[Block]) -> tuple[Bools, Bools]:
+@lru_cache(maxsize=1024)
+def pair_overlap(blocks_a: Blocks, blocks_b: Blocks) -> tuple[Bools, Bools]:
     """Whether a's primary channel lies among b's subchannels, and b's among a's: both (blocks_a, blocks_b)."""
 
-    def inside(primaries: list[Block], hosts: list[Block]) -> Bools:
+    def inside(primaries: Blocks, hosts: Blocks) -> Bools:
         primary = np.array([b.primary_mhz for b in primaries])[:, None]
         low = np.array([b.centre_mhz - b.width_mhz // 2 + 10 for b in hosts])[None, :]
         width = np.array([b.width_mhz for b in hosts])[None, :]

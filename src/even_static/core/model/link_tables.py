@@ -8,10 +8,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field, fields
 
 from even_static.core.arrays import Bools, Floats
-from even_static.core.spectrum.channels import Block
+from even_static.core.house.settings import RadioSetting
+from even_static.core.spectrum.channels import Block, Blocks
 from even_static.core.tables.phy import Generation
 
-Blocks = tuple[Block, ...]
 # A load is numbered by the house: see ``House.number_of``.
 LoadNumber = int
 
@@ -82,6 +82,21 @@ class MeshTables:
     own: dict[tuple[int, Block, int], tuple[Floats, Floats]] = field(default_factory=dict)
 
 
+@dataclass(kw_only=True, frozen=True, slots=True, eq=False)
+class Heard:
+    """What a radio hears of others on blocks of one width, whatever it carries itself: arrays of shape (blocks,) as in
+    :class:`LinkTable`; ``decodes``, ``defers`` and ``coupling_db`` have shape (blocks, networks). ``rise`` keeps noise
+    states by place: (rise in dB, share of the time)."""
+
+    decodes: Bools
+    defers: Bools
+    coupling_db: Floats
+    busy_fraction: Floats
+    contenders: Floats
+    available_fraction: Floats
+    rise: dict[int, tuple[Floats, Floats]] = field(default_factory=dict)
+
+
 @dataclass(slots=True, kw_only=True)
 class Tables:
     """Everything that is kept: by load, by pairs of loads, and by blocks."""
@@ -97,7 +112,8 @@ class Tables:
     )
     mean_rise: dict[tuple[int, Block, int], float] = field(default_factory=dict)
     deference: dict[tuple[int, Blocks], tuple[Bools, Bools, Floats]] = field(default_factory=dict)
-    rise: dict[tuple[int, Blocks, int], tuple[Floats, Floats]] = field(default_factory=dict)
+    heard: dict[tuple[int, Blocks], Heard] = field(default_factory=dict)
+    options: dict[tuple[RadioSetting, bool, tuple[int, ...] | None], Blocks] = field(default_factory=dict)
     mesh: MeshTables = field(default_factory=MeshTables)
 
     def clear(self) -> None:

@@ -8,6 +8,7 @@ evaluation, search and explanation share: one row for each block that a radio ma
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Sequence
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -18,9 +19,9 @@ from even_static.core.airtime.rates import RateSteps, noise_floor_dbm, rate_step
 from even_static.core.arrays import Bools, Floats
 from even_static.core.house.settings import Settings, SsidPlan
 from even_static.core.model.interference import defers, noise_states, pair_coupling, pair_overlap
-from even_static.core.model.link_tables import Client, LinkTable, Row
+from even_static.core.model.link_tables import Client, Heard, LinkTable, Row
 from even_static.core.model.prepared_house import House
-from even_static.core.spectrum.channels import Block
+from even_static.core.spectrum.channels import Block, Blocks
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.spectrum.deference import decodes_and_feels, per_20_mhz_db
 from even_static.core.tables.channel_use import NEIGHBOUR_EIRP_DBM
@@ -35,14 +36,16 @@ StateKey = tuple[tuple[tuple[float, bool], ...], SsidPlan]
 _STATES: WeakKeyDictionary[House, OrderedDict[StateKey, RadioState]] = WeakKeyDictionary()
 
 
-def radio_state(house: House, settings: Settings) -> RadioState:
-    """The radio state of a setting's powers, SSIDs and links; kept, since trying channels does not change it."""
+def radio_state(house: House, settings: Settings, homes: list[int] | None = None) -> RadioState:
+    """The radio state of a setting's powers, SSIDs and links; kept, since trying channels does not change it.
+
+    ``homes``: the radio of each device under it (-1 for none), where that is known already."""
     house = house.linked(settings)
     powers = tuple((settings.of(r.id).eirp_dbm, settings.of(r.id).enabled) for r in house.radios)
     key = (powers, settings.ssid_plan)
     states = _STATES.setdefault(house, OrderedDict())
     if key not in states:
-        states[key] = RadioState(house, powers, settings.ssid_plan)
+        states[key] = RadioState(house, powers, settings.ssid_plan, homes)
         while len(states) > KEPT_STATES:
             states.popitem(last=False)
     states.move_to_end(key)
@@ -52,13 +55,21 @@ def radio_state(house: House, settings: Settings) -> RadioState:
 class RadioState:
     """Levels, association and tables for one choice of powers."""
 
-    def __init__(self, house: House, powers: tuple[tuple[float, bool], ...], names: SsidPlan | None = None) -> None:
+    def __init__(
+        self,
+        house: House,
+        powers: tuple[tuple[float, bool], ...],
+        names: SsidPlan | None = None,
+        homes: list[int] | None = None,
+    ) -> None:
         self.house = house
         self.names = names or SsidPlan()
         self.eirp_dbm = [p for p, _ in powers]
         self.enabled = [e for _, e in powers]
         self.own_rssi_dbm = house.own_levels(self.eirp_dbm)
-        found = house.homes(np.array([self.eirp_dbm]), np.array([self.enabled], dtype=bool), self.names)[0].tolist()
+        found = homes
+        if found is None:
+            found = house.homes(np.array([self.eirp_dbm]), np.array([self.enabled], dtype=bool), self.names)[0].tolist()
         self.home: dict[str, int | None] = {
             d.id: r if r >= 0 else None for d, r in zip(house.job.devices, found, strict=True)
         }
@@ -86,46 +97,58 @@ class RadioState:
 
     # -- one radio on its own ------------------------------------------------------------------------------------
 
-    def rows(self, radio: int, wanted: list[Block]) -> LinkTable:
+    def rows(self, radio: int, wanted: Sequence[Block]) -> LinkTable:
         """The radio's terms on a list of blocks, each computed once and kept."""
         if len(wanted) == 1:
             return self.row(radio, wanted[0])
-        kept = self._rows[radio]
-        missing = [b for b in wanted if b not in kept]
-        for width in {b.width_mhz for b in missing}:
-            self._fill(radio, [b for b in missing if b.width_mhz == width])
-        key = (self.load[radio], tuple(wanted))
-        stacked = self.house.tables.stacked
-        if key not in stacked:
+        blocks, kept, stacked = Blocks.of(wanted), self._rows[radio], self.house.tables.stacked
+        key = (self.load[radio], blocks)
+        if key in stacked:
+            return stacked[key]
+        if kept:
+            for same_width in Blocks(b for b in blocks if b not in kept).by_width:
+                self._fill(radio, same_width)
             parts: list[tuple[LinkTable, list[int]]] = []
-            for row in (kept[b] for b in wanted):
+            for row in (kept[b] for b in blocks):
                 if not parts or parts[-1][0] is not row.links:
                     parts.append((row.links, []))
                 parts[-1][1].append(row.row)
             names = LinkTable.__dataclass_fields__
             stacked[key] = LinkTable(**{n: np.concatenate([getattr(t, n)[rows] for t, rows in parts]) for n in names})
+        else:
+            whole = [self._fill(radio, same_width) for same_width in blocks.by_width]
+            stacked[key] = whole[0] if len(whole) == 1 else self._in_order(blocks, whole)
         return stacked[key]
+
+    @staticmethod
+    def _in_order(blocks: Blocks, tables: list[LinkTable]) -> LinkTable:
+        """Tables of one width each as one, in the order of the blocks."""
+        behind = np.argsort(np.argsort([b.width_mhz for b in blocks], kind="stable"), kind="stable")
+        widths = [part[0].width_mhz for part in blocks.by_width]
+        tables = [tables[i] for i in np.argsort(widths, kind="stable")]
+        names = LinkTable.__dataclass_fields__
+        return LinkTable(**{n: np.concatenate([getattr(t, n) for t in tables])[behind] for n in names})
 
     def row(self, radio: int, block: Block) -> LinkTable:
         """The radio's terms on one block: arrays of one row, kept as they are."""
         key = (self.load[radio], block)
         if key not in self._single:
             if block not in self._rows[radio]:
-                self._fill(radio, [block])
+                self._fill(radio, Blocks((block,)))
             kept = self._rows[radio][block]
             row = slice(kept.row, kept.row + 1)
             names = LinkTable.__dataclass_fields__
             self._single[key] = LinkTable(**{name: getattr(kept.links, name)[row] for name in names})
         return self._single[key]
 
-    def _fill(self, radio: int, same_width: list[Block]) -> None:
+    def _fill(self, radio: int, same_width: Blocks) -> LinkTable:
         terms = self._terms(radio, same_width)
-        for i, block in enumerate(same_width):
-            self._rows[radio][block] = Row(terms, i)
+        self._rows[radio].update((block, Row(terms, i)) for i, block in enumerate(same_width))
+        return terms
 
-    def deference(self, radio: int, same_width: list[Block]) -> tuple[Bools, Bools, Floats]:
+    def deference(self, radio: int, same_width: Sequence[Block]) -> tuple[Bools, Bools, Floats]:
         """(decodes, feels energy, coupling in dB) of each network on each block: shapes (blocks, networks)."""
-        key = (radio, tuple(same_width))
+        key = (radio, Blocks.of(same_width))
         kept = self.house.tables.deference
         if key in kept:
             return kept[key]
@@ -139,36 +162,50 @@ class RadioState:
         kept[key] = decodes, energy, coupling
         return kept[key]
 
-    def _terms(self, radio: int, same_width: list[Block]) -> LinkTable:
-        house = self.house
-        r = house.radios[radio]
-        place = house.radio_place[radio]
-        spectra = house.spectra(r.band)
-        airtime = spectra.airtime(place)
-        decodes, energy, coupling = self.deference(radio, same_width)
-        defers = decodes | energy
-        busy = np.minimum(defers @ airtime, 1.0)
-        contenders = (defers * backlog(np.where(spectra.wifi, airtime, 0.0)[None, :], busy[:, None])).sum(axis=1)
-        # Networks leave a fair share; other sources do not share: their airtime is taken off first.
-        held = np.minimum(defers @ np.where(spectra.wifi, 0.0, airtime), 1.0)
-        waits = defers @ np.where(spectra.wifi, airtime, 0.0)
-        available = np.maximum(1.0 - np.minimum(waits, 1.0), 1.0 / (1.0 + contenders)) * np.maximum(1.0 - held, 0.02)
+    def _heard(self, radio: int, same_width: Blocks) -> Heard:
+        """What the radio hears on blocks of one width; it does not depend on own powers: radio states share it."""
+        key, kept = (radio, same_width), self.house.tables.heard
+        if key not in kept:
+            spectra = self.house.spectra(self.house.radios[radio].band)
+            airtime = spectra.airtime(self.house.radio_place[radio])
+            decodes, energy, coupling = self.deference(radio, same_width)
+            defers = decodes | energy
+            busy = np.minimum(defers @ airtime, 1.0)
+            backlogs = backlog(np.where(spectra.wifi, airtime, 0.0)[None, :], busy[:, None])
+            contenders = (defers * backlogs).sum(axis=1)
+            # Networks leave a fair share; other sources do not share: their airtime is taken off first.
+            held = np.minimum(defers @ np.where(spectra.wifi, 0.0, airtime), 1.0)
+            waits = defers @ np.where(spectra.wifi, airtime, 0.0)
+            shared = np.maximum(1.0 - np.minimum(waits, 1.0), 1.0 / (1.0 + contenders))
+            kept[key] = Heard(
+                decodes=decodes,
+                defers=defers,
+                coupling_db=coupling,
+                busy_fraction=busy,
+                contenders=contenders,
+                available_fraction=shared * np.maximum(1.0 - held, 0.02),
+            )
+        return kept[key]
 
-        rise = self._rise(radio, same_width, coupling, ~defers)
+    def _terms(self, radio: int, same_width: Blocks) -> LinkTable:
+        r, place = self.house.radios[radio], self.house.radio_place[radio]
+        spectra = self.house.spectra(r.band)
+        heard = self._heard(radio, same_width)
+        width = same_width[0].width_mhz
+        rise = self._rise(radio, width, heard)
         need, down, up, no_link, linked_musts = self._client_needs(radio, same_width, rise)
         n = len(same_width)
         total = beacon_airtime_fraction(r.band) + need.sum(axis=1) if self.enabled[radio] else np.zeros(n)
         # A network that this radio hears hears it too, at a level that differs by the two powers.
         back = spectra.rssi_dbm[:, place] + self.eirp_dbm[radio] - NEIGHBOUR_EIRP_DBM
-        width = same_width[0].width_mhz
-        read, felt = decodes_and_feels(decodes, back[None, :], per_20_mhz_db(width), coupling)
+        read, felt = decodes_and_feels(heard.decodes, back[None, :], per_20_mhz_db(width), heard.coupling_db)
         reached = read | felt
         taken_airtime = np.minimum(total, 1.0) * (reached & spectra.wifi[None, :]).sum(axis=1)
         mean_rise = (rise[place][0] * rise[place][1]).sum(axis=1)
         return LinkTable(
-            busy_fraction=busy,
-            contenders=contenders,
-            available_fraction=available,
+            busy_fraction=heard.busy_fraction,
+            contenders=heard.contenders,
+            available_fraction=heard.available_fraction,
             need_fraction=total,
             no_link=no_link,
             linked_musts=linked_musts,
@@ -179,26 +216,21 @@ class RadioState:
             client_goodput_up=up,
         )
 
-    def _rise(
-        self, radio: int, same_width: list[Block], coupling: Floats, not_deferred: Bools
-    ) -> dict[int, tuple[Floats, Floats]]:
+    def _rise(self, radio: int, width_mhz: int, heard: Heard) -> dict[int, tuple[Floats, Floats]]:
         """Noise states (rise in dB, share of the time) at the radio's own place and at its clients' places.
 
-        What others add to the noise does not depend on own powers: radio states share it.
+        What others add to the noise does not depend on own powers: it is kept with what the radio hears.
         """
         spectra = self.house.spectra(self.house.radios[radio].band)
-        kept, blocks = self.house.tables.rise, tuple(same_width)
-        found = {}
         for p in {self.house.radio_place[radio], *(c.place for c in self.clients[radio])}:
-            if (radio, blocks, p) not in kept:
-                kept[radio, blocks, p] = noise_states(
-                    spectra.rssi_dbm[:, p], coupling, not_deferred, spectra.airtime(None), same_width[0].width_mhz
+            if p not in heard.rise:
+                heard.rise[p] = noise_states(
+                    spectra.rssi_dbm[:, p], heard.coupling_db, ~heard.defers, spectra.airtime(None), width_mhz
                 )
-            found[p] = kept[radio, blocks, p]
-        return found
+        return heard.rise
 
     def _client_needs(
-        self, radio: int, same_width: list[Block], rise: dict[int, tuple[Floats, Floats]]
+        self, radio: int, same_width: Blocks, rise: dict[int, tuple[Floats, Floats]]
     ) -> tuple[Floats, Floats, Floats, Floats, Floats]:
         """(airtime that each client needs, its goodput down and up in Mb/s: all of shape (blocks, clients); clients
         without a link, must-have clients with a link and a demand, what hangs behind links counted with them: both of
@@ -255,20 +287,21 @@ class RadioState:
         return self._loss[key]
 
     def pair(
-        self, a: int, blocks_a: list[Block], b: int, blocks_b: list[Block], need_a: Floats, need_b: Floats
+        self, a: int, blocks_a: Sequence[Block], b: int, blocks_b: Sequence[Block], need_a: Floats, need_b: Floats
     ) -> tuple[Bools, Floats, Floats]:
         """Two own radios on every pair of blocks: (share a budget, extra need of a, extra need of b).
 
         All have shape (blocks_a, blocks_b). Radios share when either defers to the other; what they do not defer to is
         noise for the duty of the other's own need.
         """
-        key = (self.load[a], tuple(blocks_a), self.load[b], tuple(blocks_b))
+        on_a, on_b = Blocks.of(blocks_a), Blocks.of(blocks_b)
+        key = (self.load[a], on_a, self.load[b], on_b)
         if key not in self._matrices:
-            self._matrices[key] = self._pair(a, blocks_a, b, blocks_b, need_a, need_b)
+            self._matrices[key] = self._pair(a, on_a, b, on_b, need_a, need_b)
         return self._matrices[key]
 
     def _pair(
-        self, a: int, blocks_a: list[Block], b: int, blocks_b: list[Block], need_a: Floats, need_b: Floats
+        self, a: int, blocks_a: Blocks, b: int, blocks_b: Blocks, need_a: Floats, need_b: Floats
     ) -> tuple[Bools, Floats, Floats]:
         coupling_ab, coupling_ba = pair_coupling(blocks_a, blocks_b)
         a_at_b = float(self.own_rssi_dbm[a, self.house.radio_place[b]])
@@ -325,7 +358,7 @@ class RadioState:
         return self._mean_rise[key]
 
     def _extra(
-        self, victim: int, other: int, blocks: list[Block], coupling: Floats, need: Floats, other_need: Floats
+        self, victim: int, other: int, blocks: Blocks, coupling: Floats, need: Floats, other_need: Floats
     ) -> Floats:
         widths = np.array([b.width_mhz for b in blocks])
         index = np.clip(np.rint((coupling - LOSS_FLOOR_DB) / LOSS_STEP_DB), 0, -LOSS_FLOOR_DB / LOSS_STEP_DB).astype(

@@ -128,6 +128,23 @@ def pack(problems: Ints, bins: Ints, loss: Ints, changes: Ints, taken_airtime: I
     return first, second
 
 
+def bins_of(first: int, radios: int) -> tuple[int, list[int]]:
+    """(problems, bin of each radio's headroom, the worst first) of a packed first integer."""
+    problems, rest = divmod(first, (HEADROOM_BINS + 1) ** radios)
+    bins = list[int]()
+    for _ in range(radios):
+        rest, short = divmod(rest, HEADROOM_BINS + 1)
+        bins.append(HEADROOM_BINS - short)
+    return problems, bins[::-1]
+
+
+def unpack_second(second: int) -> tuple[int, int, int]:
+    """(delivery loss, changes, airtime taken) of a packed second integer."""
+    rest, taken_airtime = divmod(second, 1 << 20)
+    loss, changes = divmod(rest, 64)
+    return loss, changes, taken_airtime
+
+
 def unpack_first(first: int, radios: int) -> tuple[int, int]:
     """(problems, bin of the worst headroom) of a packed first integer."""
     problems, rest = divmod(first, (HEADROOM_BINS + 1) ** radios)

@@ -7,6 +7,7 @@ there is above the clear-channel level. Shares of different interferers multiply
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from weakref import WeakKeyDictionary
 
 import numpy as np
@@ -16,7 +17,7 @@ from even_static.core.house.kit import HUB_ID
 from even_static.core.house.mesh import MeshLink, devices_without_links
 from even_static.core.house.other_sources import BORDER_ID
 from even_static.core.model.radio_state import RadioState
-from even_static.core.spectrum.channels import Block, zigbee_mhz
+from even_static.core.spectrum.channels import Block, Blocks, zigbee_mhz
 from even_static.core.spectrum.coupling import MAX_OFFSET_MHZ, coupling_table_db
 from even_static.core.survey.other_sources import mesh_duty
 from even_static.core.tables import zigbee as table
@@ -154,11 +155,11 @@ class ZigbeeMesh:
         return self._own[key]
 
     def own_everywhere(
-        self, radio: int, blocks: list[Block], channels: list[int], duty: Floats
+        self, radio: int, blocks: Sequence[Block], channels: list[int], duty: Floats
     ) -> tuple[Floats, Floats]:
         """:meth:`own` for every block and channel at once: two arrays of shape (blocks, channels, hops); ``duty`` has
         shape (blocks,)."""
-        key = (self.state.load[radio], tuple(blocks), tuple(channels))
+        key = (self.state.load[radio], Blocks.of(blocks), tuple(channels))
         if key not in self._all_channels:
             level = self.state.own_rssi_dbm[radio]
             target, source = level[self.at_target], level[self.at_source]

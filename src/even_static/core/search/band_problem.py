@@ -12,8 +12,8 @@ from even_static.core.model.link_tables import LinkTable
 from even_static.core.model.prepared_house import House
 from even_static.core.model.radio_state import RadioState, radio_state
 from even_static.core.model.zigbee_mesh import zigbee_mesh
-from even_static.core.search.candidates import Rules, candidates
-from even_static.core.spectrum.channels import Block
+from even_static.core.search.candidates import Rules, kept_candidates
+from even_static.core.spectrum.channels import Block, Blocks
 from even_static.core.tables.bands import Band
 
 
@@ -25,7 +25,7 @@ class BandProblem:
     band: Band
     radios: list[int]
     groups: list[list[int]]
-    blocks: list[list[Block]]
+    blocks: list[Blocks]
     present: list[Block]
     terms: dict[int, LinkTable]
     share: dict[tuple[int, int], Floats]
@@ -99,29 +99,30 @@ def _options(
     rules: Rules,
     channels_24: tuple[int, ...] | None,
     pinned: dict[str, Block],
-) -> list[Block]:
+) -> Blocks:
     """Blocks that every radio of a group may take; with none in common the present one, of a locked radio before
     others."""
     each = [
-        [pinned[house.radios[r].id]]
+        Blocks((pinned[house.radios[r].id],))
         if house.radios[r].id in pinned
-        else candidates(house.job, settings.of(house.radios[r].id), rules, channels_24)
+        else kept_candidates(house, settings.of(house.radios[r].id), rules, channels_24)
         for r in group
     ]
-    common = [b for b in each[0] if all(b in o for o in each[1:])]
+    common = each[0] if len(each) == 1 else Blocks(b for b in each[0] if all(b in o for o in each[1:]))
     first = house.radios[group[0]]
     kept = next((house.radios[r] for r in group if house.radios[r].locked), first)
-    return common or [setting_block(kept, settings.of(kept.id))]
+    return common or Blocks((setting_block(kept, settings.of(kept.id)),))
 
 
-def _changed(state: RadioState, group: list[int], options: list[Block]) -> Ints:
+def _changed(state: RadioState, group: list[int], options: Blocks) -> Ints:
     """For each option, how many of the group's radios it changes from what is set now."""
     changed = np.zeros(len(options), dtype=np.int64)
     for r in group:
         radio = state.house.radios[r]
         before = state.house.job.settings.of(radio.id)
         powered = (before.eirp_dbm, before.enabled) == (state.eirp_dbm[r], state.enabled[r])
-        changed += ~np.array([powered and b == setting_block(radio, before) for b in options])
+        present = setting_block(radio, before)
+        changed += ~np.array([powered and b == present for b in options])
     return changed
 
 

@@ -8,7 +8,8 @@ from typing import Final
 
 from even_static.core.house.job import Job
 from even_static.core.house.settings import RadioSetting, Settings, setting_block
-from even_static.core.spectrum.channels import Block
+from even_static.core.model.prepared_house import House
+from even_static.core.spectrum.channels import Block, Blocks
 from even_static.core.spectrum.lawful import LawfulBlock, lawful_blocks
 from even_static.core.tables.channel_plans import STANDARD_SETS, ChannelPlan
 
@@ -83,6 +84,16 @@ def candidates(
     if radio.band == "2.4 GHz" and channels_24 is not None:
         blocks = [b for b in blocks if b.width_mhz == 20 and b.channel in channels_24]
     return blocks or [setting_block(radio, setting)]
+
+
+def kept_candidates(
+    house: House, setting: RadioSetting, rules: Rules, channels_24: tuple[int, ...] | None = None
+) -> Blocks:
+    """:func:`candidates`, worked out once for a house."""
+    key, kept = (setting, rules.avoid_dfs, channels_24), house.tables.options
+    if key not in kept:
+        kept[key] = Blocks(candidates(house.job, setting, rules, channels_24))
+    return kept[key]
 
 
 def start_of(job: Job, rules: Rules) -> Settings:

@@ -12,7 +12,9 @@ beyond the list, and so beyond the proof.
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from typing import Final
 
 import numpy as np
 
@@ -27,14 +29,16 @@ from even_static.core.model.rank import (
     WORST_RANK,
     Rank,
     airtime_bin,
+    bins_of,
     delivery_loss,
     headroom_bin,
+    unpack_second,
 )
 from even_static.core.model.violations import keeps_locked, same_setting
 from even_static.core.model.zigbee_mesh import zigbee_mesh
 from even_static.core.progress import OnProgress
 from even_static.core.search.band_problem import band_problem
-from even_static.core.search.candidates import Rules, candidates, held_radios
+from even_static.core.search.candidates import Rules, held_radios, kept_candidates
 from even_static.core.search.choices import Choices, alone, listed_choices, needed_by_links, steps_of
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.one_band import WORST, BandResult, Packed, solve
@@ -42,6 +46,9 @@ from even_static.core.search.rules_of_thumb import with_block
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables import zigbee as zigbee_table
 from even_static.core.tables.bands import BANDS, Band
+
+# 2.4 GHz last: with Zigbee it takes longest, and what the others reach often rules it out.
+SOLVED_IN_TURN: Final[tuple[Band, ...]] = ("6 GHz", "5 GHz", "2.4 GHz")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -73,6 +80,7 @@ class _Kept:
     """Bounds and solved bands by what their radios carry."""
 
     bounds: dict[tuple[object, ...], _BandBound] = field(default_factory=dict)
+    radios: dict[int, tuple[int, int, int]] = field(default_factory=dict)
     solved: dict[tuple[object, ...], tuple[BandResult, Packed]] = field(default_factory=dict)
     zigbee: tuple[int, int] | None = None
 
@@ -218,7 +226,7 @@ class _Whole:
                 key = (band, tuple(load[i] for i in rows))
                 if key not in self.kept.bounds:
                     settings = group.settings(n)
-                    self._kept_bound(radio_state(house, settings), band, settings)
+                    self._kept_bound(radio_state(house, settings, homes[n]), band, settings)
                 parts.append(self.kept.bounds[key])
             changed = sum(p != q for p, q in zip(present, zip(eirp[n], enabled[n], strict=True), strict=True))
             bins = sorted(itertools.chain.from_iterable(p.bins for p in parts))
@@ -237,11 +245,11 @@ class _Whole:
             found.append((rank, group, n))
         return found
 
-    def _options(self, settings: Settings, radio: int) -> list[Block]:
+    def _options(self, settings: Settings, radio: int) -> Sequence[Block]:
         setting = settings.radios[radio]
         if setting.radio_id in self.pinned:
             return [self.pinned[setting.radio_id]]
-        return candidates(self.house.job, setting, self.rules, self.channels_24)
+        return kept_candidates(self.house, setting, self.rules, self.channels_24)
 
     def _kept_bound(self, state: RadioState, band: Band, settings: Settings) -> _BandBound:
         key = (band, tuple(state.load[i] for i, r in enumerate(self.house.radios) if r.band == band))
@@ -250,19 +258,27 @@ class _Whole:
         return self.kept.bounds[key]
 
     def _band_bound(self, state: RadioState, band: Band, settings: Settings) -> _BandBound:
-        problems, bins, taken_airtime = 0, [], 0
+        bound = _BandBound(problems=0, bins=[], taken_airtime=0)
         for i, radio in enumerate(self.house.radios):
             if radio.band != band or not state.enabled[i]:
                 continue
-            terms = state.rows(i, self._options(settings, i))
-            head = terms.available_fraction / np.maximum(terms.need_fraction, 1e-12)
-            bins.append(int(headroom_bin(head).max()))
-            taken_airtime += int(airtime_bin(terms.taken_airtime).min())
-            problems += int((terms.no_link + np.where(head < 1, terms.linked_musts, 0.0)).min())
-        bound = _BandBound(problems=problems, bins=bins, taken_airtime=taken_airtime)
+            # Power, switch and what it carries are all that a radio's options and figures depend on.
+            if state.load[i] not in self.kept.radios:
+                self.kept.radios[state.load[i]] = self._radio_bound(state, i, settings)
+            problems, headroom, taken_airtime = self.kept.radios[state.load[i]]
+            bound.problems += problems
+            bound.bins.append(headroom)
+            bound.taken_airtime += taken_airtime
         if band == "2.4 GHz" and self.house.mesh_channels:
             bound.zigbee_problems, bound.zigbee_loss = self._zigbee_floor(state)
         return bound
+
+    def _radio_bound(self, state: RadioState, radio: int, settings: Settings) -> tuple[int, int, int]:
+        """(fewest problems, best bin of headroom, least airtime taken) of one radio on any of its blocks."""
+        terms = state.rows(radio, self._options(settings, radio))
+        head = terms.available_fraction / np.maximum(terms.need_fraction, 1e-12)
+        problems = int((terms.no_link + np.where(head < 1, terms.linked_musts, 0.0)).min())
+        return problems, int(headroom_bin(head).max()), int(airtime_bin(terms.taken_airtime).min())
 
     def _zigbee_floor(self, state: RadioState) -> tuple[int, int]:
         """Fewest links in problem and least loss under the neighbours alone: own radios only make it worse."""
@@ -279,45 +295,35 @@ class _Whole:
         """Search a choice's channels band by band; whether that was done to the end."""
         house = self.house.linked(settings)
         state = radio_state(house, settings)
-        results: list[BandResult] = []
         self.looked_into += 1
-        parts = [self._kept_bound(state, band, settings) for band in BANDS]
         certain = state.homeless + len(ssid_problems(house.job, settings))
-        least = [p.problems + p.zigbee_problems for p in parts]
-        for n, band in enumerate(BANDS):
+        parts = {band: self._kept_bound(state, band, settings) for band in BANDS}
+        reached = {band: _least(part) for band, part in parts.items()}
+        found: dict[Band, BandResult] = {}
+        for band in SOLVED_IN_TURN:
             rows = [i for i, r in enumerate(house.radios) if r.band == band]
-            start = tuple(settings.radios[i] for i in rows)
-            key = (band, tuple(state.load[i] for i in rows), start, house.link_bands)
-            on = sum(state.enabled[i] for i in rows)
-            # More problems in this band than the best has, less what the other bands have at least, cannot win.
             ceiling = WORST
             if self.best is not None:
-                allowed = self.best[0].problems - certain - (sum(least) - least[n])
-                if allowed < 0:
+                others = [reached[b] for b in BANDS if b != band]
+                first = _most_first(self.best[0], certain, others, sum(state.enabled[i] for i in rows))
+                if first is None:
                     return True
-                ceiling = min(WORST, ((allowed + 1) * (HEADROOM_BINS + 1) ** on, 0))
-            kept = self.kept.solved.get(key)
-            if kept is None or (kept[0].hopeless and kept[1] < ceiling):
-                problem = band_problem(house, settings, band, self.rules, self.channels_24, self.pinned)
-                limit = self.deadline if self.best is not None else self.deadline.at_least(0.5)
-                found = solve(problem, limit, ceiling)
-                self.steps += found.steps
-                kept = (found, ceiling)
-                if found.proven or found.hopeless:
-                    self.kept.solved[key] = kept
-            found = kept[0]
-            if found.hopeless:
-                return found.bound >= ceiling
-            least[n] = found.key[0] // (HEADROOM_BINS + 1) ** on
-            results.append(found)
-        blocks = {house.radios[r].id: b for result in results for r, b in result.blocks.items()}
+                ceiling = min(WORST, (first + 1, 0))
+            result = self._solved(house, state, settings, band, rows, ceiling)
+            if result.hopeless:
+                return result.bound >= ceiling
+            found[band] = result
+            reached[band] = _reached(result)
+        if self.best is not None and _whole_rank(certain, list(reached.values()), len(house.radios)) >= self.best[0]:
+            return True
+        blocks = {house.radios[r].id: b for result in found.values() for r, b in result.blocks.items()}
         radios = tuple(
             with_block(s, blocks[s.radio_id])
             if s.radio_id in blocks and not same_setting(s, with_block(s, blocks[s.radio_id]))
             else s
             for s in settings.radios
         )
-        zigbee = results[0].zigbee_channel if house.job.zigbee is not None else None
+        zigbee = found["2.4 GHz"].zigbee_channel if house.job.zigbee is not None else None
         full = replace(settings, radios=radios, zigbee_channel=zigbee)
         if self.best is not None and not keeps_locked(self.house.job, full):
             # A link between this band's radios needs a block that a locked one is not on.
@@ -325,7 +331,91 @@ class _Whole:
         evaluation = evaluate(self.house, full)
         if self.best is None or evaluation.rank < self.best[0]:
             self.best = (evaluation.rank, full, evaluation)
-        return all(r.proven for r in results)
+        return all(r.proven for r in found.values())
+
+    def _solved(
+        self, house: House, state: RadioState, settings: Settings, band: Band, rows: list[int], ceiling: Packed
+    ) -> BandResult:
+        """A band's best blocks below a ceiling, kept by what its radios carry."""
+        start = tuple(settings.radios[i] for i in rows)
+        key = (band, tuple(state.load[i] for i in rows), start, house.link_bands)
+        kept = self.kept.solved.get(key)
+        if kept is None or (kept[0].hopeless and kept[1] < ceiling):
+            problem = band_problem(house, settings, band, self.rules, self.channels_24, self.pinned)
+            limit = self.deadline if self.best is not None else self.deadline.at_least(0.5)
+            result = solve(problem, limit, ceiling)
+            self.steps += result.steps
+            kept = (result, ceiling)
+            if result.proven or result.hopeless:
+                self.kept.solved[key] = kept
+        return kept[0]
+
+
+@dataclass(frozen=True, slots=True)
+class _Reached:
+    """What a band comes to, or can come to at best: problems, bins of its radios' headroom, and the rank's rest."""
+
+    problems: int
+    bins: list[int]
+    loss: int
+    changes: int
+    taken_airtime: int
+
+
+def _least(bound: _BandBound) -> _Reached:
+    problems = bound.problems + bound.zigbee_problems
+    return _Reached(problems, bound.bins, bound.zigbee_loss, 0, bound.taken_airtime)
+
+
+def _reached(result: BandResult) -> _Reached:
+    """What was found in a band; where the time was over, what its bound still allows."""
+    return _Reached(*bins_of(result.bound[0], result.radios), *unpack_second(result.bound[1]))
+
+
+def _whole_rank(certain: int, bands: list[_Reached], radios: int) -> Rank:
+    """The rank of the bands together, never above the house's own."""
+    bins = sorted(itertools.chain.from_iterable(b.bins for b in bands))
+    bins += [HEADROOM_BINS] * (radios - len(bins))
+    return Rank(
+        unlawful=0,
+        problems=certain + sum(b.problems for b in bands),
+        headroom_shortfall=tuple(HEADROOM_BINS - b for b in bins),
+        delivery_loss=sum(b.loss for b in bands),
+        changes=sum(b.changes for b in bands),
+        airtime_from_neighbours=sum(b.taken_airtime for b in bands),
+    )
+
+
+def _most_first(best: Rank, certain: int, others: list[_Reached], on: int) -> int | None:
+    """The largest first part of a band's key (problems and headrooms of so many radios) with which the house is not
+    worse than the best, given what the other bands reach; None where none is small enough."""
+    problems = best.problems - certain - sum(o.problems for o in others)
+    if best.unlawful:
+        return WORST[0] - 1
+    if problems < 0:
+        return None
+    theirs = [HEADROOM_BINS - b for o in others for b in o.bins]
+    limit = list(best.headroom_shortfall)
+    mine: list[int] = []
+
+    def fits(shortfall: int) -> bool:
+        whole = sorted([*theirs, *mine, shortfall], reverse=True)
+        return whole + [0] * (len(limit) - len(whole)) <= limit
+
+    with_problems = problems * (HEADROOM_BINS + 1) ** on
+    if not fits(0):
+        # As many problems are too many then: one fewer at least.
+        return with_problems - 1 if problems else None
+    for _ in range(on):
+        low, high = 0, mine[-1] if mine else HEADROOM_BINS
+        while low < high:
+            middle = (low + high + 1) // 2
+            low, high = (middle, high) if fits(middle) else (low, middle - 1)
+        mine.append(low)
+    first = problems
+    for shortfall in mine:
+        first = first * (HEADROOM_BINS + 1) + shortfall
+    return first
 
 
 Open = tuple[Rank, Choices, int]

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from typing import Final
 
 from even_static.core.errors import BadInput
@@ -45,6 +46,11 @@ class Block:
     width_mhz: int
     centre2_mhz: int | None = None
 
+    def __hash__(self) -> int:
+        # Blocks are looked up by the hundred thousand: two of one primary channel, centre and width are one but for
+        # 80+80 MHz.
+        return (self.centre_mhz << 20) ^ (self.channel << 10) ^ self.width_mhz
+
     @property
     def primary_mhz(self) -> int:
         """Centre of the primary 20 MHz channel, in MHz."""
@@ -63,6 +69,31 @@ class Block:
     def subchannels_mhz(self) -> tuple[int, ...]:
         """Centres of the 20 MHz channels inside, in MHz."""
         return tuple(int(low) + 10 + 20 * i for low, high in self.segments_mhz for i in range(int(high - low) // 20))
+
+
+class Blocks(tuple[Block, ...]):
+    """Several blocks as one key: hashed once, since tables are looked up by them often."""
+
+    _hash: int
+
+    def __new__(cls, blocks: Iterable[Block]) -> Blocks:
+        made = super().__new__(cls, blocks)
+        made._hash = tuple.__hash__(made)
+        return made
+
+    def __hash__(self) -> int:
+        return self._hash
+
+    @classmethod
+    def of(cls, blocks: Sequence[Block]) -> Blocks:
+        """The same blocks; those that are a key already as they are."""
+        return blocks if isinstance(blocks, Blocks) else cls(blocks)
+
+    @cached_property
+    def by_width(self) -> tuple[Blocks, ...]:
+        """The blocks of each width, in the order in which widths first come."""
+        widths = dict.fromkeys(b.width_mhz for b in self)
+        return (self,) if len(widths) == 1 else tuple(Blocks(b for b in self if b.width_mhz == w) for w in widths)
 
 
 def channel_mhz(band: Band, channel: int) -> int:

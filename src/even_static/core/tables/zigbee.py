@@ -12,7 +12,7 @@ RETRIES: Final = 3  # macMaxFrameRetries default, IEEE 802.15.4-2020, from memor
 CSMA_ATTEMPTS: Final = 5  # 1 + macMaxCSMABackoffs (4), IEEE 802.15.4-2020, from memory
 # Wi-Fi comes in spells that are on the air for this share; of the five tries so many count as new ones within one, and
 # of the three retries half: held to ns-3 (tests/reference).
-SPELL_DUTY, SPELL_TRIES = 0.7, 3.0
+SPELL_DUTY, SPELL_TRIES = 0.7, 3
 MOST_DUTY: Final = 0.9  # no radio is on the air for more: pauses between bursts; common practice
 CCA_DBM: Final = -75.0  # energy above this holds a sender back; common practice (the standard allows up to -75)
 NOISE_DBM: Final = -174.0 + 63.0 + 10.0  # thermal noise in 2 MHz with a 10 dB noise figure; common practice

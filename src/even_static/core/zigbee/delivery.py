@@ -6,6 +6,7 @@ Bit error rate of the 2.4 GHz O-QPSK layer (IEEE 802.15.4-2006 annex E, from mem
 
 from __future__ import annotations
 
+import itertools
 from math import comb
 
 import numpy as np
@@ -31,6 +32,8 @@ def frame_error_rate(sinr_db: float | Floats, frame_bytes: int = table.FRAME_BYT
     return np.asarray(-np.expm1(8 * frame_bytes * np.log1p(-bit_error_rate(sinr_db))), dtype=np.float64)
 
 
+# From so many settings at once, stretch by stretch is faster than all stretches in one call (measured).
+WIDE = 100
 _EXCHANGE_SUCCESS = (1 - frame_error_rate(_GRID_DB)) * (1 - frame_error_rate(_GRID_DB, table.ACK_BYTES))
 
 
@@ -49,12 +52,25 @@ def hop_delivery(attempt_success: Floats, idle_fraction: Floats) -> Floats:
     the sender finds the channel clear (same shape). Wi-Fi comes in spells: within one the tries find it busy together,
     and about half of the retries fall into the spell of the first (held to ns-3's 802.15.4 beside its Wi-Fi).
     """
+    # Spells come for held / inside of the time, and within one all tries find it busy with inside ** tries.
     held = 1 - idle_fraction
-    inside = np.maximum(held, table.SPELL_DUTY)
-    spells = held / inside
-    once = (1 - spells * inside**table.SPELL_TRIES) * attempt_success
-    fails = 1 - once
-    return np.asarray(1 - fails * fails * np.sqrt(fails), dtype=np.float64)
+    busy = np.asarray(np.maximum(held, table.SPELL_DUTY) ** (table.SPELL_TRIES - 1))
+    busy *= held
+    fails = 1 - (1 - busy) * attempt_success
+    lost = np.asarray(np.sqrt(fails))
+    lost *= fails
+    lost *= fails
+    return np.asarray(1 - lost, dtype=np.float64)
+
+
+def _best_of_each(over: Floats, starts: NDArray[np.intp]) -> Floats:
+    """The largest of each stretch of rows, which begin at ``starts``: shape (stretches, columns)."""
+    if over.shape[1] < WIDE:
+        return np.asarray(np.maximum.reduceat(over, starts, axis=0), dtype=np.float64)
+    found = np.empty((len(starts), over.shape[1]))
+    for row, (first, after) in enumerate(itertools.pairwise([*starts.tolist(), len(over)])):
+        np.maximum.reduce(over[first:after], axis=0, out=found[row])
+    return found
 
 
 def route_delivery(
@@ -75,13 +91,18 @@ def route_delivery(
     if len(usable) == 0:
         return best
     order = usable[np.argsort(target[usable], kind="stable")]
-    hops, sources, targets = hop[..., order], source[order], target[order]
+    sources, targets = source[order], target[order]
     starts = np.flatnonzero(np.r_[True, targets[1:] != targets[:-1]])
     reached = targets[starts]
+    # Hops and devices stand first while routes are found: many settings at once lie side by side in memory then.
+    hops = np.ascontiguousarray(hop.reshape(-1, hop.shape[-1])[:, order].T)
+    to = np.ascontiguousarray(best.reshape(-1, len(relays)).T)
+    so_far, over = to[reached], np.empty_like(hops)
     for _ in range(len(relays)):
-        relayed = np.maximum.reduceat(best[..., sources] * hops, starts, axis=-1)
-        better = np.maximum(best[..., reached], relayed)
-        if np.array_equal(better, best[..., reached]):
+        np.take(to, sources, axis=0, out=over)
+        over *= hops
+        better = np.maximum(so_far, _best_of_each(over, starts))
+        if np.array_equal(better, so_far):
             break
-        best[..., reached] = better
-    return best
+        to[reached] = so_far = better
+    return to.T.reshape(best.shape)
