@@ -191,10 +191,10 @@ class _Search:
     def run(self) -> BandResult:
         p = self.problem
         if p.groups:
-            if self._may_beat_ceiling():
-                if self.best == WORST:
-                    self._start()
-                self._branch({})
+            # Under a ceiling there is something to beat already.
+            if self.best == WORST:
+                self._start()
+            self._branch({})
             key, bound = self.best, min(self.best, self.open_bound)
         else:
             key = bound = self._without_radios()
@@ -209,14 +209,6 @@ class _Search:
             radios=len(p.radios),
             hopeless=bool(p.groups) and not self.best_placed,
         )
-
-    def _may_beat_ceiling(self) -> bool:
-        """Whether any candidate of the first variable could lie below the ceiling: one look at what it could reach."""
-        if self.best == WORST:
-            return True
-        first, second, _ = self.placement.bounds(0, {}, self.best[0])
-        i = int(np.lexsort((second, first))[0])
-        return (int(first[i]), int(second[i])) < self.best
 
     def _without_radios(self) -> Packed:
         """A band without radios may still hold the Zigbee channel."""
