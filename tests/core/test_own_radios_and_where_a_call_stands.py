@@ -16,7 +16,7 @@ from even_static.core.house.notes import take_notes
 from even_static.core.house.readings import SpeedTest
 from even_static.core.model.evaluate import evaluate
 from even_static.core.prove.before_after import prove
-from even_static.core.survey.own_radios import heard_names, unnamed_radios, with_own_name
+from even_static.core.survey.own_radios import heard_names, retold, unnamed_radios, with_own_name
 from even_static.truth.drawn import drawn_house
 from even_static.truth.house import TrueHouse
 from even_static.truth.measured import walked
@@ -62,6 +62,72 @@ def test_own_radios_are_told_apart_by_where_they_are_loud():
     assert np.mean(right_certain) > 0.99
     assert len(right_certain) > 0.8 * len(right_all)
     assert all(channels)
+
+
+def scanned_one_by_one(seed: int) -> tuple[Job, dict[str, str]] | None:
+    """A house whose network was named after its first scan in which it was heard, and then walked on; what is right."""
+    drawn = drawn_house(seed)
+    truth = walked(TrueHouse(drawn.job, drawn.neighbours, seed), lists=False)
+    if len(truth.nodes) < 2 or any(r.link_only for r in truth.radios):
+        return None
+    job, right = nameless(truth)
+    job, rest = replace(job, scans=()), list(job.scans)
+    while rest and not any(n.ssid == "home" for n in heard_names(job)):
+        job = replace(job, scans=(*job.scans, rest.pop(0)))
+    job, _ = with_own_name(job, "home")
+    for scan in rest:
+        job, _ = retold(replace(job, scans=(*job.scans, scan)))
+    return job, right
+
+
+def test_radios_named_after_one_scan_are_told_apart_by_those_that_follow():
+    """What one scan cannot tell apart the later ones do, as well as if all had been there from the beginning; each
+    address is one radio's, and each radio is set as it was heard."""
+    right_all = []
+    for seed in range(3200, 3260):
+        walked_on = scanned_one_by_one(seed)
+        if walked_on is None:
+            continue
+        job, right = walked_on
+        heard = {r.bssid: r for s in job.scans for r in s.readings}
+        own = [r for r in job.radios if r.bssid in heard]
+        assert len({r.bssid for r in job.radios}) == len(job.radios)
+        assert {r.id for r in own} == {i for i, bssid in right.items() if bssid in heard}
+        right_all += [r.bssid == right[r.id] for r in own]
+        assert all(job.settings.of(r.id).channel == heard[r.bssid].channel for r in own)
+        assert {r.ssid for r in job.radios} == {"home"}
+    assert len(right_all) > 60
+    assert np.mean(right_all) > 0.97
+
+
+def test_an_address_that_was_typed_stays_and_so_does_everything_after_a_change():
+    job, right = next(found for seed in range(3200, 3260) if (found := scanned_one_by_one(seed)) is not None)
+    a, b = (r for r in job.radios if r.band == "5 GHz")
+    swapped = {a.id: b.bssid, b.id: a.bssid}
+
+    def wrongly(taken: bool) -> Job:
+        nodes = tuple(
+            replace(
+                n,
+                radios=tuple(
+                    replace(r, bssid=swapped[r.id], taken_bssid=swapped[r.id] if taken else None)
+                    if r.id in swapped
+                    else r
+                    for r in n.radios
+                ),
+            )
+            for n in job.nodes
+        )
+        return replace(job, nodes=nodes)
+
+    again, moved = retold(wrongly(taken=True))
+    assert {f.radio_id for f in moved} == set(swapped)
+    assert all(again.radio(i).bssid == right[i] for i in swapped)
+    typed = wrongly(taken=False)
+    assert retold(typed) == (typed, ())
+    change = Change("2026-03-02T16:00:00+01:00", job.settings, job.settings, "a plan")
+    changed = replace(wrongly(taken=True), changes=(change,))
+    assert retold(changed) == (changed, ())
 
 
 def test_a_name_that_nobody_heard_is_refused_with_those_that_were():

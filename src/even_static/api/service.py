@@ -30,6 +30,7 @@ from even_static.core.search.candidates import Rules
 from even_static.core.search.placement import PlacedPlan
 from even_static.core.search.plan import Plan
 from even_static.core.spectrum.channels import Block
+from even_static.core.survey.own_radios import retold
 from even_static.core.survey.walk import Series
 from even_static.formats.capture.ieee802154 import LINK_TYPES, read_pans_stream
 from even_static.formats.capture.other_headers import LINK_TYPES as WIFI_LINK_TYPES
@@ -110,13 +111,17 @@ class Service:
             call = self.get(call_id)
             if delivery_key is not None and self.store.delivered(call_id, delivery_key):
                 return call
-            job = with_house_times(change(call.job), call.job)
+            job, told = change(call.job), ""
+            if len(job.scans) > len(call.job.scans):
+                job, found = retold(job)
+                told = "; told apart: " + ", ".join(f.radio_id for f in found) if found else ""
+            job = with_house_times(job, call.job)
             require_storable(call.job, job)
             try:
                 return self.store.save(
                     call_id,
                     job,
-                    summary,
+                    (summary + told)[:200],
                     on_revision=call.revision,
                     done_outside=done_outside,
                     delivery_key=delivery_key,

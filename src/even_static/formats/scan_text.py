@@ -87,11 +87,11 @@ def read_scan_text(text: str, *, place_id: str, heard_at: str, source: str, key:
         if known is None or reading.level_dbm > known.level_dbm:
             best[reading.bssid] = reading
     if any(h.rssi_dbm is None for h in found):
-        notes.append(f"{tool} reports percentages only: levels are estimated, ±{PERCENT_SPREAD_DB:.0f} dB")
+        notes.append(f"levels from percentages, ±{PERCENT_SPREAD_DB:.0f} dB")
     if any(h.width_mhz is None for h in found):
-        notes.append(f"{tool} does not report every width: those count as 20 MHz")
+        notes.append("widths that are not told count as 20 MHz")
     if tool == "system_profiler":
-        notes.append("macOS reports no addresses: networks of one name and channel count as one")
+        notes.append("no addresses: networks of one name and channel count as one")
     if not best:
         notes.append("no network was heard")
     kept = sorted(best.values(), key=lambda r: (r.band, r.channel, r.bssid))

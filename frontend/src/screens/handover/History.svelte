@@ -66,23 +66,23 @@
   <ol>
     {#each shown as line (line.number)}
       <li
-        class="flex flex-wrap items-center gap-x-3 border-b border-(--rule) py-1"
+        class="flex flex-wrap items-center gap-x-3 border-b border-(--rule) py-1 sm:flex-nowrap"
         class:font-bold={line.number === now}
         class:opacity-60={!line.live}
         aria-current={line.number === now ? 'step' : undefined}
       >
-        <span class="figure w-10 text-right">{line.number}</span>
-        <span class="w-44 text-sm text-soft">{when(line.made_at)}</span>
-        <span class="grow"
+        <span class="figure w-10 shrink-0 text-right">{line.number}</span>
+        <span class="w-44 shrink-0 text-sm text-soft">{when(line.made_at)}</span>
+        <span class="min-w-0 grow"
           >{line.summary}{#if !line.live}<span class="ml-2 text-sm">taken back</span
             >{/if}{#if line.done_outside}<span class="ml-2 text-sm text-soft">on the nodes</span
             >{/if}{#if line.author !== 'this computer'}<span class="ml-2 text-sm text-soft"
               >by {line.author}</span
             >{/if}</span
         >
-        {#if line.number === now}<span>you are here</span>
+        {#if line.number === now}<span class="shrink-0">you are here</span>
         {:else}<button
-            class="button slim"
+            class="button slim shrink-0"
             disabled={call.busy || blocked(line.number)}
             title={blocked(line.number) ? 'Something was done on nodes in between' : undefined}
             onclick={() => goBack(line.number, null)}>Go back to {line.number}</button

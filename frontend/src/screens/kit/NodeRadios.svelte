@@ -5,6 +5,7 @@
   import FileDrop from '../../parts/FileDrop.svelte'
   import { notices } from '../../state/notices.svelte'
   import type { CallState } from '../../state/call.svelte'
+  import Known from '../../parts/Known.svelte'
   import Picker from '../../parts/Picker.svelte'
   import Ledger from '../../parts/Ledger.svelte'
   import NumberCell from '../../parts/NumberCell.svelte'
@@ -17,6 +18,12 @@
     ['either', 'can be closed'],
   ] as const
 
+  // An own call's radio has a made-up address until it is heard or typed: no field shows what nobody knows.
+  const MADE_UP = '02:e5:00:'
+  const heard = $derived(new Set(call.job.scans.flatMap((s) => s.readings.map((r) => r.bssid))))
+  const unknown = (radio: Radio) =>
+    !call.practice && radio.bssid.startsWith(MADE_UP) && !heard.has(radio.bssid)
+  const named = $derived(call.job.nodes.some((n) => n.radios.some((r) => !unknown(r))))
   const change = (id: string, what: Partial<Radio>, summary: string) =>
     call.alter('radios', id, what, summary)
   /** What the node is set to already, as read from its own pages: nothing is sent. */
@@ -60,6 +67,8 @@
     <tr>
       <td
         >{radio.id}
+        {#if unknown(radio)}<span class="block text-xs text-soft"><Known how="assumed" />: not heard yet</span
+          >{/if}
         {#if !call.practice}
           <span class="flex gap-x-2 text-xs whitespace-nowrap text-soft"
             >hostapd.conf:
@@ -81,7 +90,8 @@
         ><input
           class="field slim w-28"
           aria-label="SSID of {radio.id}"
-          value={radio.ssid}
+          value={unknown(radio) && !named ? '' : radio.ssid}
+          placeholder="not known"
           onchange={(e) => change(radio.id, { ssid: e.currentTarget.value }, `renamed ${radio.id}`)}
         /></td
       >
@@ -89,7 +99,8 @@
         ><input
           class="field slim w-44 font-mono"
           aria-label="Address of {radio.id}"
-          value={radio.bssid}
+          value={unknown(radio) ? '' : radio.bssid}
+          placeholder="not known"
           onchange={(e) =>
             change(
               radio.id,

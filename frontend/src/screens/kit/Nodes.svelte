@@ -89,127 +89,136 @@
   <h2 class="mb-2">Own nodes</h2>
   {#each call.job.nodes as node (node.id)}
     <div class="mb-3 border-b border-(--rule) pb-3">
-      <div class="mb-1 flex flex-wrap items-center gap-3">
-        <h3>{node.name}</h3>
-        <span class="text-sm text-soft">at {call.job.places.find((p) => p.id === node.place_id)?.name}</span>
-        <Field label="uplink" beside
-          ><select
-            class="field slim max-w-56 text-ink"
-            value={node.uplink ? feedKey(node.uplink) : '|'}
-            onchange={(e) => uplink(node, e.currentTarget.value)}
+      <div class="mb-1 flex items-start gap-3">
+        <div class="flex grow flex-wrap items-center gap-3">
+          <h3>{node.name}</h3>
+          <span class="text-sm text-soft">at {call.job.places.find((p) => p.id === node.place_id)?.name}</span
           >
-            <option value="|">the provider’s line</option>
-            {#each call.job.nodes.filter((n) => n.id !== node.id) as other (other.id)}
-              <option value="{other.id}|">cable to {other.name}</option>
-              {#each radioFeeds(node, other) as feed (feed.key)}<option value={feed.key}
-                  >radio to {other.name}, {feed.text}</option
-                >{/each}
-            {/each}
-          </select>
-        </Field>
-        {#if node.uplink?.band}
-          <Field label="link level, dBm" beside
-            ><NumberCell
-              class="field slim w-20 text-ink"
-              min="-120"
-              max="0"
-              value={node.uplink.rssi_dbm}
-              placeholder="not read"
-              onpick={(n) =>
-                change(
-                  node,
-                  {
-                    uplink: { rssi_dbm: n, read_at_eirp_dbm: null, expected: false },
-                  },
-                  'link level',
-                )}
-              onempty={() =>
-                change(
-                  node,
-                  {
-                    uplink: { rssi_dbm: null, read_at_eirp_dbm: null },
-                  },
-                  'link level',
-                )}
-            /></Field
+          <Field label="uplink" beside
+            ><select
+              class="field slim max-w-56 text-ink"
+              value={node.uplink ? feedKey(node.uplink) : '|'}
+              onchange={(e) => uplink(node, e.currentTarget.value)}
+            >
+              <option value="|">the provider’s line</option>
+              {#each call.job.nodes.filter((n) => n.id !== node.id) as other (other.id)}
+                <option value="{other.id}|">cable to {other.name}</option>
+                {#each radioFeeds(node, other) as feed (feed.key)}<option value={feed.key}
+                    >radio to {other.name}, {feed.text}</option
+                  >{/each}
+              {/each}
+            </select>
+          </Field>
+          {#if node.uplink?.band}
+            <Field label="link level, dBm" beside
+              ><NumberCell
+                class="field slim w-20 text-ink"
+                min="-120"
+                max="0"
+                value={node.uplink.rssi_dbm}
+                placeholder="not read"
+                onpick={(n) =>
+                  change(
+                    node,
+                    {
+                      uplink: { rssi_dbm: n, read_at_eirp_dbm: null, expected: false },
+                    },
+                    'link level',
+                  )}
+                onempty={() =>
+                  change(
+                    node,
+                    {
+                      uplink: { rssi_dbm: null, read_at_eirp_dbm: null },
+                    },
+                    'link level',
+                  )}
+              /></Field
+            >
+          {/if}
+          {#if node.uplink?.expected}
+            <button
+              class="button slim"
+              onclick={() =>
+                call.alter(
+                  'nodes',
+                  node.id,
+                  { uplink: { expected: false } },
+                  `read the link of ${node.name}: as expected`,
+                )}>Link read: as expected</button
+            >
+          {/if}
+          {#if node.uplink && !node.uplink.band && call.job.switches.length}
+            <Field label="through" beside
+              ><Picker
+                class="field slim max-w-40 text-ink"
+                value={node.uplink.switch_id ?? ''}
+                onchange={(e) =>
+                  change(node, { uplink: { switch_id: e.currentTarget.value || null } }, 'cable')}
+                options={call.job.switches.map((s) => [s.id, s.name] as const)}
+                empty="no switch"
+              /></Field
+            >
+          {/if}
+          <Field label="is a" beside
+            ><select
+              class="field slim max-w-40 text-ink"
+              aria-label="What {node.name} is"
+              value={node.kind}
+              onchange={(e) => change(node, { kind: e.currentTarget.value as Node['kind'] }, 'kind')}
+            >
+              <option value="node">node</option>
+              <option value="repeater">repeater under another name</option>
+              <option value="cellular gateway">cellular gateway</option>
+            </select></Field
           >
-        {/if}
-        {#if node.uplink?.expected}
-          <button
-            class="button slim"
-            onclick={() => change(node, { uplink: { expected: false } }, 'link as read')}
-            >Link read: as expected</button
-          >
-        {/if}
-        {#if node.uplink && !node.uplink.band && call.job.switches.length}
-          <Field label="through" beside
+          <Field label="steering" beside
             ><Picker
               class="field slim max-w-40 text-ink"
-              value={node.uplink.switch_id ?? ''}
+              aria-label="Steering of {node.name}"
+              value={node.steering}
               onchange={(e) =>
-                change(node, { uplink: { switch_id: e.currentTarget.value || null } }, 'cable')}
-              options={call.job.switches.map((s) => [s.id, s.name] as const)}
-              empty="no switch"
+                change(node, { steering: e.currentTarget.value as Node['steering'] }, 'steering')}
+              options={rules.offered.steering}
             /></Field
           >
-        {/if}
-        <Field label="is a" beside
-          ><select
-            class="field slim max-w-40 text-ink"
-            aria-label="What {node.name} is"
-            value={node.kind}
-            onchange={(e) => change(node, { kind: e.currentTarget.value as Node['kind'] }, 'kind')}
-          >
-            <option value="node">node</option>
-            <option value="repeater">repeater under another name</option>
-            <option value="cellular gateway">cellular gateway</option>
-          </select></Field
-        >
-        <Field label="steering" beside
-          ><Picker
-            class="field slim max-w-40 text-ink"
-            aria-label="Steering of {node.name}"
-            value={node.steering}
-            onchange={(e) =>
-              change(node, { steering: e.currentTarget.value as Node['steering'] }, 'steering')}
-            options={rules.offered.steering}
-          /></Field
-        >
-        <Field label="device limit" beside
-          ><NumberCell
-            class="field slim w-16 text-ink"
-            min="1"
-            max="1000"
-            aria-label="Device limit of {node.name}"
-            value={node.device_limit}
-            onpick={(n) => change(node, { device_limit: n }, 'number of devices')}
-          /></Field
-        >
-        <Tick
-          checked={node.of_the_provider}
-          label="{node.name} belongs to the provider"
-          onpick={(on) => change(node, { of_the_provider: on }, 'owner')}>belongs to the provider</Tick
-        >
-        {#if node.uplink?.band}
-          <Field label="its link" beside
-            ><Picker
-              class="field slim max-w-44 text-ink"
-              aria-label="Who says where the link of {node.name} goes"
-              value={node.self_forming ? 'mesh' : node.can_choose_parent ? 'chosen' : 'fixed'}
-              options={LINK_WAYS}
-              onchange={(e) => linked(node, e.currentTarget.value)}
+          <Field label="device limit" beside
+            ><NumberCell
+              class="field slim w-16 text-ink"
+              min="1"
+              max="1000"
+              aria-label="Device limit of {node.name}"
+              value={node.device_limit}
+              onpick={(n) => change(node, { device_limit: n }, 'number of devices')}
             /></Field
           >
-        {:else if node.uplink}
           <Tick
-            checked={node.self_forming}
-            label="{node.name} is on the gateway’s channels, as all of its mesh"
-            onpick={(on) => change(node, { self_forming: on }, 'mesh')}>on the gateway’s channels</Tick
+            checked={node.of_the_provider}
+            label="{node.name} belongs to the provider"
+            onpick={(on) => change(node, { of_the_provider: on }, 'owner')}>belongs to the provider</Tick
           >
-        {/if}
-        <span class="grow"></span>
-        <button class="button slim" aria-label="Remove {node.name}" onclick={() => remove(node.id, node.name)}
-          ><X size={14} /></button
+          {#if node.uplink?.band}
+            <Field label="its link" beside
+              ><Picker
+                class="field slim max-w-44 text-ink"
+                aria-label="Who says where the link of {node.name} goes"
+                value={node.self_forming ? 'mesh' : node.can_choose_parent ? 'chosen' : 'fixed'}
+                options={LINK_WAYS}
+                onchange={(e) => linked(node, e.currentTarget.value)}
+              /></Field
+            >
+          {:else if node.uplink}
+            <Tick
+              checked={node.self_forming}
+              label="{node.name} is on the gateway’s channels, as all of its mesh"
+              onpick={(on) => change(node, { self_forming: on }, 'mesh')}>on the gateway’s channels</Tick
+            >
+          {/if}
+        </div>
+        <button
+          class="button slim shrink-0"
+          aria-label="Remove {node.name}"
+          onclick={() => remove(node.id, node.name)}><X size={14} /></button
         >
       </div>
       <NodeRadios {call} {node} />

@@ -2,7 +2,7 @@
   import { CalendarPlus, Check, Plus, X } from '@lucide/svelte'
   import DifferenceMark from '../../draw/DifferenceMark.svelte'
   import { api, ask } from '../../lib/api'
-  import { fromHouseClock, when } from '../../lib/format'
+  import { fromHouseClock, sentence, when } from '../../lib/format'
   import { identifier } from '../../lib/kit'
   import type { AfterCare, FollowUp } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -62,7 +62,7 @@
 
 {#if view}
   <section class="page mb-4" aria-label="After care">
-    <h2>{view.text[0]?.toUpperCase()}{view.text.slice(1)}.</h2>
+    <h2>{sentence(view.text)}.</h2>
     {#if view.compared}<div class="mt-1 max-w-xl">
         <span class="text-sm text-soft">Drop-outs a week</span><DifferenceMark
           d={view.compared}

@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from even_static.core.errors import BadInput, NotFound
-from even_static.core.house.basics import Timestamp
+from even_static.core.house.basics import Timestamp, counted
 from even_static.core.house.changes import Change, ChangeSheet
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Radio
@@ -248,7 +248,7 @@ def setting_text(s: RadioSetting) -> str:
 
 def ssid_plan_text(names: SsidPlan) -> str:
     """SSIDs and steering in words."""
-    on = f", {len(names.bands)} devices on a band's own SSID" if names.bands else ""
+    on = f", {counted(len(names.bands), 'device')} on a band's own SSID" if names.bands else ""
     steered = (
         "steering off" if names.high_band_from_dbm is None else f"steered up from {names.high_band_from_dbm:g} dBm"
     )

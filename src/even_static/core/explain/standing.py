@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Literal
 
+from even_static.core.house.basics import counted
 from even_static.core.house.complaint import SLOWNESS
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Device, Place
@@ -127,15 +128,34 @@ def _before_tuning(job: Job, heard: _Heard) -> list[NextThing]:
         why = f"“{by_line[0].what}”: a slow line does that too, and no tuning helps it"
         at, text = job.nodes[0].place_id, "Test the speed by cable at the router"
         found.append(NextThing(step="walk", text=text, minutes=table.WIRED_TEST_MIN, why=why, place_id=at))
+    found += _tests(job, heard)
     found += _scans(job, heard)
     zigbee = job.zigbee
     if zigbee is not None and zigbee.devices and not zigbee.links:
-        why = f"{_many(len(zigbee.devices), 'Zigbee device')} of which nobody knows the links"
+        why = f"{counted(len(zigbee.devices), 'Zigbee device')} of which nobody knows the links"
         found.append(_next("kit", "Read the hub's link table", table.LINK_TABLE_MIN, why, "zigbee"))
     if job.devices and job.air_known and not job.client_list:
         why = "it says which radio each device is on, which levels only suggest"
         found.append(_next("kit", "Paste the router's client list", table.LIST_MIN, why, "router-s-lists"))
     return found
+
+
+def _tests(job: Job, heard: _Heard) -> list[NextThing]:
+    """Places of complaints about speed where somebody has scanned and nobody has tested the speed yet: whoever stands
+    there tests it at once."""
+    tested = {t.place_id for t in job.speed_tests if t.over == "wi-fi"}
+    slow = {c.place_id: c.what for c in job.complaints if c.what in _BY_THE_LINE}
+    return [
+        NextThing(
+            step="walk",
+            text=f"Test the speed over Wi-Fi {_inside(heard.places[place_id])}",
+            minutes=table.SPEED_TEST_MIN,
+            why=f"“{what}”: without a test before the change nobody can tell whether it helped",
+            place_id=place_id,
+        )
+        for place_id, what in slow.items()
+        if place_id in heard.places and place_id in heard.scanned - tested
+    ]
 
 
 def _scans(job: Job, heard: _Heard) -> list[NextThing]:
@@ -153,11 +173,11 @@ def _scans(job: Job, heard: _Heard) -> list[NextThing]:
             why = "there is a complaint about it, and nobody has scanned there"
         elif used:
             count = sum(d.place_id == place_id for d in job.devices)
-            why = f"{_many(count, 'device')} used there want {used:.3g} Mb/s, and nobody has listened there"
+            why = f"{counted(count, 'device')} used there want {used:.3g} Mb/s, and nobody has listened there"
         else:
             node = next(n.name for n in job.nodes if n.place_id == place_id)
             why = f"what {node} hears there is whom it waits for"
-        text = f"Scan {'at' if place.outdoors else 'in'} the {place.name}"
+        text = f"Scan {_inside(place)}"
         found.append(NextThing(step="walk", text=text, minutes=table.SCAN_MIN, why=why, place_id=place_id))
     must = {*named, *stands}
     if found and heard.share >= table.ENOUGH_SHARE and job.air_known and not (set(order) & must):
@@ -177,8 +197,10 @@ def _after_tuning(job: Job) -> list[NextThing]:
         return [_next("tune", "Find the best settings", table.SEARCH_MIN, why)]
     last = max(datetime.fromisoformat(c.changed_at) for c in job.changes)
     after = {s.place_id for s in job.scans if datetime.fromisoformat(s.heard_at) > last}
-    after |= {t.place_id for t in job.speed_tests if datetime.fromisoformat(t.tested_at) > last}
     before = {s.place_id for s in job.scans if datetime.fromisoformat(s.heard_at) <= last}
+    by_wifi = [t for t in job.speed_tests if t.over == "wi-fi"]
+    tested_after = {t.place_id for t in by_wifi if datetime.fromisoformat(t.tested_at) > last}
+    tested_before = {t.place_id for t in by_wifi} - tested_after
     named = {c.place_id for c in job.complaints if c.place_id is not None}
     names = {p.id: p for p in job.places}
     found = [
@@ -186,14 +208,24 @@ def _after_tuning(job: Job) -> list[NextThing]:
         for n in job.nodes
         if n.uplink is not None and n.uplink.expected
     ]
-    for place_id in sorted(before - after, key=lambda p: (p not in named, p)):
-        if place_id in names:
+    for place_id in sorted((before - after) | tested_before, key=lambda p: (p not in named, p)):
+        if place_id not in names:
+            continue
+        if place_id in before - after - tested_after:
             why = "it was measured before the change and not since"
-            text = f"Measure again in the {names[place_id].name}"
+            text = f"Measure again {_inside(names[place_id])}"
             found.append(NextThing(step="walk", text=text, minutes=table.AGAIN_MIN, why=why, place_id=place_id))
+        if place_id in tested_before:
+            why = "its speed was tested before the change and not since"
+            text, minutes = f"Test the speed again {_inside(names[place_id])}", table.SPEED_TEST_MIN
+            found.append(NextThing(step="walk", text=text, minutes=minutes, why=why, place_id=place_id))
     why = "before and after are measured" if not found else "some places are still to be measured"
     found.append(_next("report", "Print the handover sheet", table.REPORT_MIN, why))
     return found
+
+
+def _inside(place: Place) -> str:
+    return f"{'at' if place.outdoors else 'in'} the {place.name}"
 
 
 def _next(step: str, text: str, minutes: int, why: str, part: str = "") -> NextThing:
@@ -208,14 +240,14 @@ def _ask(job: Job) -> StepStanding:
         said = "in words only" if job.complaint else "nothing written down"
         return StepStanding(step="ask", state="begun" if job.complaint else "open", said=f"The complaint: {said}")
     named = sum(c.place_id is not None for c in job.complaints)
-    said = f"{_many(len(job.complaints), 'complaint')}, {named} with a room"
+    said = f"{counted(len(job.complaints), 'complaint')}, {named} with a room"
     return StepStanding(step="ask", state="enough", said=said)
 
 
 def _kit(job: Job) -> StepStanding:
     if not job.nodes:
         return StepStanding(step="kit", state="open", said="No router yet")
-    parts = [_many(len(job.nodes), "node"), _many(len(job.devices), "device")]
+    parts = [counted(len(job.nodes), "node"), counted(len(job.devices), "device")]
     if job.zigbee is not None:
         parts.append(f"{len(job.zigbee.devices)} on Zigbee")
     unknown = sum(d.unknown for d in job.devices)
@@ -230,7 +262,7 @@ def _house(job: Job) -> StepStanding:
     if not rooms:
         return StepStanding(step="house", state="open", said="No sizes: levels count where they were read only")
     placed = sum(n.stand is not None or _placed(job, n.place_id) for n in job.nodes)
-    said = f"{_many(rooms, 'room')} with a size, {placed} of {len(job.nodes)} nodes placed"
+    said = f"{counted(rooms, 'room')} with a size, {placed} of {len(job.nodes)} nodes placed"
     return StepStanding(step="house", state="enough" if placed == len(job.nodes) else "begun", said=said)
 
 
@@ -257,7 +289,7 @@ def _listen(job: Job) -> StepStanding:
     if not job.air_known:
         said = OWN_UNNAMED if job.own_unnamed else "Nobody has scanned the air"
         return StepStanding(step="listen", state="open", said=said)
-    return StepStanding(step="listen", state="enough", said=f"{_many(len(others), 'network')} of others heard")
+    return StepStanding(step="listen", state="enough", said=f"{counted(len(others), 'network')} of others heard")
 
 
 def _tune(job: Job, heard: _Heard) -> StepStanding:
@@ -274,7 +306,7 @@ def _tune(job: Job, heard: _Heard) -> StepStanding:
 def _change(job: Job) -> StepStanding:
     sheet = job.sheet
     if sheet is None:
-        said = f"{_many(len(job.changes), 'change')} written down" if job.changes else "Nothing changed yet"
+        said = f"{counted(len(job.changes), 'change')} written down" if job.changes else "Nothing changed yet"
         return StepStanding(step="change", state="enough" if job.changes else "open", said=said)
     done = sum(s.state in ("done", "differs") for s in sheet.steps)
     state: StepState = "enough" if done == len(sheet.steps) else "begun"
@@ -294,9 +326,5 @@ def _prove(job: Job) -> StepStanding:
 
 def _report(job: Job) -> StepStanding:
     asked = len(job.follow_ups)
-    said = f"{_many(asked, 'follow-up')} planned" if asked else "Nothing handed over yet"
+    said = f"{counted(asked, 'follow-up')} planned" if asked else "Nothing handed over yet"
     return StepStanding(step="report", state="enough" if asked else "open", said=said)
-
-
-def _many(count: int, what: str) -> str:
-    return f"{count} {what}{'' if count == 1 else 's'}"

@@ -74,6 +74,11 @@ def record(cls: type[T]) -> type[T]:
 MADE_UP_ADDRESS: Final = "02:e5:00:"
 
 
+def counted(count: int, what: str) -> str:
+    """A count in words: 1 device, 2 devices."""
+    return f"{count} {what}" + ("" if count == 1 else "s")
+
+
 def fresh_identifier(name: str, taken: Iterable[str]) -> str:
     """A short identifier from a name, different from those taken."""
     plain = unicodedata.normalize("NFKD", name).encode("ascii", "ignore").decode().lower()

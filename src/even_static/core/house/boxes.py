@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 
 from even_static.core.errors import BadInput
@@ -86,6 +87,12 @@ def _radio(job: Job, node_id: str, kind: NodeTemplate, n: int, band: Band) -> Ra
         eirp_steps_dbm=USUAL_EIRP_DBM,
         link_only=second,
     )
+
+
+def free_addresses(job: Job) -> Iterator[str]:
+    """Made-up addresses that no radio has."""
+    taken = {r.bssid for r in job.radios}
+    return (a for a in (_address(k, 0) for k in range(1, 65536)) if a not in taken)
 
 
 def _address(number: int, radio: int) -> str:

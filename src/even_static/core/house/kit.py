@@ -80,6 +80,9 @@ class Radio:
     """True when the box gives it over to the link between nodes: no device may join it."""
     can_be_backhaul_only: bool = False
     """True when the box lets one keep devices off it while the link between nodes goes on."""
+    taken_bssid: Bssid | None = None
+    """Address that it was taken to have, by its network's name and where it is loud; as long as it has this one, later
+    scans may tell it from the kit's other radios."""
 
 
 @record

@@ -11,6 +11,7 @@ from datetime import datetime
 
 from even_static.core.explain.heavy_users import traffic_view
 from even_static.core.explain.ssids import compare_ssid_plans
+from even_static.core.house.basics import counted
 from even_static.core.house.devices import device_of
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Place
@@ -21,7 +22,6 @@ from even_static.core.model.evaluate import evaluate
 from even_static.core.model.figures import Evaluation
 from even_static.core.model.prepared_house import House
 from even_static.core.prove.follow_up import needed_days, rate_before
-from even_static.core.report.words import counted
 from even_static.core.survey.line_or_wifi import line_or_wifi
 from even_static.core.tables.devices import KINDS
 from even_static.core.tables.phy import DESIGN_LEVEL_DBM

@@ -9,9 +9,10 @@ from even_static.core.change.materials import materials
 from even_static.core.change.sheet_view import sheet_view
 from even_static.core.explain.bottleneck import holding_back
 from even_static.core.explain.causes import likely_causes
+from even_static.core.house.basics import counted
 from even_static.core.prove.differences import Difference
 from even_static.core.report.blocks import Block, ChangeDrawing, Chapter, Dumbbell, ListBlock, TextBlock
-from even_static.core.report.words import Known, counted, day_text, name_of, setting_rows, spoken
+from even_static.core.report.words import Known, day_text, name_of, setting_rows, spoken
 from even_static.core.tables.cautions import CAUTIONS
 
 MOST_SPOTS = 8
@@ -37,7 +38,11 @@ def wrong(k: Known) -> Chapter:
     """Complaints, what tests showed, what did not work."""
     blocks: list[Block] = []
     if k.job.complaint:
-        blocks.append(TextBlock(f"You told us: {k.job.complaint}"))
+        told = tuple(line.strip() for line in k.job.complaint.splitlines() if line.strip())
+        if len(told) > 1:
+            blocks += [TextBlock("You told us:"), ListBlock(told)]
+        else:
+            blocks.append(TextBlock(f"You told us: {k.job.complaint}"))
     found = likely_causes(k.house, k.job.settings) if k.job.complaints and k.job.nodes else None
     shown = [s for s in found.found if s.answer == "confirmed"] if found is not None else []
     if shown:

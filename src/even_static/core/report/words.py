@@ -112,11 +112,6 @@ def spoken(k: Known, text: str) -> str:
     return text
 
 
-def counted(count: int, what: str) -> str:
-    """A count in words."""
-    return f"{count} {what}" + ("" if count == 1 else "s")
-
-
 def times_text(value: float | None) -> str:
     """A headroom, cut."""
     return "-" if value is None else "2x or more" if value >= 2 else f"{int(value * 100) / 100:.2f}x"

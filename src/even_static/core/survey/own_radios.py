@@ -2,7 +2,8 @@
 
 A radio has a made-up address until somebody tells the true one. Once the household's network is named, each radio takes
 the heard network of that name on its band whose levels in all scans fit best to where its node stands: all of them
-together (the assignment problem; Kuhn and Munkres, solved by scipy).
+together (the assignment problem; Kuhn and Munkres, solved by scipy). One scan may not tell them apart: until something
+is changed, each further one is asked again.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ from numpy.typing import NDArray
 from even_static.core.arrays import Floats
 from even_static.core.errors import BadInput
 from even_static.core.house.basics import MADE_UP_ADDRESS
+from even_static.core.house.boxes import free_addresses
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Node, Place, Radio
 from even_static.core.house.readings import Reading
@@ -86,17 +88,49 @@ def with_own_name(job: Job, ssid: str) -> tuple[Job, tuple[FoundRadio, ...]]:
     What was scanned under the settings of now was heard under these: it says so from then on. BadInput where nothing of
     that name was heard on a band of a radio without a known address.
     """
-    radios, node_of = unnamed_radios(job), {r.id: n for n in job.nodes for r in n.radios}
+    radios = unnamed_radios(job)
+    found = _told_apart(job, radios, ssid)
+    if not found:
+        few = ", ".join(n.ssid for n in heard_names(job)[:8]) or "none heard"
+        raise BadInput("ssid", "must be a network that was heard on a band of a radio without an address", ssid, few)
+    # The radios that nobody has heard yet send the same name, but for a repeater's, which has one of its own.
+    silent = {r.id for n in job.nodes if n.kind != "repeater" for r in n.radios if r in radios}
+    nodes = tuple(
+        replace(n, radios=tuple(replace(r, ssid=ssid) if r.id in silent else r for r in n.radios)) for n in job.nodes
+    )
+    return _with(replace(job, nodes=nodes), found), found
+
+
+def retold(job: Job) -> tuple[Job, tuple[FoundRadio, ...]]:
+    """The job with its radios told apart by all that was scanned by now, and those that are other than before.
+
+    Only radios whose address was taken from what was heard, or that nobody has heard yet beside such ones, and only as
+    long as nothing was changed: from then on each stays what it is.
+    """
+    taken = [r for r in job.radios if r.taken_bssid is not None and r.taken_bssid == r.bssid]
+    names = {r.ssid for r in taken}
+    if len(names) != 1 or job.changes or job.sheet is not None:
+        return job, ()
+    radios = [*taken, *unnamed_radios(job)]
+    was = {r.id: r.bssid for r in radios}
+    found = tuple(f for f in _told_apart(job, radios, names.pop()) if was[f.radio_id] != f.bssid)
+    return (_with(job, found), found) if found else (job, ())
+
+
+def _told_apart(job: Job, radios: list[Radio], ssid: str) -> tuple[FoundRadio, ...]:
+    """Which of the networks of a name each of these radios sends, band by band; each network is taken once."""
+    from scipy.optimize import linear_sum_assignment
+
+    node_of = {r.id: n for n in job.nodes for r in n.radios}
+    others = {r.bssid for r in job.radios} - {r.bssid for r in radios}
     found: list[FoundRadio] = []
     for band in BANDS:
         mine = [r for r in radios if r.band == band]
-        networks = _loudest(job, ssid, band)
+        networks = _loudest(job, ssid, band, others)
         if not mine or not networks:
             continue
         names = sorted(networks)
         off = np.array([[_fits(job, node_of[r.id], r, b) for b in names] for r in mine])
-        from scipy.optimize import linear_sum_assignment
-
         rows, columns = linear_sum_assignment(off)
         for i, j in zip(rows, columns, strict=True):
             reading = networks[names[j]]
@@ -110,12 +144,29 @@ def with_own_name(job: Job, ssid: str) -> tuple[Job, tuple[FoundRadio, ...]]:
                     certain=_certain(off, rows, columns, int(i)),
                 )
             )
-    if not found:
-        few = ", ".join(n.ssid for n in heard_names(job)[:8]) or "none heard"
-        raise BadInput("ssid", "must be a network that was heard on a band of a radio without an address", ssid, few)
-    readings = {f.radio_id: _loudest(job, ssid, job.radio(f.radio_id).band)[f.bssid] for f in found}
+    return tuple(found)
+
+
+def _with(job: Job, found: tuple[FoundRadio, ...]) -> Job:
+    """The job with radios under the addresses that were found, set as they were heard. What has lost its address to
+    another radio is without one again."""
+    heard = {r.bssid: r for _, r in sorted(_heard(job), key=lambda entry: entry[1].level_dbm)}
+    readings = {f.radio_id: heard[f.bssid] for f in found}
+    given = {f.bssid for f in found}
+    bare = {r.id for r in job.radios if r.bssid in given and r.id not in readings}
+    addresses = iter(free_addresses(job))
     nodes = tuple(
-        replace(n, radios=tuple(_taken(r, readings[r.id]) if r.id in readings else r for r in n.radios))
+        replace(
+            n,
+            radios=tuple(
+                _taken(r, readings[r.id])
+                if r.id in readings
+                else replace(r, bssid=next(addresses), taken_bssid=None)
+                if r.id in bare
+                else r
+                for r in n.radios
+            ),
+        )
         for n in job.nodes
     )
     before = job.settings
@@ -128,18 +179,18 @@ def with_own_name(job: Job, ssid: str) -> tuple[Job, tuple[FoundRadio, ...]]:
         else s
         for s in job.scans
     )
-    return replace(job, scans=scans), tuple(found)
+    return replace(job, scans=scans)
 
 
 def _heard(job: Job) -> list[tuple[str, Reading]]:
     return [(scan.place_id, reading) for scan in job.scans for reading in scan.readings]
 
 
-def _loudest(job: Job, ssid: str, band: str) -> dict[str, Reading]:
-    """The loudest reading of each network of a name on a band, by address; own radios left out."""
-    own, found = {r.bssid for r in job.radios}, dict[str, Reading]()
+def _loudest(job: Job, ssid: str, band: str, others: set[str]) -> dict[str, Reading]:
+    """The loudest reading of each network of a name on a band, by address; these others left out."""
+    found = dict[str, Reading]()
     for _, reading in _heard(job):
-        wanted = (reading.ssid, reading.band) == (ssid, band) and reading.bssid not in own
+        wanted = (reading.ssid, reading.band) == (ssid, band) and reading.bssid not in others
         if wanted and (reading.bssid not in found or reading.level_dbm > found[reading.bssid].level_dbm):
             found[reading.bssid] = reading
     return found
@@ -183,7 +234,9 @@ def _usual_dbm(node: Place, spot: Place, band: Band, eirp_dbm: float) -> float:
 def _taken(radio: Radio, reading: Reading) -> Radio:
     """A radio under the heard address and name; a width that it was heard with is one that it offers."""
     widths = radio.widths_mhz if reading.width_mhz in radio.widths_mhz else (*radio.widths_mhz, reading.width_mhz)
-    return replace(radio, bssid=reading.bssid, ssid=reading.ssid, widths_mhz=tuple(sorted(widths)))
+    return replace(
+        radio, bssid=reading.bssid, taken_bssid=reading.bssid, ssid=reading.ssid, widths_mhz=tuple(sorted(widths))
+    )
 
 
 def _set(settings: Settings, readings: dict[str, Reading]) -> Settings:
