@@ -101,6 +101,7 @@ def test_a_visit_is_taken_down_with_rooms_and_devices_made_on_the_spot():
         ("router, hall, three bands ax", "node", "three bands, 802.11ax"),
         ("internet 100 by 20", "line", "100 Mb/s down, 20 Mb/s up"),
         ("second floor", "floor", "second floor"),
+        ("attic:", "floor", "first floor"),
         ("built as a timber frame", "built", "timber frame"),
     ],
 )
@@ -253,3 +254,13 @@ def test_a_link_that_the_mesh_finds_itself_is_noted_and_written_again(said: str)
     assert [(n.self_forming, n.uplink and n.uplink.band) for n in again.nodes] == [
         (n.self_forming, n.uplink and n.uplink.band) for n in job.nodes
     ]
+
+
+def test_the_floor_under_the_roof_is_over_all_others_and_a_heading_that_nobody_knows_is_refused():
+    rooms = "hall 2 4\nupstairs\nlanding 2 4 above hall\nloft:\nstudio 6 5 above landing\nbath 2 2 right of studio"
+    job = take_notes(Job(title="A call", country="NL"), rooms).job
+    assert {p.name: p.storey for p in job.places} == {"hall": 0, "landing": 1, "studio": 2, "bath": 2}
+    found = take_notes(Job(title="A call", country="NL"), "plants:\nhall 2 4")
+    assert found.left.splitlines() == ["plants:"]
+    assert "attic:" in found.notes[0].said
+    assert [p.name for p in found.job.places] == ["hall"]

@@ -22,7 +22,7 @@ USUAL_NODE_KIND = "dual band, 802.11ax"
 class Noted:
     """A line, understood: what it is about and the parts that were told. ``floor``: storeys above the ground;
     ``places``: names of rooms as typed; ``count``: how many devices of the name; ``kind_name``: kind of node or device;
-    ``by_air``: whether a node's uplink is by radio, None where the line does not say; ``self_forming``: its mesh finds
+    ``floor``: of a floor's heading, None for the one under the roof; ``by_air``: whether a node's uplink is by radio, None where the line does not say; ``self_forming``: its mesh finds
     that link itself; ``on_mains`` and ``channel`` of the Zigbee mesh."""
 
     kind: NotedKind
@@ -53,6 +53,11 @@ def understood(line: str, under: str | None, units: str = "metric") -> Noted:
     floor = _floor(low, text.endswith(":"))
     if floor is not None:
         return Noted(kind="floor", line=text, floor=floor)
+    if text.endswith(":"):
+        if low in table.TOP_FLOORS:
+            return Noted(kind="floor", line=text)
+        accepted = ", ".join(f"{name}:" for name in ("ground floor", "upstairs", "attic", "rooms", "devices", "zigbee"))
+        raise BadInput("line", "must be a floor or a kind of thing where it heads what follows", text[:60], accepted)
     return (
         _built(low)
         or _complaint(text, under)

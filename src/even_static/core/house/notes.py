@@ -111,9 +111,9 @@ class _Taker:
             self.under = noted.name
             return f"What follows: {noted.line.rstrip(':').lower()}", ""
         if noted.kind == "floor":
-            assert noted.floor is not None
-            self.floor, self.beside, self.under = noted.floor, None, None
-            return f"What follows is on the {floor_text(noted.floor)}", ""
+            floor = self._top() if noted.floor is None else noted.floor
+            self.floor, self.beside, self.under = floor, None, None
+            return f"What follows is on the {floor_text(floor)}", ""
         if noted.kind == "built":
             house_type = next(t for t in HOUSE_TYPES if t == noted.name)
             self.job = replace(self.job, building=replace(self.job.building or Building(), house_type=house_type))
@@ -136,6 +136,12 @@ class _Taker:
         }[noted.kind](noted)
 
     # -- rooms -----------------------------------------------------------------------------------------------------
+
+    def _top(self) -> int:
+        """The floor under the roof: over the highest room that is not up there itself."""
+        rooms = () if self.job.building is None else self.job.building.rooms
+        below = [r.storey for r in rooms if table.FLOOR_OF_ROOM.get(r.name.lower()) != "top"]
+        return max(below, default=0) + 1
 
     def place(self, name: str) -> Place:
         """The place of a name; made where there is none."""

@@ -18,6 +18,8 @@ FLOORS: Final[dict[str, int]] = {
     "third floor": 3,
     "fourth floor": 4,
 }
+# Headings of the floor under the roof, however many there are below.
+TOP_FLOORS: Final = frozenset({"attic", "loft", "top floor", "under the roof"})
 # Rooms whose floor their name tells.
 FLOOR_OF_ROOM: Final[dict[str, str]] = {
     "attic": "top",
