@@ -264,3 +264,20 @@ def test_the_floor_under_the_roof_is_over_all_others_and_a_heading_that_nobody_k
     assert found.left.splitlines() == ["plants:"]
     assert "attic:" in found.notes[0].said
     assert [p.name for p in found.job.places] == ["hall"]
+
+
+def test_the_device_that_is_complained_of_is_one_of_those_listed():
+    """Two laptops in the study are two, though a complaint has made one of them; another room's are others."""
+    told = "calls freeze in the study on the laptop\n2 x laptop, study\nlaptop, attic\nlaptop 2, attic"
+    found = take_notes(Job(title="A call", country="NL"), told)
+    names = {p.id: p.name for p in found.job.places}
+    assert [(d.name, names[d.place_id]) for d in found.job.devices] == [
+        ("laptop", "study"),
+        ("laptop 2", "study"),
+        ("laptop", "attic"),
+        ("laptop 2", "attic"),
+    ]
+    assert found.notes[1].said == "2 × laptop: laptop with video calls, study, the one complained of among them"
+    one = take_notes(Job(title="A call", country="NL"), "calls freeze in the study on the laptop\nlaptop, study")
+    assert len(one.job.devices) == 1
+    assert one.notes[1].said == "Laptop: the one complained of, study"

@@ -2,7 +2,7 @@
   import { FlaskConical, Play, X } from '@lucide/svelte'
   import TrialDrawing from '../../draw/TrialDrawing.svelte'
   import { api, ask } from '../../lib/api'
-  import { fixed, percent, plural, prose, signed, when } from '../../lib/format'
+  import { fixed, percent, plural, prose, sentence, signed, when } from '../../lib/format'
   import type { NewTrial, AbTestPlan, AbTestView } from '../../lib/types'
   import Cautions from '../../parts/Cautions.svelte'
   import { rules } from '../../state/rules.svelte'
@@ -145,10 +145,10 @@
           <strong class:text-accent={view.result.done}>{view.result.advice}</strong>
         </p>
       {/if}
-      <p class="text-sm">{view.result.text[0]?.toUpperCase()}{view.result.text.slice(1)}.</p>
+      <p class="text-sm">{sentence(view.result.text)}.</p>
       {#if view.next_arm}
         <p class="text-sm text-soft">
-          {plural(view.turn, 'turn')} done. {view.plan.text[0]?.toUpperCase()}{view.plan.text.slice(1)}.
+          {plural(view.turn, 'turn')} done. {sentence(view.plan.text)}.
         </p>
         <div class="no-print mt-1 flex flex-wrap items-end gap-2">
           {#if view.by_hand || !call.practice}
@@ -251,7 +251,7 @@
           class="text-sm"
           data-plan
         >
-          {plan.value.text[0]?.toUpperCase()}{plan.value.text.slice(1)}.
+          {sentence(plan.value.text)}.
         </p>{/if}
     </form>
   {/if}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { ListChecks, Printer } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
-  import { plural, when } from '../../lib/format'
+  import { plural, sentence, when } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
   import type { InstrumentView, SheetView } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
@@ -74,7 +74,7 @@
 
 {#if sheet}
   <section class="page mb-4 border-2 border-(--ink)" aria-label="The change sheet">
-    <h2>{sheet.text[0]?.toUpperCase()}{sheet.text.slice(1)}.</h2>
+    <h2>{sentence(sheet.text)}.</h2>
     <p class="mt-1">{sheet.when} {sheet.sit}</p>
     <div
       class="mt-2 flex h-4 max-w-xl gap-0.5"

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Check, Send, TriangleAlert, Undo2 } from '@lucide/svelte'
   import { api } from '../../lib/api'
-  import { plural, prose } from '../../lib/format'
+  import { plural, prose, sentence } from '../../lib/format'
   import type { RadioSetting, StepView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { rules } from '../../state/rules.svelte'
@@ -113,7 +113,7 @@
       >
     </p>{/if}
   {#if step.note && step.state !== 'done'}<p class="mt-1 text-sm">
-      {step.note[0]?.toUpperCase()}{step.note.slice(1)}.
+      {sentence(step.note)}.
     </p>{/if}
   {#if !ticked && step.may_act && differs}
     <fieldset class="no-print mt-2 grid gap-2 border-t border-(--rule) pt-2">

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { sentence } from '../../lib/format'
   import Sign from '../../parts/Sign.svelte'
   import { Check, Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
@@ -48,7 +49,7 @@
 <section class="page mt-4" aria-label="Cables and new places">
   <h2>Cables and new places</h2>
   {#if view}
-    <p class="mb-2">{view.text[0]?.toUpperCase()}{view.text.slice(1)}.</p>
+    <p class="mb-2">{sentence(view.text)}.</p>
     {#if view.runs.length || view.materials.length}<Cautions cautions={view.cautions} />{/if}
     {#if view.runs.length}
       <ul class="grid gap-2">

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { percent, prose } from '../../lib/format'
+  import { percent, prose, sentence } from '../../lib/format'
   import type { Finding, SetUp } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
 
@@ -23,7 +23,7 @@
           <strong>{f.urgency === 'ask' ? 'Find out:' : 'Do:'}</strong>
           {prose(f.do)}
           {#if f.step !== 'kit'}<a class="underline underline-offset-4" href="#/call/{call.id}/{f.step}"
-              >Go to {f.step[0]?.toUpperCase()}{f.step.slice(1)}</a
+              >Go to {sentence(f.step)}</a
             >{/if}
         </p>
       </li>

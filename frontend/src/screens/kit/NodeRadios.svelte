@@ -67,7 +67,8 @@
     <tr>
       <td
         >{radio.id}
-        {#if unknown(radio)}<span class="block text-xs text-soft"><Known how="assumed" />: not heard yet</span
+        {#if unknown(radio)}<span class="block text-xs text-soft"
+            ><Known how="assumed" bare /> not heard yet</span
           >{/if}
         {#if !call.practice}
           <span class="flex gap-x-2 text-xs whitespace-nowrap text-soft"

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { sentence } from '../../lib/format'
   import { Plus, X } from '@lucide/svelte'
   import { innerWidth } from 'svelte/reactivity/window'
   import WiringDrawing from '../../draw/WiringDrawing.svelte'
@@ -135,11 +136,11 @@
       {#if box}<strong class="text-ink">{box.name}:</strong> click what it is plugged into, or say below how
         it is set up. <span class="max-sm:hidden"><kbd>Esc</kbd> lets go.</span>
       {:else}Click a node or a piece of equipment, then the one it is plugged into. A click on a cable unplugs
-        it. {view.backhaul[0]?.toUpperCase()}{view.backhaul.slice(1)}.{/if}
+        it. {sentence(view.backhaul)}.{/if}
     </p>
     <div class="mb-2 flex flex-wrap gap-2">
       {#each rules.offered.line_equipment as kind (kind)}<button class="button slim" onclick={() => add(kind)}
-          ><Plus size={14} />{kind[0]?.toUpperCase()}{kind.slice(1)}</button
+          ><Plus size={14} />{sentence(kind)}</button
         >{/each}
       <button class="button slim" onclick={addSwitch}><Plus size={14} />Switch</button>
     </div>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
-  import { delivery, headroom, percent } from '../../lib/format'
+  import { delivery, headroom, percent, sentence } from '../../lib/format'
   import type { Day } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -22,7 +22,7 @@
 <article class="page" aria-label="Over the day">
   <h3 class="mb-1">Over the day</h3>
   {#if day}
-    <p class="mb-2">{day.text[0]?.toUpperCase()}{day.text.slice(1)}.</p>
+    <p class="mb-2">{sentence(day.text)}.</p>
     <Ledger
       heads={[
         'Part',

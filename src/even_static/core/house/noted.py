@@ -20,10 +20,10 @@ USUAL_NODE_KIND = "dual band, 802.11ax"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Noted:
-    """A line, understood: what it is about and the parts that were told. ``floor``: storeys above the ground;
-    ``places``: names of rooms as typed; ``count``: how many devices of the name; ``kind_name``: kind of node or device;
-    ``floor``: of a floor's heading, None for the one under the roof; ``by_air``: whether a node's uplink is by radio, None where the line does not say; ``self_forming``: its mesh finds
-    that link itself; ``on_mains`` and ``channel`` of the Zigbee mesh."""
+    """A line, understood: what it is about and the parts that were told. ``floor``: storeys above the ground, None for
+    the floor under the roof; ``places``: names of rooms as typed; ``count``: how many devices of the name;
+    ``kind_name``: kind of node or device; ``by_air``: whether a node's uplink is by radio, None where the line does not
+    say; ``self_forming``: its mesh finds that link itself; ``on_mains`` and ``channel`` of the Zigbee mesh."""
 
     kind: NotedKind
     line: str

@@ -255,15 +255,33 @@ class _Taker:
                 "line", "must not bring more devices than can be worked with", noted.count, str(MOST_DEVICES)
             )
         place = self.place(noted.places[0])
+        mine = self._complained_of(noted, place)
+        if mine is not None and noted.count == 1:
+            return f"{_times(noted)}: the one complained of, {place.name}", ""
+        if mine is not None:
+            self._add_devices(replace(noted, count=noted.count - 1), place, numbered=True)
+            return f"{_times(noted)}: {noted.kind_name}, {place.name}, the one complained of among them", ""
         self._add_devices(noted, place)
         if noted.kind_name is None:
             asked = f"what is it? Counted as a {UNKNOWN_KIND.name} until somebody says"
             return f"{_times(noted)}: device in the {place.name}", asked
         return f"{_times(noted)}: {noted.kind_name}, {place.name}", ""
 
-    def _add_devices(self, noted: Noted, place: Place) -> Device:
+    def _complained_of(self, noted: Noted, place: Place) -> Device | None:
+        """The device that a complaint has brought already, where a line speaks of it: of that name, in that room."""
+        named = {c.device_id for c in self.job.complaints}
+        return next(
+            (
+                d
+                for d in self.job.devices
+                if d.id in named and d.place_id == place.id and d.name.lower() == noted.name.lower()
+            ),
+            None,
+        )
+
+    def _add_devices(self, noted: Noted, place: Place, numbered: bool = False) -> Device:
         kind = next((k for k in KINDS if k.name == noted.kind_name), None)
-        for label in _labels(noted, [d.name for d in self.job.devices]):
+        for label in _labels(noted, [d.name for d in self.job.devices], numbered):
             device = replace(device_of(self.job, label, kind or UNKNOWN_KIND, place.id), unknown=kind is None)
             self.job = replace(self.job, devices=(*self.job.devices, device))
         return self.job.devices[-1]
@@ -366,12 +384,12 @@ def _after(text: str, word: str) -> str:
     return found[1].strip() if found else ""
 
 
-def _labels(noted: Noted, taken: list[str]) -> list[str]:
-    """A name for each of so many devices: numbered where there are several."""
-    if noted.count == 1:
+def _labels(noted: Noted, taken: list[str], numbered: bool = False) -> list[str]:
+    """A name for each of so many devices: numbered where there are several, or more than one without a number."""
+    if noted.count == 1 and not numbered:
         return [noted.name[:80]]
     known = {t.lower() for t in taken}
-    free = (f"{noted.name[:70]} {i}" for i in range(1, 1000))
+    free = (f"{noted.name[:70]} {i}" for i in range(2 if numbered else 1, 1000))
     return [label for label, _ in zip((f for f in free if f.lower() not in known), range(noted.count), strict=False)]
 
 

@@ -51,7 +51,7 @@ def wrong(k: Known) -> Chapter:
     if k.proof is not None:
         before = k.proof.figures_before
         problems = before.problems
-        said = [f"{name_of(k.job, t.subject_id)}: {t.text}" for t in before.problem_list[:5]]
+        said = [f"{name_of(k.job, t.subject_id)}: {spoken(k, t.text)}" for t in before.problem_list[:5]]
         if problems:
             blocks.append(TextBlock(f"Before the change {counted(problems, 'thing')} did not work as they should:"))
             blocks.append(ListBlock(tuple(said)))
