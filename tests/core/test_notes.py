@@ -277,7 +277,7 @@ def test_the_device_that_is_complained_of_is_one_of_those_listed():
         ("laptop", "attic"),
         ("laptop 2", "attic"),
     ]
-    assert found.notes[1].said == "2 × laptop: laptop with video calls, study, the one complained of among them"
+    assert found.notes[1].said == "2 × laptop: laptop with video calls, study, the one in the complaint among them"
     one = take_notes(Job(title="A call", country="NL"), "calls freeze in the study on the laptop\nlaptop, study")
     assert len(one.job.devices) == 1
-    assert one.notes[1].said == "Laptop: the one complained of, study"
+    assert one.notes[1].said == "Laptop: the one in the complaint, study"

@@ -18,6 +18,7 @@ from even_static.core.propagation.stands import stand_of, stand_point
 from even_static.core.search.node_spots import Judge, Verdict
 from even_static.core.tables.bands import BANDS, Band
 from even_static.core.tables.placing import CABLE_M, LINK_DBM, LINK_M
+from even_static.core.tables.propagation import UNHEARD_DBM
 
 
 def link_decision(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Iterator[Decision]:
@@ -57,7 +58,13 @@ def link_decision(judge: Judge, now: Verdict, node: Node, stand: Stand) -> Itera
     title = f"{node.name}: the radio link is sound"
     if now_level < LINK_DBM or distance > LINK_M:
         advice, title = "recommended", f"{node.name}: move it nearer to {parent.name}, or bring a cable"
-        reasons.append(f"a link wants {LINK_DBM:.0f} dBm or better")
+        wanted = f"a link wants {LINK_DBM:.0f} dBm or better"
+        if now_level < LINK_DBM:
+            # The reason that stands first is the one that decided.
+            heard = f"{now_level:.0f} dBm" if now_level > UNHEARD_DBM else "nothing"
+            reasons.insert(0, f"{heard} from {parent.name} at {node.uplink.band}; {wanted}")
+        else:
+            reasons.append(wanted)
         cautions.append("A new cable may mean ladders, attics and drilling; outdoors use cable rated for it.")
     elif best_band != node.uplink.band and best_rate > 1.3 * now_rate:
         advice, title = "optional", f"{node.name}: link at {best_band}"

@@ -317,10 +317,13 @@ def _prove(job: Job) -> StepStanding:
     if not job.changes:
         return StepStanding(step="prove", state="open", said="Nothing to compare before a change")
     last = max(datetime.fromisoformat(c.changed_at) for c in job.changes)
-    after = {s.place_id for s in job.scans if datetime.fromisoformat(s.heard_at) > last}
-    before = {s.place_id for s in job.scans if datetime.fromisoformat(s.heard_at) <= last}
-    both = len(after & before)
-    state: StepState = "enough" if before and both == len(before) else "begun" if both else "open"
+    made = [(s.place_id, "scan", datetime.fromisoformat(s.heard_at)) for s in job.scans]
+    made += [(t.place_id, "test", datetime.fromisoformat(t.tested_at)) for t in job.speed_tests if t.over == "wi-fi"]
+    after = {(place, what) for place, what, at in made if at > last}
+    missing = {(place, what) for place, what, at in made if at <= last} - after
+    before = {place for place, _, at in made if at <= last}
+    both = len(before - {place for place, _ in missing})
+    state: StepState = "enough" if before and not missing else "begun" if both else "open"
     return StepStanding(step="prove", state=state, said=f"{both} of {len(before)} places measured before and after")
 
 

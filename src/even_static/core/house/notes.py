@@ -257,10 +257,10 @@ class _Taker:
         place = self.place(noted.places[0])
         mine = self._complained_of(noted, place)
         if mine is not None and noted.count == 1:
-            return f"{_times(noted)}: the one complained of, {place.name}", ""
+            return f"{_times(noted)}: the one in the complaint, {place.name}", ""
         if mine is not None:
             self._add_devices(replace(noted, count=noted.count - 1), place, numbered=True)
-            return f"{_times(noted)}: {noted.kind_name}, {place.name}, the one complained of among them", ""
+            return f"{_times(noted)}: {noted.kind_name}, {place.name}, the one in the complaint among them", ""
         self._add_devices(noted, place)
         if noted.kind_name is None:
             asked = f"what is it? Counted as a {UNKNOWN_KIND.name} until somebody says"

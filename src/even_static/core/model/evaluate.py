@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -24,6 +25,11 @@ from even_static.core.tables import zigbee as zigbee_table
 
 # A radio without any load has no headroom to speak of: it is shown as this much.
 MOST_HEADROOM = 99.0
+
+
+def _cut(headroom: float) -> float:
+    """To two places, never up: what is short of 1 does not read as 1."""
+    return math.floor(headroom * 100) / 100
 
 
 def evaluate(job: Job | House, settings: Settings) -> Evaluation:
@@ -244,7 +250,7 @@ def _devices(
         if not linked:
             problems.append(Problem("no link", device.id, f"has no link at {where}"))
         elif not carried and device.must_have and device.demand_down_mbps + device.demand_up_mbps > 0:
-            share = f"{headroom[home]:.2f} of the airtime it needs"
+            share = f"{_cut(float(headroom[home])):.2f} of the airtime it needs"
             problems.append(Problem("not carried", device.id, f"its radio {radio.id} has {share}"))
     planned = {d.id for d in house.job.devices if d.planned}
     marked = [replace(p, text=f"{p.text}; it is not bought yet") if p.subject_id in planned else p for p in problems]
@@ -297,7 +303,7 @@ def _links(house: House, state: RadioState, terms: list[LinkTable], headroom: np
                     Problem("cut off", d, f"behind the {client.name}, which is down") for d in behind[client.id]
                 ]
             elif headroom[i] < 1 and client.down_mbps + client.up_mbps > 0:
-                text = f"the radio {client.name} has {headroom[i]:.2f} of the airtime it needs"
+                text = f"the radio {client.name} has {_cut(float(headroom[i])):.2f} of the airtime it needs"
                 problems.append(Problem("not carried", client.id, text))
                 slow = f"behind the {client.name}, which is overloaded"
                 problems += [Problem("cut off", d, slow) for d in behind[client.id]]

@@ -194,20 +194,33 @@ def air(k: Known) -> Chapter:
 
 
 def readings(k: Known) -> Chapter:
-    """Own levels as read: a line for each scan, a column for each radio; the spreads are in the CSV file."""
-    own = [r.id for r in k.job.radios]
-    by_bssid = {r.bssid: r.id for r in k.job.radios}
-    rows = []
+    """Own levels as read: a line for each scan, a column for each node; the spreads are in the CSV file."""
+    rows, ways = list[tuple[str, ...]](), dict[str, None]()
     for scan in sorted(k.job.scans, key=lambda li: (li.place_id, li.heard_at)):
-        mine = {by_bssid[r.bssid]: r for r in scan.readings if r.bssid in by_bssid}
-        if mine:
-            cells = (_level(mine[r]) if r in mine else "" for r in own)
+        by_bssid = {r.bssid: r for r in scan.readings}
+        cells = [_levels([by_bssid.get(r.bssid) for r in node.radios]) for node in k.job.nodes]
+        if any(cells):
+            ways[IN_WORDS[scan.came_from]] = None
             rows.append((k.place[scan.place_id], time_text(scan.heard_at), IN_WORDS[scan.came_from], *cells))
     title = "Own levels as read, in dBm"
     if not rows:
         return Chapter(title, ())
-    head = ("Spot", "When", "How", *own)
-    return Chapter(title, (TableBlock(head, tuple(rows[:MOST_SCANS]), tuple(range(3, len(head)))),))
+    nodes = [f"{n.name}: {', '.join(r.band.removesuffix(' GHz') for r in n.radios)} GHz" for n in k.job.nodes]
+    head = ("Spot", "When", "How", *nodes)
+    if len(ways) > 1:
+        return Chapter(title, (TableBlock(head, tuple(rows[:MOST_SCANS]), tuple(range(3, len(head)))),))
+    # How it was read is said once where it is the same everywhere.
+    head, rows = (*head[:2], *head[3:]), [(*row[:2], *row[3:]) for row in rows]
+    said = TextBlock(f"All {next(iter(ways))}.")
+    return Chapter(title, (said, TableBlock(head, tuple(rows[:MOST_SCANS]), tuple(range(2, len(head))))))
+
+
+def _levels(readings: list[Reading | None]) -> str:
+    """Levels of a node's radios in their order, a dash for those that were not heard; empty where none was."""
+    if not any(readings):
+        return ""
+    about = "about " if any(r is not None and r.estimated for r in readings) else ""
+    return about + ", ".join("–" if r is None else _level(r).removeprefix("about ") for r in readings)
 
 
 def _level(reading: Reading) -> str:
@@ -231,7 +244,7 @@ def figures_chapter(k: Known) -> Chapter:
         blocks = [TableBlock(("", "Before", "Now"), rows, (1, 2))]
     radios = tuple(
         (
-            r.radio_id,
+            k.node_of(r.radio_id),
             f"{r.need_fraction * 1000:.0f} ms",
             f"{r.available_fraction * 1000:.0f} ms",
             times_text(r.headroom),
@@ -244,7 +257,7 @@ def figures_chapter(k: Known) -> Chapter:
     for title, figures in (("Before", before), ("Now", k.figures)):
         if figures is not None and figures.problem_list:
             blocks.append(TextBlock(f"Problems, {title.lower()}:"))
-            said = (f"{name_of(k.job, t.subject_id)}: {t.text}" for t in figures.problem_list)
+            said = (f"{name_of(k.job, t.subject_id)}: {spoken(k, t.text)}" for t in figures.problem_list)
             blocks.append(ListBlock(tuple(said)))
     kept = [(p.name, p.evaluation) for p in compare_plans(k.house)[1:] if p.evaluation is not None]
     if kept:
