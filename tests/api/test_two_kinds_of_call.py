@@ -7,7 +7,7 @@ from dataclasses import asdict, replace
 
 import numpy as np
 import pytest
-from tests.conftest import local_client, poll
+from tests.conftest import local_client, poll, undo
 from tests.houses import random_house
 
 from even_static.core.house.changes import AbArm, AbTest
@@ -362,3 +362,49 @@ def test_the_card_reads_a_spot_until_the_level_has_settled(client, store, real, 
     for _, wanted in ((client.post(f"{path}/scan/series", json={"place_id": place}), 1), (None, 2)):
         seen = client.post(f"{path}/scan/series", json={"place_id": place, "anew": wanted == 2}).json()
     assert len(seen["series"][0]["samples_dbm"]) == 1
+
+
+def test_a_radio_that_the_first_scan_took_for_another_is_put_right_by_the_next(client, store):
+    """The router's 5 GHz network is not heard in the attic: the mesh node's there is taken for it, until the hall is
+    scanned. The step says so, one undo takes both back, and no own network is left among the neighbours."""
+    call = client.post("/api/calls", json={"title": "Put right", "country": "NL"}).json()["id"]
+    notes = "hall 2 4\nupstairs\nlanding 2 4 above hall\nattic:\nattic 5 5 above landing\nrouter, hall\n"
+    notes += "mesh node, landing, over the air\nmesh node, attic, over the air"
+    client.post(f"/api/calls/{call}/notes", json={"text": notes, "take": True}).raise_for_status()
+
+    def scan(place, *levels):
+        own = (
+            ("10\\:01", 2437),
+            ("10\\:02", 5180),
+            ("20\\:01", 2437),
+            ("20\\:02", 5180),
+            ("30\\:01", 2437),
+            ("30\\:02", 5180),
+        )
+        text = "".join(
+            f"06\\:61\\:00\\:00\\:{tail}:ours:0:{mhz} MHz:{level}:WPA2\n"
+            for (tail, mhz), level in zip(own, levels, strict=True)
+            if level
+        )
+        client.post(f"/api/calls/{call}/texts?place_id={place}", content=text).raise_for_status()
+
+    scan("attic", 36, 0, 58, 44, 96, 92)
+    client.post(f"/api/calls/{call}/own-names", json={"ssid": "ours"}).raise_for_status()
+    first = {r.id: r.bssid[-5:] for r in store.get(call).job.radios}
+    scan("hall", 96, 94, 60, 44, 40, 0)
+    put_right = store.get(call)
+    own = {r.id: r.bssid[-5:] for r in put_right.job.radios}
+    assert first["router-5"] == "20:02"
+    assert own == {
+        "router-2.4": "10:01",
+        "router-5": "10:02",
+        "mesh-node-2.4": "20:01",
+        "mesh-node-5": "20:02",
+        "mesh-node-attic-2.4": "30:01",
+        "mesh-node-attic-5": "30:02",
+    }
+    assert "told apart: " in client.get(f"/api/calls/{call}").json()["undo"]
+    air = client.get(f"/api/calls/{call}/air?place_id=hall").json()["sheets"]
+    assert not [strip for sheet in air for strip in sheet["strips"] if strip["own_radio_id"] is None]
+    undo(client, call).raise_for_status()
+    assert {r.id: r.bssid[-5:] for r in store.get(call).job.radios} == first
