@@ -71,7 +71,9 @@ def standing(job: Job) -> Standing:
     """Where a call stands, by what was typed and measured alone: nothing is searched or predicted."""
     heard = _heard(job)
     changed = bool(job.changes) or (job.sheet is not None and any(s.state != "open" for s in job.sheet.steps))
-    things = [*([] if changed else _before_tuning(job, heard)), *_after_tuning(job)]
+    before, after = [] if changed else _before_tuning(job, heard), _after_tuning(job)
+    # A sheet that was made is set before anything more is measured for another plan.
+    things = [*after, *before] if job.sheet is not None else [*before, *after]
     steps = (
         _ask(job),
         _kit(job),

@@ -27,6 +27,7 @@ from even_static.core.worlds.hours import at_hour
 from even_static.core.worlds.hub_log import told_by_the_log
 from even_static.core.worlds.living import Living
 from even_static.core.worlds.reproduced import EvidenceKind, Reproduced, reproduced
+from even_static.core.worlds.waiting import told_by_latency
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -66,11 +67,13 @@ def agreeing_worlds(house: House, count: int = table.WORLDS, seed: int = 0) -> t
     drawn, used = told_by_channel_use(drawn, uses)
     before = _evidence(drawn, tests, reports)
     drawn = told_by_the_log(drawn, reports)
-    evidence = _evidence(drawn, tests, reports) if reports else before
+    timed = _timed(tests)
+    drawn, waits = told_by_latency(drawn, timed, _heavy) if timed else (drawn, np.zeros(drawn.count))
+    evidence = _evidence(drawn, tests, reports) if reports or timed else before
     if not evidence:
         agreement = Agreement(drawn=drawn.count, agreeing=drawn.count, measurements=used, listed=listed)
         return drawn.taken(np.arange(count)), agreement if listed or used else None
-    weight = _weights(np.sum([e.agrees for e in evidence], axis=0), count)
+    weight = _weights(waits + np.sum([e.agrees for e in evidence if e.kind != "latency"], axis=0), count)
     rows = _taken(weight, count, seed)
     measurements = [
         reproduced(e.kind, e.subject_id, e.measured, b.said, e.said[rows])
@@ -90,6 +93,11 @@ def newest_tests(job: Job) -> list[SpeedTest]:
         if test.over == "wi-fi" and test.down_mbps and after:
             newest[test.place_id] = test
     return list(newest.values())
+
+
+def _timed(tests: list[SpeedTest]) -> list[SpeedTest]:
+    """Tests that say how long one waits inside the house."""
+    return [t for t in tests if t.latency_ms and t.reach != "the internet"]
 
 
 def _reports(job: Job) -> list[ZigbeeReport]:
@@ -118,11 +126,7 @@ def _evidence(drawn: Worlds, tests: list[SpeedTest], reports: list[ZigbeeReport]
             found.append(
                 _Evidence(kind="speed test", subject_id=test.place_id, measured=measured, said=said, agrees=_heavy(off))
             )
-        waited = [
-            t
-            for t in tests
-            if t.latency_ms and t.reach != "the internet" and at_the_house(job, t.tested_at).hour == hour
-        ]
+        waited = [t for t in _timed(tests) if at_the_house(job, t.tested_at).hour == hour]
         waits = living.speed_tests(job.settings).latency_ms if waited else None
         for test in waited:
             assert waits is not None
