@@ -16,6 +16,9 @@ from even_static.core.tables.daily import HOURLY_LOAD
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Living
 from even_static.core.worlds.present import agreeing_worlds, at_hour
+from even_static.truth.drawn import drawn_house
+from even_static.truth.house import TrueHouse
+from even_static.truth.measured import walked
 
 AT = "2026-03-02T19:30:00Z"
 
@@ -133,3 +136,23 @@ def test_a_night_wants_less_and_hears_less():
         wifi = foreign.wifi
         assert np.allclose(night.foreign[band].use[:, wifi], foreign.use[:, wifi] * others)
         assert np.array_equal(night.foreign[band].use[:, ~wifi], foreign.use[:, ~wifi])
+
+
+def test_what_waits_in_houses_of_the_other_simulator_is_told_by_their_tests():
+    """The queue of each practice house, which the planner does not know, from its speed tests' latencies; and whole
+    worlds are not used up by it."""
+    true_ms, said_ms, kept = [], [], []
+    for seed in range(3100, 3106):
+        drawn = drawn_house(seed)
+        truth = TrueHouse(drawn.job, drawn.neighbours, seed)
+        walked_job = walked(truth, lists=False)
+        worlds, agreement = agreeing_worlds(House(walked_job), 64, seed=1)
+        silent = tuple(replace(t, latency_ms=()) for t in walked_job.speed_tests)
+        _, without = agreeing_worlds(House(replace(walked_job, speed_tests=silent)), 64, seed=1)
+        true_ms.append(2 * truth.burst_us / 1000 * truth.queued_bursts)
+        said_ms.append(float(np.median(worlds.waiting_ms)))
+        kept.append(agreement.agreeing / without.agreeing)
+    off = np.log(np.array(said_ms) / np.array(true_ms))
+    assert np.corrcoef(np.log(true_ms), np.log(said_ms))[0, 1] > 0.8
+    assert np.abs(off).mean() < 0.6 * np.abs(np.log(table.WAITING_MS / np.array(true_ms))).mean()
+    assert np.median(kept) > 0.7
