@@ -46,7 +46,8 @@
     <ul class="mt-1 grid gap-x-6 sm:grid-cols-2">
       {#each shown.problem_list as problem (problem.kind + problem.subject_id)}
         <li class="border-b border-(--rule) py-1">
-          <strong>{name(problem.subject_id)}</strong> <span class="text-sm text-soft">{prose(problem.text)}</span>
+          <strong>{name(problem.subject_id)}</strong>
+          <span class="text-sm text-soft">{prose(problem.text)}</span>
         </li>
       {/each}
     </ul>
