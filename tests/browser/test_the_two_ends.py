@@ -91,7 +91,7 @@ def test_the_sheet_works_on_a_phone_while_the_network_is_down(open_page, running
     step = page.locator("[data-step='box-studio']")
     expect(step).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
-    expect(page.get_by_role("link", name="Change")).to_be_in_viewport()
+    expect(page.get_by_role("link", name="Change", exact=True)).to_be_in_viewport()
     page.context.set_offline(True)
     step.get_by_role("button", name="Done by hand").click()
     expect(page.get_by_text("1 tick waiting")).to_be_visible()

@@ -9,9 +9,9 @@
   import Placed from './Placed.svelte'
 
   let { state: call, plan }: { state: CallState; plan: Plan } = $props()
-  /** The middle over the worlds, to the half. */
-  const about = (count: number) => `about ${fixed(Math.round(count * 2) / 2, Math.round(count * 2) % 2)}`
-  const inWords = (count: number) => `About ${plural(Math.round(count * 2) / 2, 'problem')}`
+  /** The middle over the worlds, as the table below has it. */
+  const about = (count: number) => `about ${fixed(count)}`
+  const inWords = (count: number) => `About ${plural(Math.round(count), 'problem')}`
   const text = (s: RadioSetting) =>
     s.enabled === false ? 'off' : `${s.channel} at ${s.width_mhz} MHz, ${s.eirp_dbm} dBm`
   const nodeName = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id

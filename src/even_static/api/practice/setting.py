@@ -59,7 +59,7 @@ def apply(service: Service, call_id: int, settings: Settings, reason: str) -> Ta
 
         def set_now(job: Job) -> Job:
             linked = with_links(job, job.settings, replace(after, link_bands=settings.link_bands))
-            change = Change(at, before, after, reason, former_uplinks(job.nodes, linked))
+            change = Change(at, before, after, reason, uplinks_before=former_uplinks(job.nodes, linked))
             return replace(job, settings=after, changes=(*job.changes, change), nodes=world.link_pages(linked))
 
         service.amend(

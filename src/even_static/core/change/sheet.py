@@ -152,7 +152,7 @@ def acted(
         # The links' bands are the house's own from now on.
         linked = with_links(job, sheet.before, settings)
         settings = replace(settings, link_bands=())
-        change = Change(at, sheet.before, settings, sheet.reason, former_uplinks(job.nodes, linked))
+        change = Change(at, sheet.before, settings, sheet.reason, uplinks_before=former_uplinks(job.nodes, linked))
         job = replace(job, settings=settings, changes=(*job.changes, change), nodes=linked)
     return job
 

@@ -29,10 +29,8 @@ from even_static.core.model.rank import (
     WORST_RANK,
     Rank,
     airtime_bin,
-    bins_of,
     delivery_loss,
     headroom_bin,
-    unpack_second,
 )
 from even_static.core.model.violations import keeps_locked, same_setting
 from even_static.core.model.zigbee_mesh import zigbee_mesh
@@ -42,6 +40,7 @@ from even_static.core.search.candidates import Rules, held_radios, kept_candidat
 from even_static.core.search.choices import Choices, alone, listed_choices, needed_by_links, steps_of
 from even_static.core.search.deadline import Deadline
 from even_static.core.search.one_band import WORST, BandResult, Packed, solve
+from even_static.core.search.ruled_out import Reached, most_first, reached_by, whole_rank
 from even_static.core.search.rules_of_thumb import with_block
 from even_static.core.spectrum.channels import Block
 from even_static.core.tables import zigbee as zigbee_table
@@ -305,7 +304,7 @@ class _Whole:
             ceiling = WORST
             if self.best is not None:
                 others = [reached[b] for b in BANDS if b != band]
-                first = _most_first(self.best[0], certain, others, sum(state.enabled[i] for i in rows))
+                first = most_first(self.best[0], certain, others, sum(state.enabled[i] for i in rows))
                 if first is None:
                     return True
                 ceiling = min(WORST, (first + 1, 0))
@@ -313,8 +312,8 @@ class _Whole:
             if result.hopeless:
                 return result.bound >= ceiling
             found[band] = result
-            reached[band] = _reached(result)
-        if self.best is not None and _whole_rank(certain, list(reached.values()), len(house.radios)) >= self.best[0]:
+            reached[band] = reached_by(result)
+        if self.best is not None and whole_rank(certain, list(reached.values()), len(house.radios)) >= self.best[0]:
             return True
         blocks = {house.radios[r].id: b for result in found.values() for r, b in result.blocks.items()}
         radios = tuple(
@@ -351,71 +350,14 @@ class _Whole:
         return kept[0]
 
 
-@dataclass(frozen=True, slots=True)
-class _Reached:
-    """What a band comes to, or can come to at best: problems, bins of its radios' headroom, and the rank's rest."""
-
-    problems: int
-    bins: list[int]
-    loss: int
-    changes: int
-    taken_airtime: int
-
-
-def _least(bound: _BandBound) -> _Reached:
-    problems = bound.problems + bound.zigbee_problems
-    return _Reached(problems, bound.bins, bound.zigbee_loss, 0, bound.taken_airtime)
-
-
-def _reached(result: BandResult) -> _Reached:
-    """What was found in a band; where the time was over, what its bound still allows."""
-    return _Reached(*bins_of(result.bound[0], result.radios), *unpack_second(result.bound[1]))
-
-
-def _whole_rank(certain: int, bands: list[_Reached], radios: int) -> Rank:
-    """The rank of the bands together, never above the house's own."""
-    bins = sorted(itertools.chain.from_iterable(b.bins for b in bands))
-    bins += [HEADROOM_BINS] * (radios - len(bins))
-    return Rank(
-        unlawful=0,
-        problems=certain + sum(b.problems for b in bands),
-        headroom_shortfall=tuple(HEADROOM_BINS - b for b in bins),
-        delivery_loss=sum(b.loss for b in bands),
-        changes=sum(b.changes for b in bands),
-        airtime_from_neighbours=sum(b.taken_airtime for b in bands),
+def _least(bound: _BandBound) -> Reached:
+    return Reached(
+        problems=bound.problems + bound.zigbee_problems,
+        bins=bound.bins,
+        loss=bound.zigbee_loss,
+        changes=0,
+        taken_airtime=bound.taken_airtime,
     )
-
-
-def _most_first(best: Rank, certain: int, others: list[_Reached], on: int) -> int | None:
-    """The largest first part of a band's key (problems and headrooms of so many radios) with which the house is not
-    worse than the best, given what the other bands reach; None where none is small enough."""
-    problems = best.problems - certain - sum(o.problems for o in others)
-    if best.unlawful:
-        return WORST[0] - 1
-    if problems < 0:
-        return None
-    theirs = [HEADROOM_BINS - b for o in others for b in o.bins]
-    limit = list(best.headroom_shortfall)
-    mine: list[int] = []
-
-    def fits(shortfall: int) -> bool:
-        whole = sorted([*theirs, *mine, shortfall], reverse=True)
-        return whole + [0] * (len(limit) - len(whole)) <= limit
-
-    with_problems = problems * (HEADROOM_BINS + 1) ** on
-    if not fits(0):
-        # As many problems are too many then: one fewer at least.
-        return with_problems - 1 if problems else None
-    for _ in range(on):
-        low, high = 0, mine[-1] if mine else HEADROOM_BINS
-        while low < high:
-            middle = (low + high + 1) // 2
-            low, high = (middle, high) if fits(middle) else (low, middle - 1)
-        mine.append(low)
-    first = problems
-    for shortfall in mine:
-        first = first * (HEADROOM_BINS + 1) + shortfall
-    return first
 
 
 Open = tuple[Rank, Choices, int]
