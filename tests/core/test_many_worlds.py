@@ -23,8 +23,8 @@ from even_static.core.tables import worlds as table
 from even_static.core.worlds.band import _on_air
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Living
-from even_static.core.worlds.outlook import span
-from even_static.core.worlds.phone import left_over
+from even_static.core.worlds.phone import as_tested, left_over
+from even_static.core.worlds.span import HELD, span
 
 ALL = Rules(power=True, switch_off=True, links=True, steering=True)
 
@@ -193,11 +193,38 @@ def test_the_outlook_is_what_the_worlds_say():
     figures = {f.name: f for f in decision.outlook.figures}
     assert figures["problems"].now.middle == np.median(now.problems)
     assert figures["problems"].then == span(then.problems)
-    assert figures["headroom"].then.high == pytest.approx(np.quantile(then.headroom, 0.95))
+    assert figures["headroom"].then.high == pytest.approx(np.quantile(then.headroom, 0.95, method="weibull"))
     speeds = {s.place_id: s for s in decision.outlook.speeds}
     for p, place in enumerate(job.places):
-        assert speeds[place.id].now_mbps.middle == pytest.approx(np.median(now.speed_mbps[:, p]))
+        again = as_tested(fresh.worlds, now.speed_mbps)
+        assert speeds[place.id].now_mbps == span(again[:, p])
         assert bool(speeds[place.id].reason) == speeds[place.id].falls
+
+
+@pytest.mark.parametrize("count", [24, 64, 256])
+def test_a_range_holds_the_next_world_as_often_as_it_claims(count):
+    """However few worlds it is told from; of order statistics, k of n + 1 lie below the k-th."""
+    rng = np.random.default_rng(count)
+    held = 0
+    for _ in range(4000):
+        *known, another = rng.lognormal(size=count + 1)
+        told = span(np.array(known))
+        held += told.low <= another <= told.high
+    assert held / 4000 == pytest.approx(HELD, abs=0.015)
+
+
+def test_a_range_of_counts_says_how_many_worlds_it_really_holds():
+    told = span(np.array([0.0] * 80 + [1.0] * 17 + [5.0] * 3))
+    assert (told.low, told.middle, told.high, told.share) == (0, 0, 1, 0.97)
+
+
+def test_tests_differ_from_one_to_the_next_alike_for_now_and_then():
+    worlds = Worlds(House(random_house(7, nodes=2, neighbours=18, devices=8)), 400)
+    flat = np.full(worlds.own_place_dbm.shape[:2], 100.0)
+    shown = as_tested(worlds, flat)
+    assert np.std(np.log(shown)) == pytest.approx(table.TEST_AGAIN, rel=0.1)
+    assert np.median(shown) == pytest.approx(100, rel=0.03)
+    assert as_tested(worlds, 2 * flat) == pytest.approx(2 * shown)
 
 
 def test_a_decision_tells_how_far_it_is_and_stops_when_told():

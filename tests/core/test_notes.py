@@ -92,9 +92,9 @@ def test_a_visit_is_taken_down_with_rooms_and_devices_made_on_the_spot():
     ("line", "kind", "part"),
     [
         ("everything is slow in the evening", "complaint", "everything is slow, everywhere, in the evening"),
-        ("the motion sensor in the hall goes missing twice a day", "complaint", "in the hall, at random, 14 times"),
+        ("the motion sensor in the hall goes missing twice a day", "complaint", "hall, at random, 14 times"),
         ("my laptop drops off in the study when the microwave runs", "complaint", "laptop, while something runs"),
-        ("no wi-fi in the attic", "complaint", "a room is slow, in the attic"),
+        ("no wi-fi in the attic", "complaint", "a room is slow, attic"),
         ("kitchen, bathroom, attic", "room", "Rooms: kitchen, bathroom, attic"),
         ("kitchen 4.2 3.1", "room", "4.2 by 3.1 m, ground floor"),
         ("12 x bulb, attic", "device", "12 × bulb: small 2.4 GHz gadget"),

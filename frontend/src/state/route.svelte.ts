@@ -23,7 +23,12 @@ class Route {
   current = $state(parseRoute(location.hash))
 
   constructor() {
-    addEventListener('hashchange', () => (this.current = parseRoute(location.hash)))
+    addEventListener('hashchange', () => {
+      const before = this.current
+      this.current = parseRoute(location.hash)
+      // Another step is another page, and a page begins at its top.
+      if (before.step !== this.current.step || before.callId !== this.current.callId) scrollTo(0, 0)
+    })
   }
 }
 

@@ -80,7 +80,7 @@ def walked(
         job,
         scans=tuple(scans),
         zigbee=zigbee,
-        speed_tests=tuple(_tested(rng, place, outcome.speed[place.id], heard_at) for place in job.places),
+        speed_tests=tuple(tested(rng, place, outcome.speed[place.id], heard_at) for place in job.places),
         zigbee_reports=tuple(_reported(rng, name, share, heard_at) for name, share in outcome.delivery.items()),
         client_list=client_list(house, settings, heard_at, f"{house.seed}/{seed}") if lists else (),
         channel_uses=tuple(use for at in _last_day(heard_at) for use in channel_uses(house, settings, at))
@@ -113,7 +113,7 @@ def _last_day(heard_at: str) -> list[str]:
     return [(end - timedelta(hours=back)).isoformat() for back in USES_BACK_H]
 
 
-def _tested(rng: random.Random, place: Place, speed: PhoneTest, tested_at: str) -> SpeedTest:
+def tested(rng: random.Random, place: Place, speed: PhoneTest, tested_at: str) -> SpeedTest:
     """Three runs at a spot with whatever phone is there."""
     phone = rng.lognormvariate(0, PHONE_SPREAD)
     runs = [rng.lognormvariate(0, RUN_SPREAD) * phone for _ in range(3)]

@@ -13,18 +13,19 @@
   const speedOf = (value: number) => fixed(value, value < 10 ? 1 : 0)
   const range = (span: Span, text: (value: number) => string) =>
     text(span.low) === text(span.high) ? '' : `${text(span.low)} to ${text(span.high)}`
+  const expected = (span: Span, text: (value: number) => string) => range(span, text) || text(span.low)
   type Measured = NonNullable<Outlook['agreement']>['measurements'][number]
   const missed = $derived((outlook.agreement?.measurements ?? []).filter((m) => !m.held))
   const listed = $derived(outlook.agreement?.listed ?? [])
   const ms = (span: Span | null) => (span ? fixed(span.middle) : '–')
   const asMeasured = (m: Measured) =>
     m.kind === 'speed test'
-      ? `${placeName(m.subject_id)} (${speedOf(m.measured)} Mb/s measured, ${range(m, speedOf)} expected)`
+      ? `${placeName(m.subject_id)} (${speedOf(m.measured)} Mb/s measured, ${expected(m, speedOf)} expected)`
       : m.kind === 'latency'
-        ? `${placeName(m.subject_id)} (${fixed(m.measured)} ms under load measured, ${range(m, (v) => fixed(v))} expected)`
+        ? `${placeName(m.subject_id)} (${fixed(m.measured)} ms under load measured, ${expected(m, (v) => fixed(v))} expected)`
         : m.kind === 'channel use'
-          ? `${m.subject_id} (${percent(m.measured)} busy, ${range(m, (v) => percent(v))} expected)`
-          : `${deviceName(m.subject_id)} (${fixed(100 * m.measured, 1)} % arrived, ${range(m, (v) => `${fixed(100 * v, 1)} %`)} expected)`
+          ? `${m.subject_id} (${percent(m.measured)} busy, ${expected(m, (v) => percent(v))} expected)`
+          : `${deviceName(m.subject_id)} (${fixed(100 * m.measured, 1)} % arrived, ${expected(m, (v) => `${fixed(100 * v, 1)} %`)} expected)`
 </script>
 
 <section class="page" aria-label="Rooms">
@@ -80,7 +81,7 @@
     {@const a = outlook.agreement}
     <h3 class="mt-3">Held to what was measured here</h3>
     <p>
-      {#if a.measurements.length}Of {a.drawn} drawn worlds about {a.agreeing} agree with it; they say {a
+      {#if a.measurements.length}Of {a.drawn} drawn worlds about {a.agreeing} agree with it; they reproduce {a
           .measurements.length - missed.length} of {plural(a.measurements.length, 'measurement')}.{/if}
       {#if listed.length}Of {plural(listed.length, 'device')} on the router’s list {listed.filter(
           (d) => d.expected,
@@ -89,7 +90,7 @@
         it shows.{/if}
     </p>
     {#if missed.length}<p class="mt-1">
-        What they do not say, and so cannot judge: {missed.map(asMeasured).join('; ')}.
+        What they do not reproduce, and so cannot judge: {missed.map(asMeasured).join('; ')}.
       </p>{/if}
   {/if}
 </section>

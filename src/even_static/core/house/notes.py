@@ -264,7 +264,7 @@ class _Taker:
         self._add_devices(noted, place)
         if noted.kind_name is None:
             asked = f"what is it? Counted as a {UNKNOWN_KIND.name} until somebody says"
-            return f"{_times(noted)}: device in the {place.name}", asked
+            return f"{_times(noted)}: device, {place.name}", asked
         return f"{_times(noted)}: {noted.kind_name}, {place.name}", ""
 
     def _complained_of(self, noted: Noted, place: Place) -> Device | None:
@@ -313,7 +313,7 @@ class _Taker:
         )
         parts = [
             what,
-            "everywhere" if place is None else f"in the {place.name}",
+            "everywhere" if place is None else place.name,
             device_name,
             complaint.when,
             None if per_week is None else f"{per_week:g} times a week",

@@ -31,7 +31,7 @@ from even_static.core.tables.bands import Band
 from even_static.core.tables.propagation import UNHEARD_DBM
 from even_static.core.worlds.hours import at_hour
 from even_static.core.worlds.living import Living
-from even_static.core.worlds.phone import SpeedTests
+from even_static.core.worlds.phone import SpeedTests, as_tested
 from even_static.core.worlds.present import agreeing_worlds, newest_tests
 from even_static.core.worlds.span import span
 
@@ -153,7 +153,7 @@ def _speeds(job: Job, house: House, planned: Settings) -> list[Came]:
             said[hour] = Living(at_hour(worlds, hour)).speed_tests(planned)
         at, outside = house.places[test.place_id], test.reach == "the internet"
         line = job.subscription if outside else None
-        down, up = said[hour].down_mbps[:, at], said[hour].up_mbps[:, at]
+        down, up = (as_tested(worlds, s)[:, at] for s in (said[hour].down_mbps, said[hour].up_mbps))
         if line is not None:
             down, up = np.minimum(down, line.down_mbps), np.minimum(up, line.up_mbps)
         place = next(p.name for p in job.places if p.id == test.place_id)

@@ -45,6 +45,8 @@ DEAF_SHARE: Final = 0.12
 # and what phones and servers make of a speed test at a place: spread of the logarithm.
 EFFICIENCY_SPREAD: Final = 0.3
 PHONE_SPREAD: Final = 0.25
+# What a speed test at a place differs by from one to the next with nothing changed: hand, moment, server. Likewise.
+TEST_AGAIN: Final = 0.15
 # Frames fade from one to the next (dB); a hit costs at most so much of a link's airtime.
 FADING_DB: Final = 2.5
 # Carrier sensing as built: where preambles and energy are noticed (dBm), and how softly (dB).

@@ -15,7 +15,7 @@ from even_static.core.survey.traffic import carried, with_carried_demand
 from even_static.core.tables.clients import GOOD_DBM
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Lived, Living
-from even_static.core.worlds.phone import SpeedTests
+from even_static.core.worlds.phone import SpeedTests, as_tested
 from even_static.core.worlds.present import Agreement
 from even_static.core.worlds.span import Span, span
 
@@ -107,6 +107,7 @@ def expected_speeds(living: Living, settings: Settings) -> tuple[ExpectedSpeed, 
     """The speed at each place now and under a setting; places that only stand for a node's own spot are left out."""
     worlds, house = living.worlds, living.house
     now, then = living.speed_tests(house.job.settings), living.speed_tests(settings)
+    shown = [as_tested(worlds, s) for s in (now.down_mbps, then.down_mbps, now.up_mbps, then.up_mbps)]
     found = []
     for p, place in enumerate(house.job.places):
         if place.id.startswith("stand."):
@@ -117,10 +118,10 @@ def expected_speeds(living: Living, settings: Settings) -> tuple[ExpectedSpeed, 
         found.append(
             ExpectedSpeed(
                 place_id=place.id,
-                now_mbps=span(a),
-                then_mbps=span(b),
-                now_up_mbps=span(now.up_mbps[:, p]),
-                then_up_mbps=span(then.up_mbps[:, p]),
+                now_mbps=span(shown[0][:, p]),
+                then_mbps=span(shown[1][:, p]),
+                now_up_mbps=span(shown[2][:, p]),
+                then_up_mbps=span(shown[3][:, p]),
                 now_latency_ms=_latency(now, p),
                 then_latency_ms=_latency(then, p),
                 falls=falls,

@@ -120,6 +120,14 @@ def speeds(worlds: Worlds, rates: Rates, work: AtWork, up: bool = False) -> Floa
     return (speed * worlds.phone).astype(np.float64)
 
 
+def as_tested(worlds: Worlds, speed_mbps: Floats) -> Floats:
+    """What one more test at each place shows of a speed, both (worlds, places): with nothing changed one differs from
+    the next. The same for all speeds of the same worlds, so that what is compared is told apart by the setting alone.
+    """
+    swing = np.random.default_rng((worlds.seed, 19)).normal(0, table.TEST_AGAIN, speed_mbps.shape)
+    return np.asarray(speed_mbps * np.exp(swing), dtype=np.float64)
+
+
 def under_load_ms(waiting_ms: Floats32, left: list[Floats32]) -> Floats32:
     """Latency under load in ms: to the router and back, and at each hop what waits on a free channel for as much
     longer as others leave less of the channel; ``left`` is what they leave, hop by hop, all of one shape.
