@@ -11,9 +11,10 @@
   const placeName = (id: string) => call.job.places.find((p) => p.id === id)?.name ?? id
   const deviceName = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
   const speedOf = (value: number) => fixed(value, value < 10 ? 1 : 0)
-  const range = (span: Span, text: (value: number) => string) =>
+  type Ends = Pick<Span, 'low' | 'high'>
+  const range = (span: Ends, text: (value: number) => string) =>
     text(span.low) === text(span.high) ? '' : `${text(span.low)} to ${text(span.high)}`
-  const expected = (span: Span, text: (value: number) => string) => range(span, text) || text(span.low)
+  const expected = (span: Ends, text: (value: number) => string) => range(span, text) || text(span.low)
   type Measured = NonNullable<Outlook['agreement']>['measurements'][number]
   const missed = $derived((outlook.agreement?.measurements ?? []).filter((m) => !m.held))
   const listed = $derived(outlook.agreement?.listed ?? [])
