@@ -71,10 +71,12 @@ browser: setup test-tools
 bench: setup
 	PYTHONPATH=. $(BIN)/python bench/run.py
 
-# Plans in houses whose truth the planner does not know, some six minutes: `make judge HOUSES=12` is a look.
+# Plans in houses whose truth the planner does not know, some six minutes: `make judge HOUSES=12` is a look. Houses of
+# another make, whose physics lie elsewhere than the planner's tables (judge/makes.py): `make judge OF=stone`, `OF=light`.
 HOUSES ?= 60
+OF ?= usual
 judge: setup
-	PYTHONPATH=. $(BIN)/python judge/run.py --houses $(HOUSES)
+	PYTHONPATH=. $(BIN)/python judge/run.py --houses $(HOUSES) --make $(OF)
 
 # Kills, full disks, many at once, hostile input: a quarter of an hour. `make soak QUICK=--quick` is a tenth of it.
 soak: setup

@@ -1,6 +1,6 @@
 """Plans in houses of another make: left alone, a careful technician, our plan, the best that was possible.
 
-    python judge/run.py [--houses 60] [--first 5000] [--seconds 20]
+    python judge/run.py [--houses 60] [--first 5000] [--seconds 15] [--make usual]
 
 The planner sees the walk only; what comes out is told by the truth. Nothing here passes or fails.
 """
@@ -28,6 +28,7 @@ from even_static.truth.drawn import drawn_house
 from even_static.truth.house import TrueHouse
 from even_static.truth.measured import tested, walked
 from even_static.truth.outcome import Outcome, TruthAt
+from judge.makes import MAKES, build
 from judge.planners import PLANNERS
 
 
@@ -151,11 +152,12 @@ def main() -> None:
     parser.add_argument("--tries", type=int, default=500)
     parser.add_argument("--no-lists", action="store_true", help="without the router's client list and channel use")
     parser.add_argument("--one-by-one", action="store_true")
+    parser.add_argument("--make", default="usual", choices=sorted(MAKES), help="physics that houses are drawn from")
     asked = parser.parse_args()
     work = [
         (asked.first + n, asked.planner, asked.seconds, asked.tries, not asked.no_lists) for n in range(asked.houses)
     ]
-    with multiprocessing.get_context("spawn").Pool(1 if asked.one_by_one else 2) as pool:
+    with multiprocessing.get_context("spawn").Pool(1 if asked.one_by_one else 2, build, (asked.make,)) as pool:
         verdicts = list(pool.imap(_judged, work))
     table(verdicts)
     if asked.one_by_one or asked.houses <= 12:

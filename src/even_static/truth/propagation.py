@@ -35,11 +35,12 @@ class Propagation:
         self,
         building: Building | None,
         seed: int,
-        shadowing_db: float = ranges.SHADOWING_DB,
+        shadowing_db: float | None = None,
         shadowing_m: float = ranges.SHADOWING_LENGTH_M,
     ) -> None:
         self.building = building if building is not None and building.rooms else None
-        self.seed, self.shadowing_db, self.shadowing_m = seed, shadowing_db, shadowing_m
+        self.seed, self.shadowing_m = seed, shadowing_m
+        self.shadowing_db = ranges.SHADOWING_DB if shadowing_db is None else shadowing_db
 
     @cached_property
     def _walls(self) -> tuple[Geometry, Floats]:
