@@ -22,7 +22,8 @@ def test_what_a_make_moves_is_drawn_by_the_simulator_and_of_the_same_form(make):
         usual = getattr(ranges, name)
         assert type(value) is type(usual), name
         if isinstance(usual, tuple):
-            assert len(value) == len(usual) and list(value) == sorted(value), name
+            assert len(value) == len(usual), name
+            assert list(value) == sorted(value), name
         if isinstance(usual, dict):
             assert value.keys() == usual.keys(), name
 
@@ -35,5 +36,6 @@ def test_another_make_is_the_same_home_and_another_air(monkeypatch, make):
         monkeypatch.setattr(ranges, name, getattr(ranges, name))
     build(make)
     again, other = outcome(5003)
-    assert again.nodes == job.nodes and again.devices == job.devices
+    assert again.nodes == job.nodes
+    assert again.devices == job.devices
     assert other.median_speed_mbps != pytest.approx(usual.median_speed_mbps, rel=0.01)
