@@ -17,7 +17,7 @@ _LIGHT: Final[dict[Band, float]] = {"2.4 GHz": 4.0, "5 GHz": 6.0, "6 GHz": 7.0}
 MAKES: Final[dict[str, dict[str, object]]] = {
     "usual": {},
     # Thick walls that differ more, boxes and chips that claim too much, people in the way, short bursts, phones that
-    # cling, evenings much busier than afternoons.
+    # are sticky, evenings much busier than afternoons.
     "stone": {
         "WALL_FACTOR_SPREAD": 0.4,
         "WALL_FACTOR_BOUNDS": (0.8, 2.2),

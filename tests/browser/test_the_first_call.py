@@ -191,7 +191,7 @@ def test_a_stronger_level_is_drawn_longer(open_page):
     rows = page.locator("[data-bssid]:visible")
     shown = []
     for i in range(rows.count()):
-        level = re.search(r"−(\d+) dBm", rows.nth(i).inner_text())
+        level = re.search(r"−(\d+)\sdBm", rows.nth(i).inner_text())
         width = float(rows.nth(i).locator("svg rect[height='3']").first.get_attribute("width"))
         shown.append((-int(level.group(1)), width))
     assert len(shown) > 10

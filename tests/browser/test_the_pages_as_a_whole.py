@@ -65,6 +65,14 @@ def test_nothing_runs_off_a_phone(open_page, where):
             ".map((x) => [x.getBoundingClientRect().height, x.innerText])"
         )
         assert [text for height, text in heights if height < least] == []
+    # Nothing that is pressed or filled reaches over the edge of its card, unless its part of the card is scrolled.
+    beyond = page.locator("main .page").evaluate_all(
+        """(cards) => cards.flatMap((card) => [...card.querySelectorAll('.field, .button, select, input')]
+          .filter((x) => x.checkVisibility() && !x.closest('.overflow-x-auto'))
+          .filter((x) => x.getBoundingClientRect().right > card.getBoundingClientRect().right - 2)
+          .map((x) => `${card.getAttribute('aria-label')}: ${x.outerHTML.slice(0, 80)}`))"""
+    )
+    assert beyond == []
 
 
 @pytest.mark.parametrize(("width", "height", "most"), [(1265, 800, 1600), (390, 844, 3400)])

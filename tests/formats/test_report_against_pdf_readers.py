@@ -24,6 +24,7 @@ from even_static.core.house.settings import LinkBand
 from even_static.core.house.sheet import SheetStep
 from even_static.core.house.validate import validate_job
 from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import arriving
 from even_static.core.model.prepared_house import House
 from even_static.core.propagation.coverage import coverage_of
 from even_static.core.prove.before_after import prove
@@ -83,6 +84,8 @@ def test_two_readers_find_the_core_s_figures(job, pdf):
     proof = prove(masked(job))
     for text in both:
         assert f"Problems: {proof.figures_before.problems} before, {proof.figures_after.problems} now" in text
+        before, after = proof.figures_before.worst_zigbee_delivery, proof.figures_after.worst_zigbee_delivery
+        assert f"{arriving(before)} should have arrived before, {arriving(after)} should now" in text
         assert "What to do if it comes back" in text
         assert "It is solved: 41 days without a drop-out." in text
     annex = next(n for n, p in enumerate(pages) if "Technician's annex" in p)

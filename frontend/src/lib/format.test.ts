@@ -48,18 +48,18 @@ describe('numbers and dates as the reader writes them', () => {
       fixed(1142.25, 1),
       fixed(undefined, 1),
     ]
-    expect(shown()).toEqual(['1.3 Mb/s', '0.99×', '−62 dBm', '0', '1142.3', '–'])
+    expect(shown()).toEqual(['1.3\u00a0Mb/s', '0.99×', '−62\u00a0dBm', '0', '1142.3', '–'])
     reader.language = 'de-DE'
-    expect(shown()).toEqual(['1,3 Mb/s', '0,99×', '−62 dBm', '0', '1142,3', '–'])
+    expect(shown()).toEqual(['1,3\u00a0Mb/s', '0,99×', '−62\u00a0dBm', '0', '1142,3', '–'])
     reader.language = 'sv-SE'
-    expect(dbm(-61)).toBe('−61 dBm')
+    expect(dbm(-61)).toBe('−61\u00a0dBm')
     reader.language = 'ar-EG'
     expect(fixed(12)).toBe('12')
   })
   it('in the core’s sentences too, where standards and names keep their point', () => {
     reader.language = 'nl-NL'
     expect(prose('0.8 of each second at 2.4 GHz, -3.5 dB; 802.11ax on hall-2.4, 10.0.0.1')).toBe(
-      '0,8 of each second at 2.4 GHz, −3,5 dB; 802.11ax on hall-2.4, 10.0.0.1',
+      '0,8 of each second at 2.4\u00a0GHz, −3,5\u00a0dB; 802.11ax on hall-2.4, 10.0.0.1',
     )
   })
   it('days in them have their month, times with an offset and what is no day stay', () => {

@@ -29,20 +29,25 @@ export const fixed = (value: number | null | undefined, digits = 0) =>
 export const counted = (value: number) =>
   new Intl.NumberFormat(reader.language, { numberingSystem: 'latn' }).format(value)
 
+/** Between a number and its unit no line ends. */
+const NO_BREAK = '\u00a0'
+
 const minus = (text: string) => text.replace('-', '−')
 
 export const dbm = (value: number | null | undefined) =>
-  value === null || value === undefined ? '–' : `${fixed(value)} dBm`
+  value === null || value === undefined ? '–' : `${fixed(value)}${NO_BREAK}dBm`
 
 export const db = (value: number | null | undefined, digits = 0) =>
-  value === null || value === undefined ? '–' : `${fixed(value, digits)} dB`
+  value === null || value === undefined ? '–' : `${fixed(value, digits)}${NO_BREAK}dB`
 
 export const percent = (fraction: number | null | undefined, digits = 0) =>
-  fraction === null || fraction === undefined ? '–' : `${fixed(fraction * 100, digits)} %`
+  fraction === null || fraction === undefined ? '–' : `${fixed(fraction * 100, digits)}${NO_BREAK}%`
 
 /** Delivery is cut, not rounded: 98.96 % must not read as 99. */
 export const delivery = (fraction: number | null | undefined) =>
-  fraction === null || fraction === undefined ? '–' : `${fixed(Math.floor(fraction * 1000) / 10, 1)} %`
+  fraction === null || fraction === undefined
+    ? '–'
+    : `${fixed(Math.floor(fraction * 1000) / 10, 1)}${NO_BREAK}%`
 
 /** Headroom, cut to two digits; to whole numbers where it is ten times the need or more. */
 export const headroom = (value: number | null | undefined) =>
@@ -52,9 +57,9 @@ export const headroom = (value: number | null | undefined) =>
       ? `${Math.floor(value)}×`
       : `${fixed(Math.floor(value * 100) / 100, 2)}×`
 
-export const mbps = (value: number) => `${fixed(value, value < 10 ? 1 : 0)} Mb/s`
+export const mbps = (value: number) => `${fixed(value, value < 10 ? 1 : 0)}${NO_BREAK}Mb/s`
 
-export const milliseconds = (fraction: number) => `${Math.round(fraction * 1000)} ms`
+export const milliseconds = (fraction: number) => `${Math.round(fraction * 1000)}${NO_BREAK}ms`
 
 /** The clock of the house that is on the screen: its time zone, or none where nobody has said. */
 export const house: { timeZone: string | null } = { timeZone: null }
@@ -116,8 +121,9 @@ export const prose = (text: string) =>
   text
     .replace(/(?<![\w-])(\d{4}-\d\d-\d\d)(?: (\d\d:\d\d))?(?![\w-])/g, (_, date, time) => dayText(date, time))
     .replace(/(^|[\s(])-(?=\d)/g, '$1−')
-    .replace(/(\d)%/g, '$1 %')
-    .replace(/(^|[\s(±+−×])(?!802\.|2\.4 GHz)(\d+)\.(\d+)(?![\d.]*[A-Za-z]|\d*\.\d)/g, `$1$2${point()}$3`)
+    .replace(/(\d) ?%/g, `$1${NO_BREAK}%`)
+    .replace(/(\d) (?=(?:dBm?|Mb\/s|[MG]Hz|ms|min|m)(?![\w/]))/g, `$1${NO_BREAK}`)
+    .replace(/(^|[\s(±+−×])(?!802\.|2\.4\sGHz)(\d+)\.(\d+)(?![\d.]*[A-Za-z]|\d*\.\d)/g, `$1$2${point()}$3`)
 function dayText(date: string, time?: string): string {
   const at = new Date(`${date}T${time ?? '12:00'}:00`)
   if (Number.isNaN(at.getTime())) return time ? `${date} ${time}` : date

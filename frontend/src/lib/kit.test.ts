@@ -20,7 +20,7 @@ describe('the frequency sheet is to scale', () => {
 
 describe('figures are never flattered', () => {
   it('puts the stronger level further', () => expect(levelShare(-40)).toBeGreaterThan(levelShare(-70)))
-  it('does not round delivery up over a limit', () => expect(delivery(0.98999)).toBe('98.9 %'))
+  it('does not round delivery up over a limit', () => expect(delivery(0.98999)).toBe('98.9\u00a0%'))
   it('does not round headroom up to enough', () => expect(headroom(0.999)).toBe('0.99×'))
 })
 

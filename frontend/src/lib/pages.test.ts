@@ -43,7 +43,7 @@ describe('settings stay lawful while they are tried', () => {
 })
 
 describe('figures as text', () => {
-  it('uses a real minus sign', () => expect(dbm(-48.2)).toBe('−48 dBm'))
+  it('uses a real minus sign', () => expect(dbm(-48.2)).toBe('−48\u00a0dBm'))
   it('shows nothing for nothing', () => {
     expect([dbm(null), percent(undefined), delivery(null), headroom(null), when(null)]).toEqual(
       Array(5).fill('–'),
@@ -51,7 +51,8 @@ describe('figures as text', () => {
   })
   it('caps headroom where the core does', () =>
     expect([headroom(1.999), headroom(12.7)]).toEqual(['1.99×', '12×']))
-  it('gives small rates a digit', () => expect([mbps(2), mbps(312.4)]).toEqual(['2.0 Mb/s', '312 Mb/s']))
+  it('gives small rates a digit', () =>
+    expect([mbps(2), mbps(312.4)]).toEqual(['2.0\u00a0Mb/s', '312\u00a0Mb/s']))
   it('counts in words', () =>
     expect([plural(1, 'change'), plural(2, 'change')]).toEqual(['1 change', '2 changes']))
   it('shows the house clock, not the one of this computer', () => {

@@ -12,7 +12,7 @@
 </script>
 
 <label
-  class="text-sm text-soft {beside ? 'flex items-center gap-1' : 'grid'}"
+  class="max-w-full text-sm text-soft {beside ? 'flex items-center gap-1' : 'grid grid-cols-[minmax(0,1fr)]'}"
   class:grow
   data-field={beside ? 'beside' : 'over'}>{label}{@render children()}</label
 >

@@ -15,8 +15,7 @@
 <div class="no-print border-t-2 border-ink bg-wash px-4 py-2" role="status" aria-label="Work in progress">
   <div class="mx-auto flex max-w-6xl items-center gap-3">
     <span class="figure w-14 text-right">{done} %</span>
-    <progress class="h-3 w-40 shrink-0 accent-(--accent)" max="100" value={done} aria-label={task.text}
-    ></progress>
+    <progress class="h-3 w-40 shrink-0" max="100" value={done} aria-label={task.text}></progress>
     <span class="min-w-0 grow truncate">{task.text}</span>
     {#if stop && STOPS[task.kind]}
       <button class="button slim" disabled={task.stop_wanted} onclick={stop}

@@ -20,7 +20,10 @@
 
 <svelte:window onkeydown={keys} />
 <Tabs.Root value={view} onValueChange={(name) => showPart(slug(name))}>
-  <Tabs.List class="mb-3 flex gap-x-1 overflow-x-auto border-b-2 border-(--ink) p-1 pb-0" aria-label={label}>
+  <Tabs.List
+    class="mb-3 flex gap-x-1 border-b-2 border-(--ink) p-1 pb-0 max-sm:flex-wrap sm:overflow-x-auto"
+    aria-label={label}
+  >
     {#each views as [key, name, note] (name)}
       <Tabs.Trigger
         value={name}

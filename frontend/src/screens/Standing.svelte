@@ -1,7 +1,7 @@
 <script lang="ts">
   import { ArrowRight } from '@lucide/svelte'
   import { api, ask } from '../lib/api'
-  import { sentence } from '../lib/format'
+  import { prose, sentence } from '../lib/format'
   import { onKeys } from '../lib/keys'
   import type { Standing } from '../lib/types'
   import type { CallState } from '../state/call.svelte'
@@ -36,7 +36,7 @@
     class="no-print mb-4 flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-(--strong-rule) pb-2"
     aria-label="Where the call stands"
   >
-    {#if here}<p class="text-sm text-soft">{here.said}.</p>{/if}
+    {#if here}<p class="text-sm text-soft">{prose(here.said)}.</p>{/if}
     <span class="grow"></span>
     {#if apply}
       <p class="min-w-0">

@@ -64,7 +64,7 @@
               nameOf(devices, c.device_id),
               c.when,
               c.per_week && `${c.per_week} times a week`,
-              c.since && `since: ${c.since}`,
+              c.since && `since ${c.since}`,
               c.tried && `tried: ${c.tried}`,
             ]
               .filter(Boolean)

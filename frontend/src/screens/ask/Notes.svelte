@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { tick } from 'svelte'
+  import { tick, untrack } from 'svelte'
   import { api, ask } from '../../lib/api'
   import { onKeys } from '../../lib/keys'
   import { plural } from '../../lib/format'
@@ -32,6 +32,8 @@
     built: '▤',
   }
   let text = $state('')
+  /** A call with complaints shows them first: its notes stay small until somebody writes on. */
+  let open = $state(untrack(() => call.job.complaints.length === 0))
   let begin = $state('')
   let box = $state<HTMLTextAreaElement>()
   const path = $derived({ params: { path: { call_id: call.id } } })
@@ -107,7 +109,7 @@
 
 <svelte:window onkeydown={keys} />
 <section class="page" aria-label="Notes">
-  <div class="grid grid-cols-[minmax(0,1fr)] gap-x-6 gap-y-3 lg:grid-cols-2">
+  <div class="grid grid-cols-[minmax(0,1fr)] gap-x-6 gap-y-3 {open ? 'lg:grid-cols-2' : ''}">
     <form
       class="grid min-w-0 content-start gap-2"
       onsubmit={(e) => {
@@ -122,11 +124,12 @@
           write it.</span
         >
         <textarea
-          class="field min-h-56 font-mono leading-7"
-          rows="9"
+          class="field font-mono leading-7 {open ? 'min-h-56' : ''}"
+          rows={open ? 9 : 1}
           bind:this={box}
           bind:value={text}
-          placeholder={EXAMPLE}
+          placeholder={open ? EXAMPLE : EXAMPLE.split('\n')[0]}
+          onfocus={() => (open = true)}
           spellcheck="false"
           maxlength="20000"
           oninput={follow}
@@ -139,7 +142,7 @@
             }
           }}></textarea></label
       >
-      <div class="flex flex-wrap items-end gap-2">
+      <div class="flex flex-wrap items-end gap-2" class:hidden={!open}>
         <button class="button main" disabled={!good}
           >Take down {good ? plural(good, 'line') : 'the notes'} <kbd>Ctrl ↵</kbd></button
         >
@@ -156,7 +159,9 @@
       </div>
     </form>
     <div class="min-w-0" aria-live="polite">
-      <h3 class="mb-1">{notes.length ? 'As understood' : 'What lines look like'}</h3>
+      {#if notes.length || open}<h3 class="mb-1">
+          {notes.length ? 'As understood' : 'What lines look like'}
+        </h3>{/if}
       {#if notes.length}
         <ul class="max-h-72 overflow-y-auto text-sm" aria-label="Notes as understood" bind:this={list}>
           {#each notes as note (note.line_number)}
@@ -180,7 +185,7 @@
         {#if bad}<p class="mt-1 text-sm text-soft">
             {plural(bad, 'line')} not understood: they stay here until they are put right.
           </p>{/if}
-      {:else}
+      {:else if open}
         <dl class="grid gap-x-4 text-sm sm:grid-cols-[auto_minmax(0,1fr)] sm:gap-y-1">
           <dt class="font-mono">calls break up in the study, twice a week</dt>
           <dd class="text-soft max-sm:mb-1">a complaint</dd>

@@ -81,8 +81,8 @@
             <td>
               {#each hop.interferers.slice(0, 4) as i (i.id)}
                 <span class="mr-3 inline-block"
-                  ><strong>{i.name}</strong>{i.own ? ' (own)' : ''}: spoils {percent(i.spoilt_fraction, 1)},
-                  makes wait {percent(i.waiting_fraction, 1)}</span
+                  ><strong>{i.name}</strong>{i.own ? ' (own)' : ''}: spoils {percent(i.spoilt_fraction, 1)} of the
+                  tries, makes it wait {percent(i.waiting_fraction, 1)} of the time</span
                 >
               {:else}nothing above the noise{/each}
             </td>

@@ -75,7 +75,7 @@
   >
   {#if running}
     <div role="progressbar" aria-valuenow={Math.round(share * 100)} aria-label="Link test">
-      <progress class="w-full accent-(--accent)" max="1" value={share}></progress>
+      <progress class="w-full" max="1" value={share}></progress>
       <p class="text-center">{told}</p>
     </div>
   {/if}

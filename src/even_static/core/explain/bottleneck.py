@@ -97,7 +97,7 @@ def _zigbee(house: House, settings: Settings, device_id: str, worst: float) -> B
     if interferers:
         top = max(interferers, key=lambda i: i.spoilt_fraction + i.waiting_fraction)
         who = f"own radio {top.name}" if top.own else "a neighbour's network"
-        text += f"; {who} spoils {top.spoilt_fraction:.0%} of the tries and makes it wait {top.waiting_fraction:.0%}"
+        text += f"; {who} {top.said}"
     shares = tuple(
         Part(f"own radio {i.name}" if i.own else "a neighbour", i.spoilt_fraction + i.waiting_fraction, "lost")
         for i in sorted(interferers, key=lambda i: -(i.spoilt_fraction + i.waiting_fraction))[:5]

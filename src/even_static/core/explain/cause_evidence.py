@@ -34,7 +34,7 @@ from even_static.core.tables.causes import (
 )
 from even_static.core.tables.materials import MOUNTING_DB
 from even_static.core.tables.phy import DESIGN_LEVEL_DBM
-from even_static.core.tables.zigbee import NEAR_WIFI_M, WANTED_DELIVERY
+from even_static.core.tables.zigbee import BESIDE_M, NEAR_WIFI_M, WANTED_DELIVERY
 
 
 @dataclass(frozen=True, slots=True)
@@ -233,8 +233,7 @@ def _zigbee(k: Known) -> Iterator[Evidence]:
     top = max(own, key=lambda i: i.spoilt_fraction + i.waiting_fraction, default=None)
     text = f"{arriving(worst.delivery)} of one device's reports arrive"
     if top is not None:
-        text += f"; own radio {top.name} spoils {top.spoilt_fraction:.0%} of the tries"
-        text += f" and makes it wait {top.waiting_fraction:.0%}"
+        text += f"; own radio {top.name} {top.said}"
     yield Evidence(text, STRONGLY if top is not None else SOMEWHAT)
 
 
@@ -246,7 +245,8 @@ def _hub(k: Known) -> Iterator[Evidence]:
     if near is None or node_id is None:
         return
     name = next(n.name for n in k.job.nodes if n.id == node_id)
-    yield Evidence(f"the hub stands {near:.1f} m from {name}", STRONGLY if near < NEAR_WIFI_M else NOT)
+    where = f"right beside {name}" if near < BESIDE_M else f"{near:.1f} m from {name}"
+    yield Evidence(f"the hub stands {where}", STRONGLY if near < NEAR_WIFI_M else NOT)
 
 
 def _oven(k: Known) -> Iterator[Evidence]:

@@ -101,6 +101,13 @@ class ZigbeeInterferer:
     spoilt_fraction: float
     waiting_fraction: float
 
+    @property
+    def said(self) -> str:
+        """What it does to the hop, in words; what rounds to nothing is left out."""
+        spoils = f"spoils {self.spoilt_fraction:.0%} of the tries" if self.spoilt_fraction >= 0.005 else ""
+        waits = f"makes it wait {self.waiting_fraction:.0%} of the time" if self.waiting_fraction >= 0.005 else ""
+        return " and ".join(filter(None, (spoils, waits))) or "takes less than 1% of it"
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ZigbeeReasons:

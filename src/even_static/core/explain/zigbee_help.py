@@ -20,6 +20,7 @@ from even_static.core.model.prepared_house import House
 from even_static.core.propagation.coverage import Coverage, coverage_of
 from even_static.core.propagation.stands import Point3, place_point, stand_of, stand_point
 from even_static.core.tables.zigbee import (
+    BESIDE_M,
     FRONT_DB,
     LEAST_LINK_DBM,
     NEAR_WIFI_M,
@@ -221,7 +222,8 @@ def facing_gain_db(off_deg: float) -> float:
 def _told(job: Job, short: int, worst: float | None, near: float | None, repeater: list[MeshSpot]) -> str:
     words = []
     if near is not None and near < NEAR_WIFI_M:
-        words.append(f"the hub stands {near:.1f} m from a Wi-Fi node: give it a metre or more")
+        where = "right beside" if near < BESIDE_M else f"{near:.1f} m from"
+        words.append(f"the hub stands {where} a Wi-Fi node: give it a metre or more")
     if repeater and (repeater[0].short < short or (worst is not None and repeater[0].worst > worst + 0.005)):
         best = repeater[0]
         gain = f"{short} to {best.short} devices short" if best.short < short else "as many devices short"

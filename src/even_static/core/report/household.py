@@ -10,10 +10,12 @@ from even_static.core.change.sheet_view import sheet_view
 from even_static.core.explain.bottleneck import holding_back
 from even_static.core.explain.causes import likely_causes
 from even_static.core.house.basics import counted
+from even_static.core.model.figures import arriving
 from even_static.core.prove.differences import Difference
 from even_static.core.report.blocks import Block, ChangeDrawing, Chapter, Dumbbell, ListBlock, TextBlock
 from even_static.core.report.words import Known, day_text, name_of, setting_rows, spoken
 from even_static.core.tables.cautions import CAUTIONS
+from even_static.core.tables.zigbee import WANTED_DELIVERY
 
 MOST_SPOTS = 8
 
@@ -107,6 +109,15 @@ def brought(k: Known) -> Chapter:
             strong=True,
         )
     ]
+    before, after = p.figures_before.worst_zigbee_delivery, p.figures_after.worst_zigbee_delivery
+    if before is not None and after is not None and before < WANTED_DELIVERY and after > before:
+        wanted = f"; {arriving(WANTED_DELIVERY)} is wanted" if after < WANTED_DELIVERY else ""
+        blocks.append(
+            TextBlock(
+                f"Of the reports of the weakest Zigbee device {arriving(before)} should have arrived before, "
+                f"{arriving(after)} should now{wanted}."
+            )
+        )
     down = [(k.place[x.place_id], x.down, x.down.verdict) for x in p.places if x.down is not None][:MOST_SPOTS]
     if down:
         blocks.append(_changes("Throughput to a test phone, spot by spot, Mb/s", down, "{:.0f}"))

@@ -20,6 +20,7 @@ WANTED_DELIVERY: Final = 0.99  # the line below which a link counts as a problem
 ZIGBEE_EIRP_DBM: Final = 5.0  # what hubs, plugs and sensors radiate, 3 to 8 dBm; common practice
 LEAST_LINK_DBM: Final = -92.0  # below this no link is counted on; common practice
 NEAR_WIFI_M: Final = 1.0  # a hub nearer to a Wi-Fi box than this is too near; common practice
+BESIDE_M: Final = 0.15  # and nearer than this it is said to stand beside it
 # What two devices side by side read of each other, in dBm. Common practice.
 SAME_SPOT_DBM = -30.0
 # How much more a hub's antenna gives in front than to its side, in dB. Common practice.

@@ -283,7 +283,7 @@ COMPLAINTS = (
         place_id="music-room",
         device_id="lesson-laptop",
         when="in the evening",
-        since="since autumn",
+        since="autumn",
     ),
     Complaint(
         id="vents",
