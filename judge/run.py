@@ -129,6 +129,13 @@ def table(verdicts: list[Verdict]) -> None:
     print(
         f"at least the careful technician in {good:.0%}; plans took {np.median(took):.1f} s, at most {max(took):.1f} s"
     )
+    lost = [
+        f"{v.seed} ({a.problems} problems and {a.headroom:.2f}, the technician {b.problems} and {b.headroom:.2f})"
+        for v, a, b in zip(verdicts, ours, hand, strict=True)
+        if worth(a)[:2] > worth(b)[:2]
+    ]
+    if lost:
+        print(f"not so in {'; '.join(lost)}")
     names = sorted({n for v in verdicts for n in v.held})
     for name in names:
         ranges = [t for v in verdicts for t in v.held.get(name, [])]

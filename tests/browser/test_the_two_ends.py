@@ -23,7 +23,7 @@ def test_a_complaint_becomes_likely_causes_that_answers_rank_anew(open_page, run
     form.get_by_label("Which device").select_option(label="Door camera")
     form.get_by_label("Since when").fill("the new box came")
     form.get_by_role("button", name="Add complaint").click()
-    expect(form).to_contain_text("Door camera; at random; since: the new box came")
+    expect(form).to_contain_text("Door camera; at random; since the new box came")
     listed = page.get_by_label("Likely causes")
     job = running_app.store.get(call).job
     own = likely_causes(House(job), job.settings, job.complaints[-1].id)
