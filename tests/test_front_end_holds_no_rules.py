@@ -58,3 +58,16 @@ def test_no_list_of_choices_is_written_down(path):
     for array in re.findall(r"\[((?:\s*'[^'\n]*'\s*,?)+)\]", text):
         values = set(re.findall(r"'([^'\n]*)'", array))
         assert not [known for known in choices() if len(values & known) > 2], values
+
+
+# Sentences of the core as they stand; the form of the sheet's own choices and of the cautions holds no figures.
+AS_IT_STANDS = re.compile(r"(?<![=\w$])\{[\w.?!]*\.(?:text|why|said|reason|advice)\}")
+WITHOUT_FIGURES = {"CompareDrawing.svelte", "Cautions.svelte"}
+
+
+@pytest.mark.parametrize("path", [p for p in SOURCES if p.suffix == ".svelte"], ids=lambda p: p.name)
+def test_sentences_of_the_core_are_written_as_their_reader_writes_numbers(path):
+    """By ``prose`` or ``sentence``: with the reader's point or comma, dates, and units that stay with their number."""
+    markup = path.read_text().rpartition("</script>")[2]
+    found = AS_IT_STANDS.findall(markup)
+    assert path.name in WITHOUT_FIGURES or found == []

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { prose } from '../lib/format'
   import { X } from '@lucide/svelte'
   import { notices } from '../state/notices.svelte'
 </script>
@@ -12,7 +13,7 @@
       class:border-ink={!notices.bad}
     >
       <strong class="shrink-0">{notices.bad ? 'Not done' : 'Done'}</strong>
-      <span class="grow break-words">{notices.text}</span>
+      <span class="grow break-words">{prose(notices.text)}</span>
       <button
         class="pointer-events-auto button slim"
         aria-label="Close the message"

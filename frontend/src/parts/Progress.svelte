@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { prose } from '../lib/format'
   import { Square } from '@lucide/svelte'
   import type { Task } from '../lib/types'
 
@@ -16,7 +17,7 @@
   <div class="mx-auto flex max-w-6xl items-center gap-3">
     <span class="figure w-14 text-right">{done} %</span>
     <progress class="h-3 w-40 shrink-0" max="100" value={done} aria-label={task.text}></progress>
-    <span class="min-w-0 grow truncate">{task.text}</span>
+    <span class="min-w-0 grow truncate">{prose(task.text)}</span>
     {#if stop && STOPS[task.kind]}
       <button class="button slim" disabled={task.stop_wanted} onclick={stop}
         ><Square size={14} />{STOPS[task.kind]}</button

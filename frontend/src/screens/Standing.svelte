@@ -56,7 +56,7 @@
           onclick={(e) => {
             e.preventDefault()
             go(next)
-          }}>{next.text}</a
+          }}>{prose(next.text)}</a
         >
         <span class="figure text-sm">{next.minutes} min</span>
         <kbd>J</kbd>
@@ -72,7 +72,8 @@
       <ol class="w-full text-sm" aria-label="What else would help">
         {#each answer.value?.others ?? [] as thing, i (i)}
           <li class="flex flex-wrap items-baseline gap-x-2 border-t border-(--rule) py-1">
-            <button class="underline underline-offset-4" onclick={() => go(thing)}>{thing.text}</button>
+            <button class="underline underline-offset-4" onclick={() => go(thing)}>{prose(thing.text)}</button
+            >
             <span class="figure">{thing.minutes} min</span>
             <span class="text-soft">{sentence(thing.why)}.</span>
             <ArrowRight size={14} aria-hidden="true" />

@@ -99,7 +99,9 @@
           <div class="mt-1 flex flex-wrap items-center gap-2 text-sm">
             <span class="grow"
               >{#if s.order}<strong>{s.order}.</strong>{/if}
-              <a class="underline underline-offset-4" href="#/call/{call.id}/{s.test.step}">{s.test.text}</a>
+              <a class="underline underline-offset-4" href="#/call/{call.id}/{s.test.step}"
+                >{prose(s.test.text)}</a
+              >
               <span class="text-soft">{s.test.minutes} min</span></span
             >
             {#if s.answer}

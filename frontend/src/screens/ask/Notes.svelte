@@ -2,7 +2,7 @@
   import { tick, untrack } from 'svelte'
   import { api, ask } from '../../lib/api'
   import { onKeys } from '../../lib/keys'
-  import { plural } from '../../lib/format'
+  import { plural, prose } from '../../lib/format'
   import type { CallLine, HouseTemplate, NotesView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
@@ -175,9 +175,9 @@
                 >{note.kind ? (MARK[note.kind] ?? '·') : '?'}</span
               >
               <span class="min-w-0">
-                {#if note.kind}{note.said}.
+                {#if note.kind}{prose(note.said)}.
                   {#if note.question}<span class="text-accent">Ask: {note.question}.</span>{/if}
-                {:else}<span class="text-accent"><strong>{note.line}</strong>: {note.said}.</span>{/if}
+                {:else}<span class="text-accent"><strong>{note.line}</strong>: {prose(note.said)}.</span>{/if}
               </span>
             </li>
           {/each}

@@ -142,7 +142,7 @@
                 : `${times(view.result.low)} to ${times(view.result.high)}`}</span
           >
           <span>real: <strong class="figure">{percent(view.result.chance_real, 1)}</strong></span>
-          <strong class:text-accent={view.result.done}>{view.result.advice}</strong>
+          <strong class:text-accent={view.result.done}>{prose(view.result.advice)}</strong>
         </p>
       {/if}
       <p class="text-sm">{sentence(view.result.text)}.</p>

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { AlertDialog } from 'bits-ui'
   import { api, ask, Failure } from '../../lib/api'
-  import { when } from '../../lib/format'
+  import { prose, when } from '../../lib/format'
   import type { HistoryStep } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
@@ -74,7 +74,7 @@
         <span class="figure w-10 shrink-0 text-right">{line.number}</span>
         <span class="w-44 shrink-0 text-sm text-soft">{when(line.made_at)}</span>
         <span class="min-w-0 grow"
-          >{line.summary}{#if !line.live}<span class="ml-2 text-sm">taken back</span
+          >{prose(line.summary)}{#if !line.live}<span class="ml-2 text-sm">taken back</span
             >{/if}{#if line.done_outside}<span class="ml-2 text-sm text-soft">on the nodes</span
             >{/if}{#if line.author !== 'this computer'}<span class="ml-2 text-sm text-soft"
               >by {line.author}</span

@@ -38,7 +38,7 @@
         class="grow text-left"
         aria-expanded={open === key(d)}
         onclick={() => (open = open === key(d) ? null : key(d))}
-        ><span class={advice === 'leave' ? '' : 'font-semibold'}>{d.title}</span>
+        ><span class={advice === 'leave' ? '' : 'font-semibold'}>{prose(d.title)}</span>
         <span class="text-sm text-soft">{d.kind}</span></button
       >
       {#if d.stands.length || d.settings}

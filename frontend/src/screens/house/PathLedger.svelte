@@ -1,6 +1,6 @@
 <script lang="ts">
   import Known from '../../parts/Known.svelte'
-  import { db, dbm, fixed, mbps, signed } from '../../lib/format'
+  import { db, dbm, fixed, mbps, prose, signed } from '../../lib/format'
   import type { PointView } from '../../lib/types'
   import Picker from '../../parts/Picker.svelte'
 
@@ -28,7 +28,7 @@
     <table class="ledger text-sm">
       <tbody>
         {#each path.steps as step, i (i)}
-          <tr><td>{step.what}</td><td class="number figure">{signed(step.db)}</td></tr>
+          <tr><td>{prose(step.what)}</td><td class="number figure">{signed(step.db)}</td></tr>
         {/each}
         <tr class="border-t-2 border-ink"
           ><td class="font-bold">level <Known how="predicted" bare /></td><td class="number figure"

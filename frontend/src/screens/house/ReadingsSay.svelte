@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { db, fixed } from '../../lib/format'
+  import { db, fixed, prose } from '../../lib/format'
   import type { HouseView } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
 
@@ -11,7 +11,7 @@
   <section class="page" aria-label="What the readings say">
     <h2 class="mb-1">What {view.readings} readings say</h2>
     {#each view.strange as s (s.scan_id + s.radio_id)}<p class="mb-2 text-sm text-accent">
-        {s.text}
+        {prose(s.text)}
       </p>{/each}
     <Ledger class="tight text-sm" heads={['Made of', ['book, 5 GHz', 'figure'], ['here', 'figure']]}>
       {#each view.fits as fit (fit.kind)}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Plus } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
-  import { mbps, plural } from '../../lib/format'
+  import { mbps, plural, prose } from '../../lib/format'
   import type { KitView, Wish } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
@@ -98,7 +98,7 @@
         <tbody>
           {#each wishes as wish, i (i)}
             <tr
-              ><td>{wish.text}</td><td
+              ><td>{prose(wish.text)}</td><td
                 >{#if wish.activity}{wish.activity}: {wish.device_ids.map(nameOf).join(', ')}{/if}
                 {#if wish.question}<strong class="text-accent">{wish.question}</strong>{/if}</td
               ><td class="number">{wish.activity ? `${mbps(wish.down_mbps)} / ${mbps(wish.up_mbps)}` : ''}</td

@@ -9,13 +9,13 @@
 </script>
 
 <section class="mt-3 border-t border-(--rule) pt-3" aria-label="What the set-up shows">
-  <h3>What the set-up shows: {view.text}</h3>
+  <h3>What the set-up shows: {prose(view.text)}</h3>
   <ul class="mt-1 grid gap-x-6 gap-y-2 lg:grid-cols-2">
     {#each view.findings as f (f.id)}
       <li class="border-t border-(--rule) pt-1.5" data-finding={f.id}>
         <div class="flex items-baseline gap-2">
           <span class:text-accent={f.urgency === 'recommended'} aria-hidden="true">{MARK[f.urgency]}</span>
-          <strong class="grow">{f.title}</strong>
+          <strong class="grow">{prose(f.title)}</strong>
           <span class="text-sm whitespace-nowrap text-soft">{sure(f)}</span>
         </div>
         <p class="text-sm">{prose(f.why)} <span class="text-soft">{prose(f.evidence.join('; '))}.</span></p>

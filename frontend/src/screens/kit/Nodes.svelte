@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { prose } from '../../lib/format'
   import { Plus, X } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { CABLE } from '../../lib/kit'
@@ -104,7 +105,7 @@
               {#each call.job.nodes.filter((n) => n.id !== node.id) as other (other.id)}
                 <option value="{other.id}|">cable to {other.name}</option>
                 {#each radioFeeds(node, other) as feed (feed.key)}<option value={feed.key}
-                    >radio to {other.name}, {feed.text}</option
+                    >radio to {other.name}, {prose(feed.text)}</option
                   >{/each}
               {/each}
             </select>

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { Eye } from '@lucide/svelte'
-  import { delivery, fixed, headroom, percent, plural, signed } from '../../lib/format'
+  import { delivery, fixed, headroom, percent, plural, prose, signed } from '../../lib/format'
   import type { TruthView } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
   import type { CallState } from '../../state/call.svelte'
@@ -66,9 +66,9 @@
       >
         {#each truth.decisions as d, i (i)}
           <tr
-            ><td>{d.what}</td><td>{d.now}</td><td>{d.best}</td><td class="number">{d.problems}</td><td
-              class="number">{signed(d.headroom, 2)}×</td
-            ></tr
+            ><td>{prose(d.what)}</td><td>{prose(d.now)}</td><td>{prose(d.best)}</td><td class="number"
+              >{d.problems}</td
+            ><td class="number">{signed(d.headroom, 2)}×</td></tr
           >
         {/each}
       </Ledger>

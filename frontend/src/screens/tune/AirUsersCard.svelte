@@ -45,7 +45,8 @@
           <tr
             ><td
               >{s.name}
-              <span class="block text-xs text-soft">while it runs, then without it; {s.advice}</span></td
+              <span class="block text-xs text-soft">while it runs, then without it; {prose(s.advice)}</span
+              ></td
             ><td class="number">{s.low_mhz} to {s.high_mhz}</td><td class="number"
               >{percent(s.duty_fraction)}<span class="block text-xs text-soft"
                 >{percent(s.hour_fraction, 1)} of the hour</span

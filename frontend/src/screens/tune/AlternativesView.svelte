@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Ruler } from '@lucide/svelte'
   import CompareDrawing from '../../draw/CompareDrawing.svelte'
-  import { delivery, fixed, headroom, percent, sentence } from '../../lib/format'
+  import { delivery, fixed, headroom, percent, prose, sentence } from '../../lib/format'
   import type { Plan, Settings } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
   import { rules } from '../../state/rules.svelte'
@@ -58,9 +58,9 @@
     >
       {#each call.measure.measurements.filter((m) => m.changes_plan > 0).slice(0, 5) as m, i (i)}
         <tr
-          ><td>{m.what}</td><td class="number">{percent(m.changes_plan)}</td><td class="number"
+          ><td>{prose(m.what)}</td><td class="number">{percent(m.changes_plan)}</td><td class="number"
             >{fixed(m.spares_problems, 1)}</td
-          ><td>{m.why}</td></tr
+          ><td>{prose(m.why)}</td></tr
         >
       {/each}
     </Ledger>
@@ -81,9 +81,8 @@
         <td
           >{row.name}
           <span class="block text-xs font-normal text-soft max-sm:hidden"
-            >{row.kind === 'now' || row.kind === 'plan' ? '' : `${row.kind}: `}{row.reason}<br />{chooses(
-              row.settings ?? call.job.settings,
-            )}</span
+            >{row.kind === 'now' || row.kind === 'plan' ? '' : `${row.kind}: `}{prose(row.reason)}<br
+            />{chooses(row.settings ?? call.job.settings)}</span
           ></td
         >
         <td class="number">{row.evaluation.problems}</td>

@@ -111,7 +111,7 @@
         {#each view.gadgets as g (g.device_id)}
           <li>
             <strong>{nameOf(g.device_id)}</strong> on the network for gadgets:
-            <span class:text-accent={g.text !== 'carried'}>{g.text}</span>
+            <span class:text-accent={g.text !== 'carried'}>{prose(g.text)}</span>
           </li>
         {/each}
       </ul>

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Printer } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
-  import { dbm, headroom, percent } from '../../lib/format'
+  import { dbm, headroom, percent, prose } from '../../lib/format'
   import type { NeighboursView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { notices } from '../../state/notices.svelte'
@@ -61,7 +61,9 @@
               >
             </div>
             {#if shown === i}
-              <pre class="mt-2 max-w-prose font-sans whitespace-pre-wrap" aria-label="The note">{r.note}</pre>
+              <pre class="mt-2 max-w-prose font-sans whitespace-pre-wrap" aria-label="The note">{prose(
+                  r.note,
+                )}</pre>
               <button class="button slim no-print" onclick={() => window.print()}
                 ><Printer size={16} />Print</button
               >

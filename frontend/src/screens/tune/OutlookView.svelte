@@ -46,7 +46,7 @@
       <strong>{outlook.worse}</strong>. Each range holds {percent(outlook.held_share)} of them.
     </p>
     <p>
-      {#if outlook.hinge}It hangs most on {outlook.hinge.what}.
+      {#if outlook.hinge}It hangs most on {prose(outlook.hinge.what)}.
         <strong>To settle it: {prose(outlook.hinge.measure)}.</strong>{:else}No single unknown decides it.{/if}
       {#if falling.length}<span class="text-accent"
           ><Sign mark="▼" says="Note:" /> {plural(falling.length, 'place')} would be noticeably slower</span

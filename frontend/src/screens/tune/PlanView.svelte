@@ -114,7 +114,7 @@
     {:else if modelBest}<strong
         >{plan.model_proven ? 'Proven best in the model' : 'Best found in the model'}</strong
       >{plan.choices > 1 ? ` among ${plan.choices} choices of power, switches, links and steering` : ''}:
-      another setting, under Alternatives; passed over, since {modelBest.reason}.
+      another setting, under Alternatives; passed over, since {prose(modelBest.reason)}.
     {:else if plan.proven && plan.choices > 1}<strong>Proven</strong> in the model among {plan.choices} choices
       of power, switches, links and steering: under none of them is any lawful setting of channels and widths better.
     {:else if plan.proven}<strong>Proven</strong> in the model: no lawful setting of channels and widths at these

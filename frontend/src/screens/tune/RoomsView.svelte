@@ -1,7 +1,7 @@
 <script lang="ts">
   import Sign from '../../parts/Sign.svelte'
   import Known from '../../parts/Known.svelte'
-  import { fixed, percent, plural } from '../../lib/format'
+  import { fixed, percent, plural, prose } from '../../lib/format'
   import type { Outlook, Span } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
   import type { CallState } from '../../state/call.svelte'
@@ -45,7 +45,7 @@
       <tr
         ><td
           >{placeName(speed.place_id)}{#if speed.falls}<span class="block text-xs text-accent"
-              ><Sign mark="▼" says="Slower:" /> {speed.reason}</span
+              ><Sign mark="▼" says="Slower:" /> {prose(speed.reason)}</span
             >{/if}</td
         >
         <td class="number"

@@ -76,7 +76,7 @@
       >
         {#each telling as w, i (i)}
           <tr
-            ><td>{w.what}</td><td class="number">{w.problems}</td><td class="number"
+            ><td>{prose(w.what)}</td><td class="number">{w.problems}</td><td class="number"
               >{headroom(w.headroom)}</td
             ><td class={w.better ? 'font-semibold' : 'text-accent'}>{w.better ? 'better' : 'worse'}</td></tr
           >

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { api } from '../../lib/api'
-  import { mbps } from '../../lib/format'
+  import { mbps, prose } from '../../lib/format'
   import type { LinkView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { timestamp } from '../../state/waiting.svelte'
@@ -35,12 +35,12 @@
   <h2>Line or Wi-Fi?</h2>
   {#if link}
     {@const v = link.verdict}
-    <p class={v.line === 'the line' ? 'font-semibold text-accent' : 'font-semibold'}>{v.text}</p>
+    <p class={v.line === 'the line' ? 'font-semibold text-accent' : 'font-semibold'}>{prose(v.text)}</p>
     <ul class="grid gap-1 text-sm">
       {#each v.rooms as room (room.place_id)}
         <li>
           <strong>{nameOf(room.place_id)}</strong>
-          <span class={room.narrow === 'the Wi-Fi' ? 'text-accent' : 'text-soft'}>{room.text}</span>
+          <span class={room.narrow === 'the Wi-Fi' ? 'text-accent' : 'text-soft'}>{prose(room.text)}</span>
         </li>
       {/each}
     </ul>
@@ -51,7 +51,7 @@
           <li>
             <strong>{c.name}</strong>, {nameOf(c.place_id)}:
             <span class={c.state === 'too slow' ? 'font-semibold text-accent' : ''}>{c.state}</span>
-            <span class="text-soft">{c.text}</span>
+            <span class="text-soft">{prose(c.text)}</span>
           </li>
         {/each}
       </ul>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { fixed, plural } from '../../lib/format'
+  import { fixed, plural, prose } from '../../lib/format'
   import type { Route } from '../../lib/types'
 
   interface Props {
@@ -34,7 +34,7 @@
             <span class="text-sm text-soft"
               >{s.walk_m ? `${fixed(s.walk_m)} m` : 'here'}{s.measured ? ', once more' : ''}</span
             >
-            <br /><span class="text-sm text-soft">{s.reason}</span>
+            <br /><span class="text-sm text-soft">{prose(s.reason)}</span>
           </button>
         </li>
       {/each}

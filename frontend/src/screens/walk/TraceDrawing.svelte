@@ -79,9 +79,8 @@
     >
       {#each costly as s, i (i)}
         <tr
-          ><td>{s.what} <span class="text-soft">at {fixed(s.at_m, 1)} m</span></td><td>{s.radio}</td><td
-            class="number">{db(s.computed_db, 0)}</td
-          ><td class="number figure"
+          ><td>{prose(s.what)} <span class="text-soft">at {fixed(s.at_m, 1)} m</span></td><td>{s.radio}</td
+          ><td class="number">{db(s.computed_db, 0)}</td><td class="number figure"
             >{db(s.measured_db, 0)} <span class="text-soft">±{fixed(s.spread_db)}</span></td
           ></tr
         >

@@ -2,7 +2,7 @@
   import { ArrowRight, Check, Ear, FileUp, Footprints, Gauge, Keyboard, Square } from '@lucide/svelte'
   import { untrack } from 'svelte'
   import { api, ask, Failure } from '../../lib/api'
-  import { fixed, plural } from '../../lib/format'
+  import { fixed, plural, prose } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
   import type { InstrumentView, LinkView, Route } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
@@ -186,7 +186,7 @@
       {/if}
       {#each waiting.refusedOf(call.id) as refused (refused.waiting.id)}
         <p class="flex flex-wrap items-center gap-2 font-semibold text-accent" role="alert">
-          <span>The {WAITS[refused.waiting.kind]} was refused: {refused.why}</span>
+          <span>The {WAITS[refused.waiting.kind]} was refused: {prose(refused.why)}</span>
           <button class="button slim" onclick={() => waiting.forget(refused.waiting.id)}>Understood</button>
         </p>
       {/each}
