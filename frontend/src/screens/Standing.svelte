@@ -33,11 +33,14 @@
 <svelte:window onkeydown={keys} />
 {#if next}
   <section
-    class="no-print mb-4 flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-(--strong-rule) pb-2"
+    class="no-print mb-4 flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-(--strong-rule) pb-2 {more
+      ? ''
+      : 'lg:flex-nowrap'}"
     aria-label="Where the call stands"
   >
-    {#if here}<p class="text-sm text-soft">{prose(here.said)}.</p>{/if}
-    <span class="grow"></span>
+    <p class="min-w-48 flex-1 text-sm text-soft">
+      {#if here}{prose(here.said)}.{/if}
+    </p>
     {#if apply}
       <p class="min-w-0">
         <span class="text-sm text-soft">Next:</span>

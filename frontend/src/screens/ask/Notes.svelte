@@ -11,7 +11,7 @@
   import Picker from '../../parts/Picker.svelte'
 
   /** Notes as they are typed at the kitchen table, each line shown as understood, taken down in one step. */
-  let { state: call }: { state: CallState } = $props()
+  let { state: call, large = false }: { state: CallState; large?: boolean } = $props()
   const EXAMPLE = [
     'the film stalls in the back bedroom on the television, every evening',
     'hall 2 4.5',
@@ -32,8 +32,9 @@
     built: '▤',
   }
   let text = $state('')
-  /** A call with complaints shows them first: its notes stay small until somebody writes on. */
-  let open = $state(untrack(() => call.job.complaints.length === 0))
+  /** A call with complaints shows them first: its notes stay small until somebody writes on, unless they are asked
+   * for. */
+  let open = $state(untrack(() => large || call.job.complaints.length === 0))
   let begin = $state('')
   let box = $state<HTMLTextAreaElement>()
   const path = $derived({ params: { path: { call_id: call.id } } })

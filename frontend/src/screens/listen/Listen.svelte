@@ -85,7 +85,7 @@
 <svelte:window onkeydown={keys} />
 {#if call.job.places.length === 0}
   <p class="mb-3">Rooms come first: type them here, a line each.</p>
-  <Notes state={call} />
+  <Notes state={call} large />
 {:else}
   <section
     aria-label="What is heard"

@@ -106,7 +106,7 @@
 <svelte:window onkeydown={keys} />
 {#if !call.now}
   <p class="mb-3">Nothing to tune yet. Type the router and the rooms here: a plan is a scan away.</p>
-  <Notes state={call} />
+  <Notes state={call} large />
 {:else}
   <div class="mb-3 flex flex-wrap items-center gap-3">
     <button

@@ -86,7 +86,7 @@
     [
       place?.x_m != null ? `hold it ${fixed(place.height_m ?? 1.2, 1)} m above the floor` : '',
       count ? `${plural(count, 'scan')} here so far` : 'nothing read here yet',
-      stop?.reason ?? '',
+      prose(stop?.reason ?? ''),
     ]
       .filter(Boolean)
       .join('; '),
@@ -157,7 +157,7 @@
   <p class="mb-3">
     Rooms and the router come first: type them here, a line each, such as <code>router, hall</code>.
   </p>
-  <Notes state={call} />
+  <Notes state={call} large />
 {:else}
   <div class="mx-auto grid max-w-4xl items-start gap-4 sm:grid-cols-[minmax(0,1fr)_19rem]">
     <section
