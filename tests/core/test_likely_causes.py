@@ -156,7 +156,7 @@ def test_evidence_carries_the_core_s_own_figures():
     link = found["shared link"].evidence[0].text
     assert f"{hop.gets_mbps:.0f} Mb/s" in link
     assert f"{hop.carries_mbps:.0f} are wanted" in link
-    assert "the hub stands 0.0 m from Landing node" in found["hub too close"].evidence[0].text
+    assert found["hub too close"].evidence[0].text == "the hub stands right beside Landing node"
     assert found["enclosure"].evidence[0].text.startswith("Hall router stands in or behind something")
     # Every cause has a test of its own that somebody can do within the visit.
     assert len({s.test.text for s in found.values()}) == len(found)
