@@ -145,13 +145,15 @@ def test_what_is_on_trial_is_tried_on_the_boxes_and_can_be_stopped(open_page, ru
 def test_proof_of_every_spot_what_was_promised_and_when_it_is_solved(open_page, running_app):
     job = running_app.store.get(1).job
     call = running_app.store.add(replace(job, title="proof", follow_ups=(), drop_outs=())).id
-    page = open_page(f"call/{call}/prove")
+    page = open_page(f"call/{call}/prove/rooms")
     for spot in prove(job).places:
         shown = page.locator(f"[data-spot='{spot.place_id}']")
         expect(shown).to_have_attribute("data-verdict", spot.verdict)
         expect(shown).to_contain_text(f"at {fixed(spot.height_m, 1)} m")
+    page.keyboard.press("d")
     expect(page.get_by_label("Predicted and what came")).to_contain_text(predicted_and_came(job).text)
-    care = page.get_by_label("After care")
+    page.keyboard.press("c")
+    care = page.get_by_label("After care", exact=True).and_(page.get_by_role("region"))
     expect(care).to_contain_text("ask the household, and write it down")
     care.get_by_role("button", name="25 Feb 2026 and 25 Mar 2026").click()
     expect(care.get_by_role("link", name="To the calendar")).to_be_visible()

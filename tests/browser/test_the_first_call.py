@@ -110,7 +110,8 @@ def test_tune_send_and_prove(open_page, running_app):
     page.keyboard.press("m")
     verdict = page.get_by_label("Verdict")
     expect(verdict).not_to_contain_text("tested before but not after", timeout=DONE_MS)
-    assert page.locator("[data-verdict]").count() > 5
+    page.get_by_role("tab", name="Rooms").click()
+    expect(page.locator("[data-spot]")).to_have_count(len(sent.places))
     assert len(running_app.store.get(call_id).job.scans) == 2 * len(sent.places)
 
     page.get_by_role("button", name="Go back to the old settings").click()

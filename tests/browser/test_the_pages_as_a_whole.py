@@ -21,6 +21,7 @@ AXE = Path(__file__).parent.parent.parent / "frontend" / "node_modules" / "axe-c
 STEPS = ["ask", "kit", "house", "walk", "listen", "tune", "change"]
 KIT = ["nodes", "devices", "zigbee", "router-s-lists", "cabling", "other-sources"]
 TUNE = ["radios", "backhaul", "zigbee", "sources", "day"]
+PROVE = ["rooms", "levels", "zigbee", "settings", "predicted"]
 VIEWS = [
     "",
     *(f"call/2/{s}" for s in STEPS),
@@ -28,6 +29,7 @@ VIEWS = [
     *(f"call/2/kit/{part}" for part in KIT),
     "call/1/change",
     "call/1/prove",
+    *(f"call/1/prove/{part}" for part in PROVE),
     "call/1/report",
 ]
 
@@ -75,8 +77,8 @@ def test_nothing_runs_off_a_phone(open_page, where):
     assert beyond == []
 
 
-# Longer than that as yet, and printed as a whole.
-DOCUMENTS = {"call/1/prove", "call/1/report"}
+# Shown as it is printed.
+DOCUMENTS = {"call/1/report"}
 
 
 @pytest.mark.parametrize(("width", "height", "most"), [(1265, 800, 1600), (390, 844, 3400)])
@@ -193,7 +195,8 @@ def test_the_household_s_page_prints(open_page):
     page.emulate_media(media="print")
     expect(page.get_by_role("button", name="Measure again")).to_be_hidden()
     text = page.locator("body").inner_text()
-    assert "What was changed" in text
+    for part in ("What was changed", "Spot by spot", "Zigbee, device by device"):
+        assert part in text
     for neighbour in ("lockkeeper", "weir cottage", "barge"):
         assert neighbour not in text
     assert len(page.pdf(format="A4")) > 10_000

@@ -19,7 +19,7 @@ def test_the_truth_is_shown_as_it_is(open_page, running_app):
     stored = running_app.store.get(call)
     world = world_of(Service(running_app.store), stored)
     own = trainer.truth_of(world, House(stored.job), lambda part: True)
-    page = open_page(f"call/{call}/prove")
+    page = open_page(f"call/{call}/prove/truth")
     card = page.get_by_label("The truth of this practice house")
     card.get_by_role("button", name="Show the truth").click()
     rows = card.get_by_label("What settings really do").locator("tbody tr")

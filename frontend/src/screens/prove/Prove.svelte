@@ -4,7 +4,9 @@
   import { delivery, headroom, when } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
   import type { Proof } from '../../lib/types'
+  import { MediaQuery } from 'svelte/reactivity'
   import Confirm from '../../parts/Confirm.svelte'
+  import Views from '../../parts/Views.svelte'
   import type { CallState } from '../../state/call.svelte'
   import { goTo } from '../../state/route.svelte'
   import { Resource } from '../../state/resource.svelte'
@@ -37,6 +39,21 @@
     await call.try(proof.before_settings)
     goTo(call.id, 'change')
   }
+  /** What is printed holds all views, one under the other. */
+  const onPaper = new MediaQuery('print')
+  const views = $derived(
+    (
+      [
+        ['c', 'After care'],
+        ['r', 'Rooms'],
+        ['l', 'Levels'],
+        ...(proof?.zigbee.length ? [['z', 'Zigbee'] as const] : []),
+        ['s', 'Settings'],
+        ['d', 'Predicted'],
+        ...(call.practice ? [['t', 'Truth'] as const] : []),
+      ] as const
+    ).map(([key, name]) => [key, name] as const),
+  )
   const keys = onKeys({ m: () => call.practice && again(), p: () => print() })
   const zigbee = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
   /** Which of the two measured things a verdict rests on. */
@@ -112,9 +129,22 @@
         weeks without a drop-out prove a cure.
       </p>
     </section>
-    <AfterCareCard {call} />
-    <PlaceByPlace {call} {proof} />
-    {#if proof.zigbee.length}
+    {#if onPaper.current}
+      {#each views as [, name] (name)}{@render part(name)}{/each}
+    {:else}
+      <Views {views} label="What came of it">
+        {#snippet children(view)}{@render part(view)}{/snippet}
+      </Views>
+    {/if}
+  {/if}
+{/if}
+
+{#snippet part(name: string)}
+  {#if proof}
+    {#if name === 'After care'}<AfterCareCard {call} />
+    {:else if name === 'Rooms'}<PlaceByPlace {call} {proof} />
+    {:else if name === 'Levels'}<LevelTable state={call} {proof} />
+    {:else if name === 'Zigbee'}
       <section class="page mb-4" aria-label="Zigbee devices">
         <h2 class="mb-2">Zigbee, device by device</h2>
         <div class="grid gap-x-8 md:grid-cols-2">
@@ -125,33 +155,31 @@
           {/each}
         </div>
       </section>
-    {/if}
-    <SettingsTable state={call} {proof} />
-    <section class="page mb-4" aria-label="The house's figures">
-      <h2 class="mb-2">The house's figures, with what was heard then and now</h2>
-      <Ledger class="max-w-xl" heads={['', ['Before', 'figure'], ['After', 'figure']]}>
-        <tr
-          ><td>Problems</td><td class="number">{proof.figures_before.problems}</td><td class="number"
-            >{proof.figures_after.problems}</td
-          ></tr
-        >
-        <tr
-          ><td>Headroom</td><td class="number">{headroom(proof.figures_before.headroom)}</td><td
-            class="number">{headroom(proof.figures_after.headroom)}</td
-          ></tr
-        >
-        <tr
-          ><td>Worst Zigbee delivery</td><td class="number"
-            >{delivery(proof.figures_before.worst_zigbee_delivery)}</td
-          ><td class="number">{delivery(proof.figures_after.worst_zigbee_delivery)}</td></tr
-        >
-      </Ledger>
-    </section>
-    <LevelTable state={call} {proof} />
-    <PredictedCard {call} />
-    {#if call.practice}<TruthCard state={call} />{/if}
+    {:else if name === 'Settings'}<SettingsTable state={call} {proof} />
+      <section class="page mb-4" aria-label="The house's figures">
+        <h2 class="mb-2">The house's figures, with what was heard then and now</h2>
+        <Ledger class="max-w-xl" heads={['', ['Before', 'figure'], ['After', 'figure']]}>
+          <tr
+            ><td>Problems</td><td class="number">{proof.figures_before.problems}</td><td class="number"
+              >{proof.figures_after.problems}</td
+            ></tr
+          >
+          <tr
+            ><td>Headroom</td><td class="number">{headroom(proof.figures_before.headroom)}</td><td
+              class="number">{headroom(proof.figures_after.headroom)}</td
+            ></tr
+          >
+          <tr
+            ><td>Worst Zigbee delivery</td><td class="number"
+              >{delivery(proof.figures_before.worst_zigbee_delivery)}</td
+            ><td class="number">{delivery(proof.figures_after.worst_zigbee_delivery)}</td></tr
+          >
+        </Ledger>
+      </section>
+    {:else if name === 'Predicted'}<PredictedCard {call} />
+    {:else if name === 'Truth'}<TruthCard state={call} />{/if}
   {/if}
-{/if}
+{/snippet}
 
 <Confirm
   bind:open={asking}
