@@ -116,7 +116,7 @@ export const signed = (value: number, digits = 1) =>
 /** Text from the core as the reader writes it: days (2026-11-28) with their month, minus signs before numbers, the
  * reader's point or comma in them; standards (802.11ax), bands (2.4 GHz) and what is named after one (hall-2.4) keep
  * their point. The
- * report as PDF does the same (`formats/as_read.py`). */
+ * report as PDF does the same (`formats/as_read.py`), but for the space that no line ends at. */
 export const prose = (text: string) =>
   text
     .replace(/(?<![\w-])(\d{4}-\d\d-\d\d)(?: (\d\d:\d\d))?(?![\w-])/g, (_, date, time) => dayText(date, time))

@@ -21,7 +21,7 @@
 <svelte:window onkeydown={keys} />
 <Tabs.Root value={view} onValueChange={(name) => showPart(slug(name))}>
   <Tabs.List
-    class="mb-3 flex gap-x-1 border-b-2 border-(--ink) p-1 pb-0 max-sm:flex-wrap sm:overflow-x-auto"
+    class="no-print mb-3 flex gap-x-1 border-b-2 border-(--ink) p-1 pb-0 max-sm:flex-wrap sm:overflow-x-auto"
     aria-label={label}
   >
     {#each views as [key, name, note] (name)}

@@ -31,7 +31,7 @@
       place_id: placeId || null,
       device_id: deviceId || null,
       when: at,
-      since: since.trim().replace(/^since\s+/i, ''),
+      since,
       tried,
       per_week: perWeek ?? null,
     }

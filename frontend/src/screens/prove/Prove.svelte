@@ -4,7 +4,6 @@
   import { delivery, headroom, when } from '../../lib/format'
   import { onKeys } from '../../lib/keys'
   import type { Proof } from '../../lib/types'
-  import { MediaQuery } from 'svelte/reactivity'
   import Confirm from '../../parts/Confirm.svelte'
   import Views from '../../parts/Views.svelte'
   import type { CallState } from '../../state/call.svelte'
@@ -39,21 +38,15 @@
     await call.try(proof.before_settings)
     goTo(call.id, 'change')
   }
-  /** What is printed holds all views, one under the other. */
-  const onPaper = new MediaQuery('print')
-  const views = $derived(
-    (
-      [
-        ['c', 'After care'],
-        ['r', 'Rooms'],
-        ['l', 'Levels'],
-        ...(proof?.zigbee.length ? [['z', 'Zigbee'] as const] : []),
-        ['s', 'Settings'],
-        ['d', 'Predicted'],
-        ...(call.practice ? [['t', 'Truth'] as const] : []),
-      ] as const
-    ).map(([key, name]) => [key, name] as const),
-  )
+  const views = $derived<(readonly [string, string])[]>([
+    ['c', 'After care'],
+    ['r', 'Rooms'],
+    ['l', 'Levels'],
+    ...(proof?.zigbee.length ? [['z', 'Zigbee'] as const] : []),
+    ['s', 'Settings'],
+    ['d', 'Predicted'],
+    ...(call.practice ? [['t', 'Truth'] as const] : []),
+  ])
   const keys = onKeys({ m: () => call.practice && again(), p: () => print() })
   const zigbee = (id: string) => call.job.zigbee?.devices.find((d) => d.id === id)?.name ?? id
   /** Which of the two measured things a verdict rests on. */
@@ -129,13 +122,14 @@
         weeks without a drop-out prove a cure.
       </p>
     </section>
-    {#if onPaper.current}
-      {#each views as [, name] (name)}{@render part(name)}{/each}
-    {:else}
-      <Views {views} label="What came of it">
-        {#snippet children(view)}{@render part(view)}{/snippet}
-      </Views>
-    {/if}
+    <Views {views} label="What came of it">
+      {#snippet children(view)}
+        <!-- All of them are on paper: what is printed must not wait for a script. -->
+        {#each views as [, name] (name)}
+          <div class={name === view ? '' : 'hidden print:block'}>{@render part(name)}</div>
+        {/each}
+      {/snippet}
+    </Views>
   {/if}
 {/if}
 

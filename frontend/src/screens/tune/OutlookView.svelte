@@ -11,7 +11,7 @@
     problems: { label: 'Problems', text: (v) => fixed(v) },
     headroom: { label: 'Headroom', text: (v) => headroom(v) },
     'devices carried': { label: 'Devices carried', text: (v) => percent(v) },
-    'worst Zigbee delivery': { label: 'Worst Zigbee', text: (v) => `${fixed(100 * v, 1)} %` },
+    'worst Zigbee delivery': { label: 'Worst Zigbee', text: (v) => percent(v, 1) },
   }
   const range = (span: Span, text: (value: number) => string) =>
     text(span.low) === text(span.high) ? '' : `${text(span.low)} to ${text(span.high)}`
@@ -43,7 +43,7 @@
     <p>
       <Known how="predicted" />. <strong>How sure:</strong> tried in {outlook.worlds} drawn worlds that agree with
       what was measured: better than now in <strong>{outlook.better}</strong>, worse in
-      <strong>{outlook.worse}</strong>. Each range holds {percent(outlook.held_share)} of them.
+      <strong>{outlook.worse}</strong>. Each range holds at least {percent(outlook.held_share)} of them.
     </p>
     <p>
       {#if outlook.hinge}It hangs most on {prose(outlook.hinge.what)}.

@@ -1,7 +1,7 @@
 <script lang="ts">
   import Sign from '../../parts/Sign.svelte'
   import Known from '../../parts/Known.svelte'
-  import { fixed, percent, plural, prose } from '../../lib/format'
+  import { fixed, mbps, percent, plural, prose } from '../../lib/format'
   import type { Outlook, Span } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
   import type { CallState } from '../../state/call.svelte'
@@ -21,12 +21,12 @@
   const ms = (span: Span | null) => (span ? fixed(span.middle) : '–')
   const asMeasured = (m: Measured) =>
     m.kind === 'speed test'
-      ? `${placeName(m.subject_id)} (${speedOf(m.measured)} Mb/s measured, ${expected(m, speedOf)} expected)`
+      ? `${placeName(m.subject_id)} (${mbps(m.measured)} measured, ${expected(m, speedOf)} expected)`
       : m.kind === 'latency'
         ? `${placeName(m.subject_id)} (${fixed(m.measured)} ms under load measured, ${expected(m, (v) => fixed(v))} expected)`
         : m.kind === 'channel use'
           ? `${m.subject_id} (${percent(m.measured)} busy, ${expected(m, (v) => percent(v))} expected)`
-          : `${deviceName(m.subject_id)} (${fixed(100 * m.measured, 1)} % arrived, ${expected(m, (v) => `${fixed(100 * v, 1)} %`)} expected)`
+          : `${deviceName(m.subject_id)} (${percent(m.measured, 1)} arrived, ${expected(m, (v) => percent(v, 1))} expected)`
 </script>
 
 <section class="page" aria-label="Rooms">
