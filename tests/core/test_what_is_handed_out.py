@@ -20,6 +20,13 @@ from even_static.core.house.masking import _fields, masked
 from even_static.core.house.other_sources import PanHeard
 from even_static.core.house.validate import validate_job
 from even_static.core.model.evaluate import evaluate
+from even_static.core.model.figures import arriving
+from even_static.core.model.prepared_house import House
+from even_static.core.prove.before_after import prove
+from even_static.core.prove.follow_up import after_care
+from even_static.core.report import household
+from even_static.core.report.blocks import TextBlock
+from even_static.core.report.words import Known
 from even_static.formats.job_file import read_job, write_job
 
 SECRETS = ("Müller Gässle", "zz", "Quarx-9", "Обувь", "★☆★", "x_y z", "Vrouwenhof 12 boven")
@@ -163,3 +170,14 @@ def test_ordinary_words_and_own_names_stay(house_job):
     job = replace(house_job, complaint=f'The "{own}" in the kitchen stalls at 19:30 on 12.03.2026.', title="Mill 4")
     assert masked(job).complaint == job.complaint
     assert masked(job).places == job.places
+
+
+def test_the_report_says_of_the_weakest_zigbee_device_that_it_fell_too(demo_store):
+    job, now = demo_store.get(1).job, "2026-04-20T12:00:00Z"
+    proof = prove(job)
+    fell = replace(proof, figures_before=proof.figures_after, figures_after=proof.figures_before)
+    places = {p.id: p.name for p in job.places}
+    known = Known(job=job, house=House(job), figures=None, proof=fell, care=after_care(job, now), now=now, place=places)
+    before, after = (arriving(f.worst_zigbee_delivery) for f in (proof.figures_after, proof.figures_before))
+    said = [b.text for b in household.brought(known).blocks if isinstance(b, TextBlock)]
+    assert any(f"{before} should have arrived before, {after} should now" in text for text in said)

@@ -110,7 +110,7 @@ def brought(k: Known) -> Chapter:
         )
     ]
     before, after = p.figures_before.worst_zigbee_delivery, p.figures_after.worst_zigbee_delivery
-    if before is not None and after is not None and before < WANTED_DELIVERY and after > before:
+    if before is not None and after is not None and min(before, after) < WANTED_DELIVERY:
         wanted = f"; {arriving(WANTED_DELIVERY)} is wanted" if after < WANTED_DELIVERY else ""
         blocks.append(
             TextBlock(
