@@ -60,7 +60,7 @@ def test_no_list_of_choices_is_written_down(path):
         assert not [known for known in choices() if len(values & known) > 2], values
 
 
-# Sentences of the core as they stand; the form of the sheet's own choices and of the cautions holds no figures.
+# Sentences of the core as they stand. Headings of a drawing and the cautions hold no figures.
 AS_IT_STANDS = re.compile(r"(?<![=\w$])\{[\w.?!]*\.(?:text|why|said|reason|advice)\}")
 WITHOUT_FIGURES = {"CompareDrawing.svelte", "Cautions.svelte"}
 

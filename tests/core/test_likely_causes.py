@@ -13,6 +13,7 @@ from tests.houses import random_house
 from even_static.core.errors import BadInput, NotFound
 from even_static.core.explain.backhaul import tree
 from even_static.core.explain.causes import USUAL, likely_causes
+from even_static.core.explain.reasons import ZigbeeInterferer
 from even_static.core.house.complaint import CauseAnswer, Complaint
 from even_static.core.house.entries import without_entry
 from even_static.core.house.job import Subscription
@@ -174,3 +175,22 @@ def test_complaints_lead_somewhere(complaint, field):
     with pytest.raises(BadInput) as error:
         validate_job(replace(random_house(3), complaints=(complaint,)))
     assert error.value.field == field
+
+
+@pytest.mark.parametrize(
+    ("spoilt", "waiting", "said"),
+    [
+        (0.12, 0.32, "spoils 12% of the tries and makes it wait 32% of the time"),
+        (0.004, 0.32, "makes it wait 32% of the time"),
+        (0.12, 0.0, "spoils 12% of the tries"),
+        (0.004, 0.005, "spoils less than 1% of the tries"),
+    ],
+)
+def test_what_rounds_to_nothing_is_not_said(spoilt, waiting, said):
+    found = ZigbeeInterferer(id="a", name="a", own=True, spoilt_fraction=spoilt, waiting_fraction=waiting)
+    assert found.said == said
+
+
+@pytest.mark.parametrize("typed", ["autumn", "since autumn", " Since since autumn"])
+def test_since_when_is_the_same_answer_however_it_is_typed(typed):
+    assert Complaint(id="c", what="calls break up", since=typed).since == "autumn"

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from scipy.stats.mstats import mquantiles
 from tests.houses import random_house
 
 from even_static.core.house.settings import DeviceBand, SsidPlan, setting_block
@@ -23,7 +24,7 @@ from even_static.core.tables import worlds as table
 from even_static.core.worlds.band import _on_air
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Living
-from even_static.core.worlds.phone import as_tested, left_over
+from even_static.core.worlds.phone import SpeedTests, as_tested, left_over
 from even_static.core.worlds.span import HELD, span
 
 ALL = Rules(power=True, switch_off=True, links=True, steering=True)
@@ -195,10 +196,20 @@ def test_the_outlook_is_what_the_worlds_say():
     assert figures["problems"].then == span(then.problems)
     assert figures["headroom"].then.high == pytest.approx(np.quantile(then.headroom, 0.95, method="weibull"))
     speeds = {s.place_id: s for s in decision.outlook.speeds}
+    again = as_tested(fresh.worlds, fresh.speed_tests(job.settings))
     for p, place in enumerate(job.places):
-        again = as_tested(fresh.worlds, now.speed_mbps)
-        assert speeds[place.id].now_mbps == span(again[:, p])
+        assert speeds[place.id].now_mbps == span(again.down_mbps[:, p])
+        assert speeds[place.id].now_up_mbps == span(again.up_mbps[:, p])
         assert bool(speeds[place.id].reason) == speeds[place.id].falls
+
+
+@pytest.mark.parametrize("count", [24, 63, 64])
+def test_ends_of_ranges_are_scipy_s_order_statistics(count):
+    """scipy.stats.mstats.mquantiles with plotting positions k / (n + 1) (``alphap`` and ``betap`` zero)."""
+    values = np.random.default_rng(count).lognormal(size=count)
+    told = span(values)
+    theirs = mquantiles(values, (0.05, 0.5, 0.95), alphap=0, betap=0)
+    assert (told.low, told.middle, told.high) == pytest.approx(tuple(theirs))
 
 
 @pytest.mark.parametrize("count", [24, 64, 256])
@@ -221,10 +232,13 @@ def test_a_range_of_counts_says_how_many_worlds_it_really_holds():
 def test_tests_differ_from_one_to_the_next_alike_for_now_and_then():
     worlds = Worlds(House(random_house(7, nodes=2, neighbours=18, devices=8)), 400)
     flat = np.full(worlds.own_place_dbm.shape[:2], 100.0)
-    shown = as_tested(worlds, flat)
-    assert np.std(np.log(shown)) == pytest.approx(table.TEST_AGAIN, rel=0.1)
-    assert np.median(shown) == pytest.approx(100, rel=0.03)
-    assert as_tested(worlds, 2 * flat) == pytest.approx(2 * shown)
+    given = SpeedTests(down_mbps=flat, up_mbps=2 * flat, latency_ms=flat)
+    shown = as_tested(worlds, given)
+    assert np.std(np.log(shown.down_mbps)) == pytest.approx(table.TEST_AGAIN, rel=0.1)
+    assert np.median(shown.down_mbps) == pytest.approx(100, rel=0.03)
+    assert shown.up_mbps == pytest.approx(2 * shown.down_mbps)
+    assert as_tested(worlds, given).down_mbps == pytest.approx(shown.down_mbps)
+    assert shown.latency_ms is flat
 
 
 def test_a_decision_tells_how_far_it_is_and_stops_when_told():

@@ -48,7 +48,7 @@ class TrueHouse:
     def __init__(self, job: Job, neighbours: tuple[Neighbour, ...], seed: int, given: Given | None = None) -> None:
         self.job, self.neighbours, self.seed = job, neighbours, seed
         self.given = given or Given()
-        self.propagation = Propagation(job.building, seed)
+        self.propagation = Propagation(job.building, seed, ranges.SHADOWING_DB, ranges.SHADOWING_LENGTH_M)
         self.place_at = {p.id: self._place(p.id) for p in job.places}
         self.radios = job.radios
         self.radio_index = {r.id: i for i, r in enumerate(self.radios)}

@@ -35,12 +35,11 @@ class Propagation:
         self,
         building: Building | None,
         seed: int,
-        shadowing_db: float | None = None,
-        shadowing_m: float = ranges.SHADOWING_LENGTH_M,
+        shadowing_db: float,
+        shadowing_m: float,
     ) -> None:
         self.building = building if building is not None and building.rooms else None
-        self.seed, self.shadowing_m = seed, shadowing_m
-        self.shadowing_db = ranges.SHADOWING_DB if shadowing_db is None else shadowing_db
+        self.seed, self.shadowing_db, self.shadowing_m = seed, shadowing_db, shadowing_m
 
     @cached_property
     def _walls(self) -> tuple[Geometry, Floats]:

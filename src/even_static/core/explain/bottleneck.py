@@ -95,12 +95,12 @@ def _zigbee(house: House, settings: Settings, device_id: str, worst: float) -> B
     text = f"{_name(house, device_id)}: {arriving(worst)} of its reports arrive"
     interferers = hops[0].interferers if hops else ()
     if interferers:
-        top = max(interferers, key=lambda i: i.spoilt_fraction + i.waiting_fraction)
+        top = interferers[0]
         who = f"own radio {top.name}" if top.own else "a neighbour's network"
         text += f"; {who} {top.said}"
     shares = tuple(
         Part(f"own radio {i.name}" if i.own else "a neighbour", i.spoilt_fraction + i.waiting_fraction, "lost")
-        for i in sorted(interferers, key=lambda i: -(i.spoilt_fraction + i.waiting_fraction))[:5]
+        for i in interferers[:5]
     )
     return Bottleneck(text=text, subject_id=device_id, problem=True, of="tries on its best hop", parts=shares)
 

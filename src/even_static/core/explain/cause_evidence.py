@@ -12,7 +12,7 @@ from even_static.core.explain.backhaul import Tree, tree
 from even_static.core.explain.other_sources import air_users
 from even_static.core.explain.problem_clients import on_gadget_network
 from even_static.core.explain.reasons import zigbee_reasons
-from even_static.core.explain.zigbee_help import hub_to_nearest_node
+from even_static.core.explain.zigbee_help import hub_stands, hub_to_nearest_node
 from even_static.core.house.complaint import CauseKind, Complaint
 from even_static.core.house.devices import crowds
 from even_static.core.house.settings import Settings
@@ -34,7 +34,7 @@ from even_static.core.tables.causes import (
 )
 from even_static.core.tables.materials import MOUNTING_DB
 from even_static.core.tables.phy import DESIGN_LEVEL_DBM
-from even_static.core.tables.zigbee import BESIDE_M, NEAR_WIFI_M, WANTED_DELIVERY
+from even_static.core.tables.zigbee import NEAR_WIFI_M, WANTED_DELIVERY
 
 
 @dataclass(frozen=True, slots=True)
@@ -229,8 +229,7 @@ def _zigbee(k: Known) -> Iterator[Evidence]:
         yield Evidence(f"as set, every report should arrive ({arriving(worst.delivery)} at worst)", NOT)
         return
     hops = zigbee_reasons(k.house, k.settings, worst.device_id)
-    own = [i for h in hops[:1] for i in h.interferers if i.own]
-    top = max(own, key=lambda i: i.spoilt_fraction + i.waiting_fraction, default=None)
+    top = next((i for h in hops[:1] for i in h.interferers if i.own), None)
     text = f"{arriving(worst.delivery)} of one device's reports arrive"
     if top is not None:
         text += f"; own radio {top.name} {top.said}"
@@ -245,8 +244,7 @@ def _hub(k: Known) -> Iterator[Evidence]:
     if near is None or node_id is None:
         return
     name = next(n.name for n in k.job.nodes if n.id == node_id)
-    where = f"right beside {name}" if near < BESIDE_M else f"{near:.1f} m from {name}"
-    yield Evidence(f"the hub stands {where}", STRONGLY if near < NEAR_WIFI_M else NOT)
+    yield Evidence(hub_stands(near, name), STRONGLY if near < NEAR_WIFI_M else NOT)
 
 
 def _oven(k: Known) -> Iterator[Evidence]:

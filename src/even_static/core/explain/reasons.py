@@ -104,9 +104,10 @@ class ZigbeeInterferer:
     @property
     def said(self) -> str:
         """What it does to the hop, in words; what rounds to nothing is left out."""
-        spoils = f"spoils {self.spoilt_fraction:.0%} of the tries" if self.spoilt_fraction >= 0.005 else ""
-        waits = f"makes it wait {self.waiting_fraction:.0%} of the time" if self.waiting_fraction >= 0.005 else ""
-        return " and ".join(filter(None, (spoils, waits))) or "takes less than 1% of it"
+        spoils, waits = f"{self.spoilt_fraction:.0%}", f"{self.waiting_fraction:.0%}"
+        words = [f"spoils {spoils} of the tries"] if spoils != "0%" else []
+        words += [f"makes it wait {waits} of the time"] if waits != "0%" else []
+        return " and ".join(words) or "spoils less than 1% of the tries"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -222,8 +222,7 @@ def facing_gain_db(off_deg: float) -> float:
 def _told(job: Job, short: int, worst: float | None, near: float | None, repeater: list[MeshSpot]) -> str:
     words = []
     if near is not None and near < NEAR_WIFI_M:
-        where = "right beside" if near < BESIDE_M else f"{near:.1f} m from"
-        words.append(f"the hub stands {where} a Wi-Fi node: give it a metre or more")
+        words.append(f"{hub_stands(near, 'a Wi-Fi node')}: give it a metre or more")
     if repeater and (repeater[0].short < short or (worst is not None and repeater[0].worst > worst + 0.005)):
         best = repeater[0]
         gain = f"{short} to {best.short} devices short" if best.short < short else "as many devices short"
@@ -244,6 +243,11 @@ def _points(job: Job) -> dict[str, Point3 | None]:
     for d in job.zigbee.devices:
         at[d.id] = place_point(job, places[d.place_id])
     return at
+
+
+def hub_stands(near_m: float, node: str) -> str:
+    """How near a hub stands to a node, in words."""
+    return f"the hub stands {'right beside' if near_m < BESIDE_M else f'{near_m:.1f} m from'} {node}"
 
 
 def hub_to_nearest_node(job: Job) -> tuple[str | None, float | None]:

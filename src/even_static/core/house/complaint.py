@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from typing import Annotated, Final, Literal
 
@@ -64,6 +65,10 @@ class Complaint:
     """What was tried already."""
     per_week: Annotated[float, Ge(0), Le(1000)] | None = None
     """How often it happens, times a week; none given where nobody knows."""
+
+    def __post_init__(self) -> None:
+        # "Since autumn" and "autumn" are the same answer.
+        object.__setattr__(self, "since", re.sub(r"^\s*(?:since\s+)+", "", self.since, flags=re.IGNORECASE))
 
 
 @record

@@ -150,10 +150,10 @@ def _speeds(job: Job, house: House, planned: Settings) -> list[Came]:
     for test in tests:
         hour = at_the_house(job, test.tested_at).hour
         if hour not in said:
-            said[hour] = Living(at_hour(worlds, hour)).speed_tests(planned)
+            said[hour] = as_tested(worlds, Living(at_hour(worlds, hour)).speed_tests(planned))
         at, outside = house.places[test.place_id], test.reach == "the internet"
         line = job.subscription if outside else None
-        down, up = (as_tested(worlds, s)[:, at] for s in (said[hour].down_mbps, said[hour].up_mbps))
+        down, up = said[hour].down_mbps[:, at], said[hour].up_mbps[:, at]
         if line is not None:
             down, up = np.minimum(down, line.down_mbps), np.minimum(up, line.up_mbps)
         place = next(p.name for p in job.places if p.id == test.place_id)

@@ -106,8 +106,7 @@ def expected_figures(now: Lived, then: Lived, has_zigbee: bool) -> tuple[Expecte
 def expected_speeds(living: Living, settings: Settings) -> tuple[ExpectedSpeed, ...]:
     """The speed at each place now and under a setting; places that only stand for a node's own spot are left out."""
     worlds, house = living.worlds, living.house
-    now, then = living.speed_tests(house.job.settings), living.speed_tests(settings)
-    shown = [as_tested(worlds, s) for s in (now.down_mbps, then.down_mbps, now.up_mbps, then.up_mbps)]
+    now, then = (as_tested(worlds, living.speed_tests(s)) for s in (house.job.settings, settings))
     found = []
     for p, place in enumerate(house.job.places):
         if place.id.startswith("stand."):
@@ -118,10 +117,10 @@ def expected_speeds(living: Living, settings: Settings) -> tuple[ExpectedSpeed, 
         found.append(
             ExpectedSpeed(
                 place_id=place.id,
-                now_mbps=span(shown[0][:, p]),
-                then_mbps=span(shown[1][:, p]),
-                now_up_mbps=span(shown[2][:, p]),
-                then_up_mbps=span(shown[3][:, p]),
+                now_mbps=span(a),
+                then_mbps=span(b),
+                now_up_mbps=span(now.up_mbps[:, p]),
+                then_up_mbps=span(then.up_mbps[:, p]),
                 now_latency_ms=_latency(now, p),
                 then_latency_ms=_latency(then, p),
                 falls=falls,

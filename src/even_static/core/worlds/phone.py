@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -120,12 +120,11 @@ def speeds(worlds: Worlds, rates: Rates, work: AtWork, up: bool = False) -> Floa
     return (speed * worlds.phone).astype(np.float64)
 
 
-def as_tested(worlds: Worlds, speed_mbps: Floats) -> Floats:
-    """What one more test at each place shows of a speed, both (worlds, places): with nothing changed one differs from
-    the next. The same for all speeds of the same worlds, so that what is compared is told apart by the setting alone.
-    """
-    swing = np.random.default_rng((worlds.seed, 19)).normal(0, table.TEST_AGAIN, speed_mbps.shape)
-    return np.asarray(speed_mbps * np.exp(swing), dtype=np.float64)
+def as_tested(worlds: Worlds, tests: SpeedTests) -> SpeedTests:
+    """What one more test at each place shows: with nothing changed its speeds differ from one to the next. The same in
+    the same worlds, so that two settings are told apart by what they do alone."""
+    swing = np.exp(np.random.default_rng((worlds.seed, 19)).normal(0, table.TEST_AGAIN, tests.down_mbps.shape))
+    return replace(tests, down_mbps=tests.down_mbps * swing, up_mbps=tests.up_mbps * swing)
 
 
 def under_load_ms(waiting_ms: Floats32, left: list[Floats32]) -> Floats32:
