@@ -197,7 +197,13 @@ def test_the_household_s_page_prints(open_page):
     expect(page.get_by_label("Place by place")).to_be_hidden()
     # As a print takes it, with no media set before: all views, read by another program.
     text = " ".join(p.extract_text() for p in PdfReader(io.BytesIO(page.pdf(format="A4"))).pages)
-    for part in ("Ask again", "Spot by spot", "Zigbee, device by device", "What was changed", "Predicted"):
+    for part in (
+        "Ask again",
+        "Spot by spot",
+        "Zigbee, device by device",
+        "What was changed",
+        "Predicted, and what came",
+    ):
         assert part in text
     assert "Measure again" not in text
     for neighbour in ("lockkeeper", "weir cottage", "barge"):
