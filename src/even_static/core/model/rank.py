@@ -128,6 +128,12 @@ def pack(problems: Ints, bins: Ints, loss: Ints, changes: Ints, taken_airtime: I
     return first, second
 
 
+def with_zigbee(first: Ints, second: Ints, problems: Ints, loss: Ints, differs: Ints, radios: int) -> tuple[Ints, Ints]:
+    """The two integers of :func:`pack` with Zigbee's problems, loss and changed channel, which they were made without
+    (shapes broadcast)."""
+    return first + problems * (HEADROOM_BINS + 1) ** radios, second + (loss * 64 + differs) * (1 << 20)
+
+
 def bins_of(first: int, radios: int) -> tuple[int, list[int]]:
     """(problems, bin of each radio's headroom, the worst first) of a packed first integer."""
     problems, rest = divmod(first, (HEADROOM_BINS + 1) ** radios)

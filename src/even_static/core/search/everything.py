@@ -169,10 +169,10 @@ class _Whole:
         """Search choices, best bound first; the smallest bound that was left open."""
         choices.sort(key=lambda entry: entry[0])
         worst = WORST_RANK
-        for done, (bound, group, n) in enumerate(choices):
+        for done, (bound, group, n, homes) in enumerate(choices):
             if self.best is not None and (bound >= self.best[0] or self._out_of_time()):
                 return min(worst, bound)
-            if not self._solve(group.settings(n)):
+            if not self._solve(group.settings(n), homes):
                 worst = min(worst, bound)
             self._tell(f"{text}: {done + 1} of {len(choices)} looked into", (done + 1) / len(choices))
         return worst
@@ -241,7 +241,7 @@ class _Whole:
                 changes=links + changed,
                 airtime_from_neighbours=taken_airtime,
             )
-            found.append((rank, group, n))
+            found.append((rank, group, n, homes[n]))
         return found
 
     def _options(self, settings: Settings, radio: int) -> Sequence[Block]:
@@ -290,10 +290,10 @@ class _Whole:
             self.kept.zigbee = (int(short.min()), int(loss.min()))
         return self.kept.zigbee
 
-    def _solve(self, settings: Settings) -> bool:
+    def _solve(self, settings: Settings, homes: list[int]) -> bool:
         """Search a choice's channels band by band; whether that was done to the end."""
         house = self.house.linked(settings)
-        state = radio_state(house, settings)
+        state = radio_state(house, settings, homes)
         self.looked_into += 1
         certain = state.homeless + len(ssid_problems(house.job, settings))
         parts = {band: self._kept_bound(state, band, settings) for band in BANDS}
@@ -310,7 +310,7 @@ class _Whole:
                 ceiling = min(WORST, (first + 1, 0))
             result = self._solved(house, state, settings, band, rows, ceiling)
             if result.hopeless:
-                return result.bound >= ceiling
+                return result.proven
             found[band] = result
             reached[band] = reached_by(result)
         if self.best is not None and whole_rank(certain, list(reached.values()), len(house.radios)) >= self.best[0]:
@@ -345,7 +345,7 @@ class _Whole:
             result = solve(problem, limit, ceiling)
             self.steps += result.steps
             kept = (result, ceiling)
-            if result.proven or result.hopeless:
+            if result.proven:
                 self.kept.solved[key] = kept
         return kept[0]
 
@@ -360,4 +360,5 @@ def _least(bound: _BandBound) -> Reached:
     )
 
 
-Open = tuple[Rank, Choices, int]
+# A choice's bound, its group and number there, and each device's radio under it.
+Open = tuple[Rank, Choices, int, list[int]]

@@ -104,7 +104,7 @@ def runners_up(house: House, rules: Rules, settings: Settings, deadline: Deadlin
             others = {u: i for u, i in enumerate(present) if u != v and i is not None}
             if len(problem.blocks[v]) < 2 or len(others) != len(problem.groups) - 1:
                 continue
-            first, second, _ = placement.bounds(v, others)
+            first, second, _, _ = placement.bounds(v, others)
             ranked = sorted(range(len(first)), key=lambda i: (int(first[i]), int(second[i])))
             centre = problem.present[v].centre_mhz, problem.present[v].width_mhz
             blocks = problem.blocks[v]

@@ -6,6 +6,9 @@ A lexicographic order of such parts is kept under putting bands together, so the
 
 Why the bounds hold: a radio that is not yet placed can only take airtime away and spoil Zigbee, never give. So figures
 computed from the radios placed so far, with the best that each other radio could still have, are never too low.
+
+At every step each open radio loses the candidates that nothing better can come of, and Zigbee the channels; what the
+open radios could still have is then read from what is left, and the radio with the fewest candidates is placed next.
 """
 
 from __future__ import annotations
@@ -16,7 +19,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from even_static.core.arrays import Floats, Ints
-from even_static.core.model.rank import MOST_RADIOS, airtime_bin, delivery_loss, headroom_bin, pack, unpack_first
+from even_static.core.model.rank import (
+    MOST_RADIOS,
+    airtime_bin,
+    delivery_loss,
+    headroom_bin,
+    pack,
+    unpack_first,
+    with_zigbee,
+)
 from even_static.core.model.zigbee_mesh import zigbee_mesh
 from even_static.core.search.band_problem import BandProblem
 from even_static.core.search.deadline import Deadline
@@ -46,58 +57,99 @@ class BandResult:
         return unpack_first(self.bound[0], self.radios)
 
 
+@dataclass(slots=True)
+class Left:
+    """What a search has left: candidates of each variable, and indices of Zigbee channels."""
+
+    candidates: list[NDArray[np.intp]]
+    zigbee: NDArray[np.intp]
+
+    def copy(self) -> Left:
+        """One that can be narrowed without narrowing this one."""
+        return Left(list(self.candidates), self.zigbee)
+
+
 class Placement:
     """Bounds for one variable's candidates, given the blocks of some of the others."""
 
     def __init__(self, problem: BandProblem) -> None:
         self.problem = problem
         self.group_of = problem.group_of
+        self.everything = Left([np.arange(len(b)) for b in problem.blocks], np.arange(len(problem.zigbee_channels)))
+        self.differs = np.array([z != problem.zigbee_present for z in problem.zigbee_channels], dtype=np.int64)
+        self.taken_airtime = {r: airtime_bin(t.taken_airtime) for r, t in problem.terms.items()}
 
-    def bounds(self, v: int, placed: dict[int, int], below: int | None = None) -> tuple[Ints, Ints, Ints]:
-        """(first, second, index of the Zigbee channel): best keys for each candidate of ``v``, shape (candidates,).
+    def bounds(
+        self, v: int, placed: dict[int, int], below: Packed = WORST, left: Left | None = None
+    ) -> tuple[Ints, Ints, Ints, NDArray[np.intp]]:
+        """(first, second, index of the Zigbee channel, Zigbee channels that may be better than ``below``): best keys
+        for each candidate of ``v`` that is left, shape (candidates left,).
 
         ``placed`` maps other variables to their candidate. With all of them placed the keys are exact; candidates whose
-        first part lies above ``below`` even without Zigbee are bounded by their first part alone.
+        first part is larger than ``below`` even without Zigbee are bounded by their first part alone.
         """
         p = self.problem
-        n = len(p.blocks[v])
-        everyone = np.arange(n)
+        left = left or self.everything
+        mine = left.candidates[v]
+        n = len(mine)
         problems = np.zeros(n)
         heads: list[Floats] = []
-        changes = p.changed[v].copy()
+        changes = p.changed[v][mine]
         taken_airtime = np.zeros(n, dtype=np.int64)
-        for group_index in range(len(p.groups)):
+        for g in range(len(p.groups)):
             index: NDArray[np.intp] | None
-            if group_index == v:
-                index = everyone
-            elif group_index in placed:
-                index = np.full(n, placed[group_index])
-                changes += p.changed[group_index][placed[group_index]]
+            if g == v:
+                index = mine
+            elif g in placed:
+                index = np.full(n, placed[g])
+                changes = changes + p.changed[g][placed[g]]
             else:
                 index = None
-            for r in p.groups[group_index]:
+            for r in p.groups[g]:
                 if index is None:
-                    head, problem, least = self._open(r, group_index, v, placed)
+                    head, problem, least = self._open(r, g, v, placed, left)
                     taken_airtime += least
                 else:
-                    head = self._head(r, group_index, index, v, placed)
+                    head = self._head(r, g, index, v, placed, mine)
                     t = p.terms[r]
                     problem = t.no_link[index] + np.where(head < 1, t.linked_musts[index], 0.0)
-                    taken_airtime += airtime_bin(t.taken_airtime[index])
+                    taken_airtime += self.taken_airtime[r][index]
                 heads.append(head)
                 problems = problems + problem
             if index is None:
-                changes += int(p.changed[group_index].min())
+                changes = changes + int(p.changed[g][left.candidates[g]].min())
         bins = headroom_bin(np.array(heads).T.reshape(n, len(heads)))
-        rows = everyone
-        if below is not None and p.zigbee_base is not None:
-            none = np.zeros(n, dtype=np.int64)
-            rows = np.flatnonzero(pack(problems.astype(np.int64), bins, none, none, none)[0] <= below)
-        loss, count, choice, zigbee_changed = self._zigbee(v, placed, rows)
-        first, second = pack((problems + count).astype(np.int64), bins, loss, changes + zigbee_changed, taken_airtime)
-        return first, second, choice
+        none = np.zeros(n, dtype=np.int64)
+        first, second = pack(problems.astype(np.int64), bins, none, changes, taken_airtime)
+        if p.zigbee_base is None:
+            return first, second, none, left.zigbee
+        some = np.flatnonzero(first <= below[0])
+        if len(some) == 0:
+            return first, second, none, left.zigbee[:0]
+        loss, count = self._zigbee(v, placed, mine[some], left)
+        differs = self.differs[left.zigbee]
+        each = (count * 1000 + loss) * 2 + differs
+        pick = each.argmin(axis=1)
+        rows = np.arange(len(some))
+        # Of keys of one candidate only Zigbee's parts differ.
+        more_first, more_second = with_zigbee(
+            first[some, None], second[some, None], count, loss, differs, bins.shape[1]
+        )
+        useful = np.logical_or(more_first < below[0], np.logical_and(more_first == below[0], more_second < below[1]))
+        first[some], second[some] = more_first[rows, pick], more_second[rows, pick]
+        choice = none
+        choice[some] = left.zigbee[pick]
+        return first, second, choice, left.zigbee[useful.any(axis=0)]
 
-    def _head(self, r: int, g: int, index: NDArray[np.intp], v: int, placed: dict[int, int]) -> Floats:
+    def _head(
+        self,
+        r: int,
+        g: int,
+        index: NDArray[np.intp],
+        v: int,
+        placed: dict[int, int],
+        mine: NDArray[np.intp],
+    ) -> Floats:
         """Headroom of a radio whose block is known (one for each candidate of v), among the placed ones."""
         p = self.problem
         t = p.terms[r]
@@ -109,62 +161,60 @@ class Placement:
             if h == g:
                 load += p.terms[other].need_fraction[index]
             elif h == v or h in placed:
-                where = np.arange(len(index)) if h == v else placed[h]
+                where = mine if h == v else placed[h]
                 load += (
                     p.extra[r, other][index, where]
                     + p.share[r, other][index, where] * p.terms[other].need_fraction[where]
                 )
         return np.asarray(t.available_fraction[index] / np.maximum(load, 1e-12), dtype=np.float64)
 
-    def _open(self, r: int, g: int, v: int, placed: dict[int, int]) -> tuple[Floats, Floats, Ints]:
-        """Best headroom, fewest problems and least taken_airtime that a radio without a block can still have."""
+    def _open(self, r: int, g: int, v: int, placed: dict[int, int], left: Left) -> tuple[Floats, Floats, int]:
+        """Best headroom, fewest problems and least airtime taken that a radio without a block can still have."""
         p = self.problem
         t = p.terms[r]
-        load = t.need_fraction.copy()
+        rows, mine = left.candidates[g], left.candidates[v]
+        load = t.need_fraction[rows]
         for other in p.radios:
             h = self.group_of[other]
             if other == r or h == v:
                 continue
             if h == g:
-                load = load + p.terms[other].need_fraction
+                load = load + p.terms[other].need_fraction[rows]
             elif h in placed:
-                load = load + p.extra[r, other][:, placed[h]]
-                load = load + p.share[r, other][:, placed[h]] * p.terms[other].need_fraction[placed[h]]
+                load = load + p.extra[r, other][rows, placed[h]]
+                load = load + p.share[r, other][rows, placed[h]] * p.terms[other].need_fraction[placed[h]]
         loads = load[:, None]
         for other in p.groups[v]:
-            loads = loads + p.extra[r, other] + p.share[r, other] * p.terms[other].need_fraction[None, :]
-        head = t.available_fraction[:, None] / np.maximum(loads, 1e-12)
-        problem = t.no_link[:, None] + np.where(head < 1, t.linked_musts[:, None], 0.0)
-        n = len(p.blocks[v])
-        return head.max(axis=0), problem.min(axis=0), np.full(n, airtime_bin(t.taken_airtime).min())
+            both = np.ix_(rows, mine)
+            loads = loads + p.extra[r, other][both] + p.share[r, other][both] * p.terms[other].need_fraction[mine]
+        head = t.available_fraction[rows, None] / np.maximum(loads, 1e-12)
+        problem = t.no_link[rows, None] + np.where(head < 1, t.linked_musts[rows, None], 0.0)
+        return head.max(axis=0), problem.min(axis=0), int(self.taken_airtime[r][rows].min())
 
-    def _zigbee(self, v: int, placed: dict[int, int], some: NDArray[np.intp]) -> tuple[Ints, Ints, Ints, Ints]:
-        """(loss, links in problem, chosen channel, whether it differs from the present one) for each candidate; zeros
-        for those that are not among ``some``."""
+    def _zigbee(self, v: int, placed: dict[int, int], candidates: NDArray[np.intp], left: Left) -> tuple[Ints, Ints]:
+        """(loss, devices in problem) for some candidates of ``v`` and each Zigbee channel that is left, each of shape
+        (candidates, channels). An open radio does what the mildest of its candidates does to each hop."""
         p = self.problem
-        n = len(p.blocks[v])
-        none = np.zeros(n, dtype=np.int64)
-        if p.zigbee_base is None:
-            return none, none, none, none
-        ok, idle = (x[None, :, :] for x in p.zigbee_base)
-        for g, i in placed.items():
-            for r in p.groups[g]:
-                ok, idle = ok + p.zigbee_own[r][0][i], idle + p.zigbee_own[r][1][i]
-        if len(some) == 0:
-            return none, none, none, none
+        assert p.zigbee_base is not None
+        ok, idle = (x[None, left.zigbee] for x in p.zigbee_base)
+        for g, group in enumerate(p.groups):
+            if g == v:
+                continue
+            if g in placed:
+                for r in group:
+                    ok = ok + p.zigbee_own[r][0][placed[g], left.zigbee]
+                    idle = idle + p.zigbee_own[r][1][placed[g], left.zigbee]
+            else:
+                both = np.ix_(left.candidates[g], left.zigbee)
+                for r in group:
+                    ok = ok + p.zigbee_own[r][0][both].max(axis=0)
+                    idle = idle + p.zigbee_own[r][1][both].max(axis=0)
+        both = np.ix_(candidates, left.zigbee)
         for r in p.groups[v]:
-            ok, idle = ok + p.zigbee_own[r][0][some], idle + p.zigbee_own[r][1][some]
+            ok, idle = ok + p.zigbee_own[r][0][both], idle + p.zigbee_own[r][1][both]
         delivery = zigbee_mesh(p.state).deliveries(ok, idle)
         count = (delivery < zigbee_table.WANTED_DELIVERY).sum(axis=-1)
-        loss = delivery_loss(delivery.min(axis=-1, initial=1.0))
-        differs = np.array([z != p.zigbee_present for z in p.zigbee_channels], dtype=np.int64)
-        rank = (count * 1000 + loss) * 2 + differs[None, :]
-        choice = rank.argmin(axis=1)
-        rows = np.arange(len(choice))
-        whole = [none.copy() for _ in range(4)]
-        for out, values in zip(whole, (loss[rows, choice], count[rows, choice], choice, differs[choice]), strict=True):
-            out[some] = values
-        return whole[0], whole[1], whole[2], whole[3]
+        return delivery_loss(delivery.min(axis=-1, initial=1.0)), count
 
 
 def solve(problem: BandProblem, deadline_s: float | Deadline, ceiling: Packed = WORST) -> BandResult:
@@ -194,7 +244,7 @@ class _Search:
             # Under a ceiling there is something to beat already.
             if self.best == WORST:
                 self._start()
-            self._branch({})
+            self._branch({}, self.placement.everything)
             key, bound = self.best, min(self.best, self.open_bound)
         else:
             key = bound = self._without_radios()
@@ -234,7 +284,7 @@ class _Search:
         while True:
             for v in placed:
                 others = {u: i for u, i in placed.items() if u != v}
-                first, second, zigbee = self.placement.bounds(v, others, self.best[0])
+                first, second, zigbee, _ = self.placement.bounds(v, others, self.best)
                 i = int(np.lexsort((second, first))[0])
                 placed[v] = i
                 self._offer((int(first[i]), int(second[i])), placed, int(zigbee[i]))
@@ -246,20 +296,30 @@ class _Search:
         if key < self.best:
             self.best, self.best_placed, self.best_zigbee = key, dict(placed), zigbee
 
-    def _branch(self, placed: dict[int, int]) -> None:
-        v = len(placed)
-        first, second, zigbee = self.placement.bounds(v, placed, self.best[0])
-        self.steps += len(first)
-        order = np.lexsort((second, first))
-        last = v == len(self.problem.groups) - 1
-        for i in order:
-            key = (int(first[i]), int(second[i]))
+    def _branch(self, placed: dict[int, int], left: Left) -> None:
+        """Place the variable with the fewest candidates left, after those went that nothing better can come of."""
+        left = left.copy()
+        unplaced = [v for v in range(len(self.problem.groups)) if v not in placed]
+        keys: dict[int, tuple[Ints, Ints, Ints]] = {}
+        for v in unplaced:
+            first, second, zigbee, left.zigbee = self.placement.bounds(v, placed, self.best, left)
+            self.steps += len(first)
+            best = self.best
+            better = np.logical_or(first < best[0], np.logical_and(first == best[0], second < best[1]))
+            if not better.any():
+                return
+            left.candidates[v] = left.candidates[v][better]
+            keys[v] = first[better], second[better], zigbee[better]
+        v = min(unplaced, key=lambda u: len(left.candidates[u]))
+        first, second, zigbee = keys[v]
+        for row in np.lexsort((second, first)):
+            key, i = (int(first[row]), int(second[row])), int(left.candidates[v][row])
             if key >= self.best:
                 return
-            if last:
-                self._offer(key, {**placed, v: int(i)}, int(zigbee[i]))
+            if len(unplaced) == 1:
+                self._offer(key, {**placed, v: i}, int(zigbee[row]))
                 return
             if self.deadline.over():
                 self.open_bound = min(self.open_bound, key)
                 return
-            self._branch({**placed, v: int(i)})
+            self._branch({**placed, v: i}, left)
