@@ -22,7 +22,7 @@ from even_static.core.model.prepared_house import House
 from even_static.core.search.candidates import with_lawful_power
 from even_static.core.search.rules_of_thumb import careful
 from even_static.core.worlds.outlook import Outlook
-from even_static.core.worlds.span import Span
+from even_static.core.worlds.span import Span, held_with_ties
 from even_static.instruments.simulated.truth_search import best_in_truth, worth
 from even_static.truth.drawn import drawn_house
 from even_static.truth.house import TrueHouse
@@ -62,13 +62,16 @@ def judged(seed: int, planner: str, seconds: float, tries: int, lists: bool = Tr
 
 
 def held_by(outlook: Outlook, now: Outcome, then: Outcome, job: Job, seed: int) -> dict[str, list[tuple[bool, float]]]:
-    """Whether what comes lies in each interval that the plan tells, and the share of its worlds that do: figures of
-    the house by the truth, speed tests as a technician takes them, three runs with whatever phone is there."""
+    """Whether what comes lies in each interval that the plan tells, and how much of it with worlds that say the same
+    dealt out: figures of the house by the truth, speed tests as a technician takes them, three runs with whatever phone
+    is there."""
     found: dict[str, list[tuple[bool, float]]] = {}
     rng, places = random.Random(seed), {p.id: p for p in job.places}
 
     def note(name: str, value: float, span: Span, slack: float) -> None:
-        found.setdefault(name, []).append((span.low - slack <= value <= span.high + slack, span.share))
+        found.setdefault(name, []).append(
+            (span.low - slack <= value <= span.high + slack, held_with_ties(span, value, slack))
+        )
 
     for when, outcome in (("now", now), ("then", then)):
         truth = {
@@ -141,7 +144,7 @@ def table(verdicts: list[Verdict]) -> None:
         ranges = [t for v in verdicts for t in v.held.get(name, [])]
         print(
             f"  intervals of 90 % held {name:32} {np.mean([h for h, _ in ranges]):.0%},"
-            f" of the worlds {np.mean([share for _, share in ranges]):.0%}"
+            f" ties dealt out {np.mean([share for _, share in ranges]):.0%}"
         )
     promised = [p for v in verdicts for p in [v.promised]]
     print(
