@@ -60,9 +60,9 @@ def test_no_list_of_choices_is_written_down(path):
         assert not [known for known in choices() if len(values & known) > 2], values
 
 
-# Sentences of the core as they stand. Headings of a drawing and the cautions hold no figures.
+# Sentences of the core as they stand. The cautions hold no figures.
 AS_IT_STANDS = re.compile(r"(?<![=\w$])\{[\w.?!]*\.(?:text|why|said|reason|advice)\}")
-WITHOUT_FIGURES = {"CompareDrawing.svelte", "Cautions.svelte"}
+WITHOUT_FIGURES = {"Cautions.svelte"}
 
 
 @pytest.mark.parametrize("path", [p for p in SOURCES if p.suffix == ".svelte"], ids=lambda p: p.name)

@@ -41,6 +41,16 @@ def look_at(page, view: str) -> None:
     page.get_by_role("tab", name=view).click()
 
 
+def radio_card(page, radio_id: str):
+    """One radio's part of Tune's Radios, opened."""
+    card = page.locator(f"[data-radio='{radio_id}']")
+    card.wait_for()
+    if card.get_attribute("data-state") != "open":
+        card.get_by_role("heading").get_by_role("button").click()
+    expect(card).to_have_attribute("data-state", "open")
+    return card
+
+
 def searched(page, running_app) -> dict:
     """Press T and give back the plan that the search ended with; what the screen says of it is held to that."""
     with page.expect_response(lambda r: r.url.endswith("/tune") and r.request.method == "POST") as started:
@@ -125,7 +135,7 @@ def test_a_setting_tried_by_hand_moves_the_figures_and_can_be_undone(open_page, 
     job = running_app.store.get(call_id).job
     page = open_page(f"call/{call_id}/tune")
     look_at(page, "Radios")
-    card = page.locator('[data-radio="studio-2.4"]')
+    card = radio_card(page, "studio-2.4")
     card.get_by_label("Channel").select_option(label="11")
     tried = replace(
         job.settings,
@@ -157,8 +167,9 @@ def test_unlawful_settings_cannot_be_chosen(open_page, running_app):
     """Channels come from the law and the radio; a power above the law is shown as such and cannot be sent."""
     page = open_page("call/2/tune")
     look_at(page, "Radios")
-    expect(page.locator('[data-radio="hall-5"]').get_by_label("Channel").locator("option")).not_to_have_count(0)
-    offered = page.locator('[data-radio="hall-5"]').get_by_label("Channel").locator("option").all_inner_texts()
+    offers = radio_card(page, "hall-5").get_by_label("Channel").locator("option")
+    expect(offers).not_to_have_count(0)
+    offered = offers.all_inner_texts()
     assert not any(text.startswith("177") for text in offered)
     assert any("radar" in text for text in offered if text.startswith("52"))
 

@@ -98,6 +98,21 @@ def test_no_view_is_longer_than_two_screens_or_four_of_a_phone(open_page, runnin
     assert tall["call/2/ask"] > 1.3 * height, "it was measured before it showed anything"
 
 
+def test_no_view_of_a_plan_is_longer_either(open_page, running_app):
+    page = open_page(f"call/{copy_of(running_app, 'long plan')}/tune", width=1265, height=800)
+    searched(page, running_app)
+    tall = {}
+    for width, height, most in ((1265, 800, 1600), (390, 844, 3400)):
+        page.set_viewport_size({"width": width, "height": height})
+        for view in page.get_by_role("tab").all():
+            view.click()
+            page.wait_for_load_state("networkidle")
+            tall[width, view.inner_text()] = page.evaluate("document.documentElement.scrollHeight") / most
+    assert len(tall) == 22
+    assert {where: share for where, share in tall.items() if share > 1} == {}
+    assert max(tall.values()) > 0.9
+
+
 def test_the_house_s_figures_stay_in_sight(open_page):
     for width, height in ((1280, 800), (390, 844)):
         # A page that is longer than that, at both sizes.

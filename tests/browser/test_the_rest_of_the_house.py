@@ -123,7 +123,7 @@ def test_a_plan_is_kept_compared_and_taken_up_again(open_page, running_app):
     expect(plan).to_be_visible(timeout=40_000)
     look_at(page, "Alternatives")
     others = page.get_by_label("Alternatives", exact=True)
-    expect(others.get_by_label("Settings side by side")).to_be_visible()
+    expect(others.get_by_role("table", name="Settings side by side")).to_be_visible()
     look_at(page, "Kept")
     kept = page.get_by_role("article", name="Kept plans")
     kept.get_by_label("Keep the trial settings as").fill("channels first")

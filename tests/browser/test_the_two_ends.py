@@ -6,7 +6,7 @@ import re
 
 import pytest
 from playwright.sync_api import expect
-from tests.browser.test_the_first_call import copy_of, fixed, look_at
+from tests.browser.test_the_first_call import copy_of, fixed, look_at, radio_card
 
 from even_static.core.explain.causes import likely_causes
 from even_static.core.model.prepared_house import House
@@ -45,7 +45,7 @@ def trial_on(page, address, call):
     """Put something on trial under Tune: the hub's channel, and the studio's 2.4 GHz radio."""
     page.goto(f"{address}#/call/{call}/tune")
     page.get_by_role("tab", name="Radios").click()
-    page.locator("[data-radio='studio-2.4']").get_by_label("Channel").select_option("1/20/2412")
+    radio_card(page, "studio-2.4").get_by_label("Channel").select_option("1/20/2412")
     page.get_by_role("tab", name="Zigbee").click()
     page.get_by_role("article", name="Zigbee").get_by_label("Channel").select_option("25")
     expect(page.get_by_role("button", name=re.compile("Apply to the nodes"))).to_be_enabled()

@@ -13,7 +13,7 @@ from even_static.core.explain.backhaul import tree
 from even_static.core.house.job import Job
 from even_static.core.house.kit import Uplink
 from even_static.core.house.links import link_ends, parents_of, same_ends
-from even_static.core.house.settings import LinkBand
+from even_static.core.house.settings import LinkBand, Settings
 from even_static.core.house.validate import validate_settings
 from even_static.core.model.evaluate import evaluate
 from even_static.core.model.prepared_house import House
@@ -22,6 +22,7 @@ from even_static.core.prove.known_before import nodes_before
 from even_static.core.prove.promised import predicted_and_came
 from even_static.core.report.report import report
 from even_static.core.search.candidates import EVERYTHING
+from even_static.core.search.choices import other_links, tied
 from even_static.core.search.moves import may_be_set, moves
 from even_static.core.worlds.drawn import Worlds
 from even_static.core.worlds.living import Living
@@ -67,6 +68,48 @@ def test_a_link_to_another_node_is_checked_for_what_the_box_can_and_for_circles(
     circle = (LinkBand(b.id, "5 GHz", to_node_id=c.id), LinkBand(c.id, "5 GHz", to_node_id=b.id))
     with pytest.raises(BadInput, match="lead every node to the router"):
         validate_settings(job, replace(job.settings, link_bands=circle), "settings")
+
+
+def swapped(job: Job) -> Settings:
+    """The second node's link over the third, where the third hung on the second before and hangs on the router now."""
+    a, b, c = job.nodes[:3]
+    links = (LinkBand(c.id, "5 GHz", to_node_id=a.id), LinkBand(b.id, "5 GHz", to_node_id=c.id))
+    return tied(House(job), replace(job.settings, link_bands=links))
+
+
+def one_behind_the_other() -> Job:
+    """A router, a node on it, and another one on that one: each may hang on another."""
+    job = chain(nodes=3)
+    a, b, c = job.nodes
+    return replace(job, nodes=(a, b, replace(c, uplink=Uplink(to_node_id=b.id, band="5 GHz"))))
+
+
+def test_a_node_is_not_offered_what_hangs_on_it_even_where_it_hung_there_before():
+    job = one_behind_the_other()
+    house, settings = House(job), swapped(job)
+    validate_settings(job, settings, "settings")
+    a, b, c = job.nodes
+    parents = {}
+    for node in (b, c):
+        offered = other_links(house, settings, node)
+        for other in offered:
+            validate_settings(job, other, "settings")
+        hangs = [next(n for n in house.linked(o).job.nodes if n.id == node.id).uplink for o in offered]
+        parents[node.id] = {up.to_node_id for up in hangs}
+    assert parents == {b.id: {a.id, c.id}, c.id: {a.id}}
+
+
+def test_links_that_lead_back_to_themselves_are_refused_by_the_model_too():
+    job = one_behind_the_other()
+    _, b, c = job.nodes
+    with pytest.raises(ValueError, match="lead back to themselves"):
+        House(job).linked_by((LinkBand(b.id, "5 GHz", to_node_id=c.id),))
+
+
+def test_what_if_of_links_put_the_other_way_round_ends():
+    job = one_behind_the_other()
+    said = tree(House(job), swapped(job)).what_if
+    assert {w.node_id for w in said} == {n.id for n in job.nodes[1:]}
 
 
 def test_every_offered_link_leads_to_the_router_and_is_on_one_block():

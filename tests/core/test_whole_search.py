@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import gc
 import itertools
 import time
+import weakref
 from dataclasses import replace
 
 import numpy as np
@@ -363,3 +365,13 @@ def test_a_cut_off_search_takes_a_better_neighbour_for_its_plan():
         for other in plan.alternatives:
             if other.kind == "next best":
                 assert other.evaluation.rank >= plan.evaluation.rank
+
+
+def test_a_house_goes_with_all_that_was_worked_out_for_it():
+    """A server that plans all day keeps nothing of the houses it is done with."""
+    house = House(random_house(2, nodes=2, neighbours=10, devices=6, zigbee_devices=4))
+    make_plan(house, ALL, 2.0)
+    still_there = weakref.ref(house)
+    del house
+    gc.collect()
+    assert still_there() is None

@@ -2,7 +2,8 @@
   import { milliseconds } from '../lib/format'
   import type { RadioFigures } from '../lib/types'
 
-  let { figures }: { figures: RadioFigures } = $props()
+  /** ``slim``: the bar alone, for a line of a list. */
+  let { figures, slim = false }: { figures: RadioFigures; slim?: boolean } = $props()
   let width = $state(400)
   /** One second of airtime: neighbours, other own radios on the channel, own need, what is left over. */
   const others = $derived(1 - figures.available_fraction)
@@ -12,11 +13,11 @@
   const short = $derived(figures.need_fraction + figures.shared_fraction > figures.available_fraction)
 </script>
 
-<figure class="m-0" bind:clientWidth={width}>
+<svelte:element this={slim ? 'span' : 'figure'} class="m-0 block" bind:clientWidth={width}>
   <svg
     viewBox="0 0 {width} 26"
     preserveAspectRatio="none"
-    class="block h-6 w-full border border-(--ink)"
+    class="block {slim ? 'h-4' : 'h-6'} w-full border border-(--ink)"
     role="img"
     aria-label="One second: {milliseconds(others)} others, {milliseconds(shared)} own radios, {milliseconds(
       need,
@@ -43,19 +44,21 @@
         stroke-width="8"
       />{/if}
   </svg>
-  <figcaption class="mt-0.5 flex flex-wrap gap-x-4 text-xs text-soft">
-    <span>{@render swatch('url(#others)')} others {milliseconds(others)}</span>
-    {#if shared > 0}<span
-        >{@render swatch('url(#shared)')} own radios {milliseconds(figures.shared_fraction)}</span
-      >{/if}
-    <span
-      >{@render swatch('var(--accent)')} this radio {milliseconds(figures.need_fraction)}{short
-        ? ', more than is left'
-        : ''}</span
-    >
-    {#if free > 0}<span>{@render swatch('var(--sheet)')} free {milliseconds(free)}</span>{/if}
-  </figcaption>
-</figure>
+  {#if !slim}
+    <figcaption class="mt-0.5 flex flex-wrap gap-x-4 text-xs text-soft">
+      <span>{@render swatch('url(#others)')} others {milliseconds(others)}</span>
+      {#if shared > 0}<span
+          >{@render swatch('url(#shared)')} own radios {milliseconds(figures.shared_fraction)}</span
+        >{/if}
+      <span
+        >{@render swatch('var(--accent)')} this radio {milliseconds(figures.need_fraction)}{short
+          ? ', more than is left'
+          : ''}</span
+      >
+      {#if free > 0}<span>{@render swatch('var(--sheet)')} free {milliseconds(free)}</span>{/if}
+    </figcaption>
+  {/if}
+</svelte:element>
 
 {#snippet swatch(fill: string)}
   <svg viewBox="0 0 14 10" width="14" height="10" class="inline border border-(--ink)" aria-hidden="true"

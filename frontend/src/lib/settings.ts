@@ -1,7 +1,11 @@
-import { plural } from './format'
+import { plural, prose } from './format'
 import type { RadioOptions, RadioSetting, Settings } from './types'
 
 type Offered = RadioOptions['blocks'][number]
+
+/** How a radio is set, in a few words. */
+export const radioText = (s: RadioSetting) =>
+  s.enabled === false ? 'off' : prose(`${s.channel} at ${s.width_mhz} MHz, ${s.eirp_dbm} dBm`)
 
 /** The SSID plan and steering in words. */
 export function namesText(names: Settings['ssid_plan']): string {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { radioText } from '../../lib/settings'
   import type { Proof, Settings } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import Ledger from '../../parts/Ledger.svelte'
@@ -6,7 +7,7 @@
   let { state: call, proof }: { state: CallState; proof: Proof } = $props()
   const text = (settings: Settings, id: string) => {
     const s = settings.radios.find((r) => r.radio_id === id)
-    return s ? `channel ${s.channel}, ${s.width_mhz} MHz, ${s.eirp_dbm} dBm${s.enabled ? '' : ', off'}` : '–'
+    return s ? radioText(s) : '–'
   }
   const rows = $derived(
     call.job.nodes.flatMap((n) =>

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { Ruler } from '@lucide/svelte'
-  import CompareDrawing from '../../draw/CompareDrawing.svelte'
-  import { delivery, fixed, headroom, percent, prose, sentence } from '../../lib/format'
+  import { ChevronDown, Ruler } from '@lucide/svelte'
+  import SettingMarks from '../../draw/SettingMarks.svelte'
+  import { fixed, headroom, percent, prose, sentence } from '../../lib/format'
   import type { Plan, Settings } from '../../lib/types'
   import Ledger from '../../parts/Ledger.svelte'
   import { rules } from '../../state/rules.svelte'
@@ -10,6 +10,8 @@
   /** What else could be set, beside the plan in the model; and what to measure before deciding. */
   let { state: call, plan }: { state: CallState; plan: Plan } = $props()
   let all = $state(false)
+  /** The row whose reason and channels are shown. */
+  let looked = $state(-1)
   const runnersUp = $derived(plan.alternatives.filter((a) => a.kind === 'next best'))
   const rows = $derived([
     {
@@ -29,6 +31,7 @@
     ...plan.alternatives.filter((a) => !runnersUp.includes(a)),
     ...(all ? runnersUp : []),
   ])
+  const most = $derived(Math.max(...rows.map((r) => r.evaluation.problems)))
   /** What a setting chooses, band by band: channels, and widths where they are not 20 MHz. */
   const chooses = (settings: Settings) =>
     [
@@ -65,8 +68,8 @@
       {/each}
     </Ledger>
   {/if}
-  <CompareDrawing rows={rows.filter((r) => r.kind !== 'next best')} />
   <Ledger
+    label="Settings side by side"
     heads={[
       'Setting',
       ['Problems', 'figure'],
@@ -77,23 +80,42 @@
     ]}
   >
     {#each rows as row, i (i)}
-      <tr class:font-bold={row.name === 'the plan'}>
-        <td
-          >{row.name}
-          <span class="block text-xs font-normal text-soft max-sm:hidden"
-            >{row.kind === 'now' || row.kind === 'plan' ? '' : `${row.kind}: `}{prose(row.reason)}<br
-            />{chooses(row.settings ?? call.job.settings)}</span
+      {@const more = looked === i}
+      <tr class:bg-wash={row.kind === 'plan'} class:font-bold={row.kind === 'plan'}>
+        <td class="p-0!"
+          ><button
+            class="flex min-h-9 w-full items-center max-sm:min-h-11 gap-1 px-2 text-left"
+            aria-expanded={more}
+            onclick={() => (looked = more ? -1 : i)}
+            ><ChevronDown
+              size={15}
+              class="shrink-0 {more ? 'rotate-180' : ''}"
+              aria-hidden="true"
+            />{row.name}</button
           ></td
         >
-        <td class="number">{row.evaluation.problems}</td>
-        <td class="number">{headroom(row.evaluation.headroom)}</td>
-        <td class="number">{delivery(row.evaluation.worst_zigbee_delivery)}</td>
+        {#each ['problems', 'headroom', 'worst Zigbee'] as const as figure (figure)}
+          <td class="number"><SettingMarks {figure} evaluation={row.evaluation} {most} /></td>
+        {/each}
         <td class="number">{row.evaluation.changes}</td>
         <td class="number"><button class="button slim" onclick={() => call.try(row.settings)}>Try</button></td
         >
       </tr>
+      {#if more}
+        <tr
+          ><td colspan="6" class="text-soft"
+            >{row.kind === 'now' || row.kind === 'plan' ? '' : `${row.kind}: `}{prose(row.reason)}<br
+            />{chooses(row.settings ?? call.job.settings)}</td
+          ></tr
+        >
+      {/if}
     {/each}
   </Ledger>
+  <p class="mt-2 text-xs text-soft max-md:hidden">
+    Ruled at a headroom of 1× and a delivery of {percent(rules.offered.wanted_delivery)}; no headroom above {headroom(
+      rules.offered.most_counted_headroom,
+    )} counts.
+  </p>
   {#if runnersUp.length}
     <button class="button slim mt-2" aria-expanded={all} onclick={() => (all = !all)}
       >{all ? 'Hide' : 'Show'} the next best for each setting</button

@@ -1,8 +1,8 @@
 <script lang="ts">
   import { api, ask } from '../../lib/api'
   import { fixed, headroom, plural, prose } from '../../lib/format'
-  import { namesText } from '../../lib/settings'
-  import type { Plan, RadioSetting, SheetView } from '../../lib/types'
+  import { namesText, radioText } from '../../lib/settings'
+  import type { Plan, SheetView } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import { Resource } from '../../state/resource.svelte'
   import OutlookView from './OutlookView.svelte'
@@ -12,14 +12,12 @@
   /** The middle over the worlds, as the table below has it. */
   const about = (count: number) => `about ${fixed(count)}`
   const inWords = (count: number) => `About ${plural(Math.round(count), 'problem')}`
-  const text = (s: RadioSetting) =>
-    s.enabled === false ? 'off' : `${s.channel} at ${s.width_mhz} MHz, ${s.eirp_dbm} dBm`
   const nodeName = (id: string) => call.job.nodes.find((n) => n.id === id)?.name ?? id
   const changes = $derived([
     ...plan.settings.radios.flatMap((after) => {
       const before = call.job.settings.radios.find((s) => s.radio_id === after.radio_id)
-      if (!before || text(before) === text(after)) return []
-      return [{ id: after.radio_id, before: text(before), after: text(after) }]
+      if (!before || radioText(before) === radioText(after)) return []
+      return [{ id: after.radio_id, before: radioText(before), after: radioText(after) }]
     }),
     ...(JSON.stringify(plan.settings.ssid_plan) === JSON.stringify(call.job.settings.ssid_plan)
       ? []

@@ -2,7 +2,7 @@
   import { Lightbulb, ListChecks, RotateCcw, Search, Send } from '@lucide/svelte'
   import { api, ask } from '../../lib/api'
   import { onKeys } from '../../lib/keys'
-  import { namesText } from '../../lib/settings'
+  import { namesText, radioText } from '../../lib/settings'
   import type { ChannelPlan, RadioOptions } from '../../lib/types'
   import Confirm from '../../parts/Confirm.svelte'
   import Views from '../../parts/Views.svelte'
@@ -17,7 +17,7 @@
   import PlanView from './PlanView.svelte'
   import Notes from '../ask/Notes.svelte'
   import OwnNetworks from '../walk/OwnNetworks.svelte'
-  import RadioCard from './RadioCard.svelte'
+  import RadiosView from './RadiosView.svelte'
   import RoomsView from './RoomsView.svelte'
   import TreeCard from './TreeCard.svelte'
   import Problems from './Problems.svelte'
@@ -38,7 +38,6 @@
   })
   const options = $derived(offeredBlocks.value ?? [])
 
-  const radios = $derived(call.job.nodes.flatMap((n) => n.radios.map((radio) => ({ node: n, radio }))))
   const free = $state<Free>({ power: true, switch_off: true, links: true, steering: true })
   const FREE = {
     power: 'powers',
@@ -223,16 +222,12 @@
       {:else if view === 'Alternatives' && call.plan}<AlternativesView state={call} plan={call.plan} />
       {:else if view === 'Problems'}<Problems state={call} />
       {:else if view === 'Radios'}
-        {#each radios as { node, radio } (radio.id)}
-          <RadioCard
-            state={call}
-            {node}
-            {radio}
-            blocks={options.find((o) => o.radio_id === radio.id)?.blocks ?? []}
-            pinned={pinned.includes(radio.id)}
-            onpin={(on) => (pinned = on ? [...pinned, radio.id] : pinned.filter((p) => p !== radio.id))}
-          />
-        {/each}
+        <RadiosView
+          state={call}
+          {options}
+          {pinned}
+          onpin={(id, on) => (pinned = on ? [...pinned, id] : pinned.filter((p) => p !== id))}
+        />
       {:else if view === 'Backhaul'}<TreeCard state={call} />
       {:else if view === 'SSIDs'}<NamesCard state={call} />
       {:else if view === 'Zigbee'}<ZigbeeCard state={call} />
@@ -253,7 +248,7 @@
   <ul class="mb-3 list-disc pl-5">
     {#each changed as s (s.radio_id)}
       <li>
-        {s.radio_id}: channel {s.channel}, {s.width_mhz} MHz, {s.eirp_dbm} dBm{s.enabled ? '' : ', off'}
+        {s.radio_id}: {radioText(s)}
       </li>
     {/each}
     {#if JSON.stringify(call.settings.ssid_plan) !== JSON.stringify(call.job.settings.ssid_plan)}

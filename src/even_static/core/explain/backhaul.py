@@ -305,15 +305,21 @@ def _carried(house: House, settings: Settings, node: Node) -> float:
 
 def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
     job = house.job
+    # What each hangs on under these settings, which may be something else than in the job; a mesh that forms itself
+    # would do so anew.
+    linked = house.linked(settings) if house.forming is None else house
+    up = {n.id: n.uplink.to_node_id for n in linked.job.nodes if n.uplink is not None}
     found = []
     for node in job.nodes:
         if node.uplink is None:
             continue
         if node.uplink.band is not None:
-            cabled = replace(node, uplink=Uplink(to_node_id=node.uplink.to_node_id))
-            links = tuple(e for e in settings.link_bands if e.node_id != node.id)
-            wired = _with_node(house, cabled)
-            found.append(_if(node, "a cable to it", wired, replace(settings, link_bands=links), now))
+            cabled = replace(node, uplink=Uplink(to_node_id=up[node.id]))
+            links = settings.link_bands if linked is house else ()
+            kept = tuple(e for e in links if e.node_id != node.id)
+            found.append(
+                _if(node, "a cable to it", _with_node(linked, cabled), replace(settings, link_bands=kept), now)
+            )
             for trial in other_links(house, settings, node):
                 way = next((e for e in trial.link_bands if e.node_id == node.id), None)
                 if way is not None:
@@ -329,7 +335,7 @@ def _what_if(house: House, settings: Settings, now: Evaluation) -> list[WhatIf]:
             if node.kind == "repeater":
                 same = _with_node(house, replace(node, kind="node"))
                 found.append(_if(node, "under the same name as the rest", same, settings, now))
-        if all(n.uplink is None or n.uplink.to_node_id != node.id for n in job.nodes):
+        if node.id not in up.values():
             off = {r.id for r in node.radios}
             radios = tuple(replace(s, enabled=False) if s.radio_id in off else s for s in settings.radios)
             found.append(_if(node, "without it", house, replace(settings, radios=radios), now))

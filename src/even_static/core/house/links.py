@@ -34,20 +34,25 @@ def gateway_of(by_id: Mapping[str, Node], node: Node) -> Node:
     return node
 
 
+def may_hang_on(node: Node, other: Node) -> bool:
+    """Whether a node lets one put its radio link on another one, as far as the two boxes go: it lets one say which, the
+    other is no repeater, and both have a band."""
+    both = {r.band for r in node.radios} & {r.band for r in other.radios}
+    return node.can_choose_parent and other.id != node.id and other.kind != "repeater" and bool(both)
+
+
 def parents_of(nodes: tuple[Node, ...], node: Node) -> list[Node]:
     """The nodes that a node's radio link can be put on: its present one, and where it lets one say which all that share
     a band with it, are no repeaters and do not hang on it themselves. None where the mesh forms itself."""
     if node.uplink is None or node.self_forming:
         return []
     by_id, found = {n.id: n for n in nodes}, []
-    bands = {r.band for r in node.radios}
     for other in nodes:
         way, at = {other.id}, other
         while at.uplink is not None and at.uplink.to_node_id not in way:
             at = by_id[at.uplink.to_node_id]
             way.add(at.id)
-        may = node.can_choose_parent and other.kind != "repeater" and bool(bands & {r.band for r in other.radios})
-        if node.id not in way and (may or other.id == node.uplink.to_node_id):
+        if node.id not in way and (may_hang_on(node, other) or other.id == node.uplink.to_node_id):
             found.append(other)
     return found
 

@@ -8,7 +8,7 @@ from even_static.core.house.basics import unique
 from even_static.core.house.clock import check_time_zone
 from even_static.core.house.job import Job
 from even_static.core.house.kit import HUB_ID, Node
-from even_static.core.house.links import parents_of
+from even_static.core.house.links import may_hang_on
 from even_static.core.house.other_sources import BORDER_ID
 from even_static.core.house.readings import Reading
 from even_static.core.house.settings import LinkBand, Settings, setting_block
@@ -111,15 +111,15 @@ def _no_circle(nodes: dict[str, Node], links: tuple[LinkBand, ...], path: str) -
 
 
 def _parent(nodes: dict[str, Node], link: LinkBand, path: str) -> Node:
-    """The node that a link goes to: one that does not hang on its own far end, where the box lets one say which."""
+    """The node that a link goes to: another one only where the box lets one say which. Circles are looked for with all
+    links put: one that hangs on this node now may be put elsewhere itself."""
     node = nodes[link.node_id]
     assert node.uplink is not None
     if link.to_node_id is None or link.to_node_id == node.uplink.to_node_id:
         return nodes[node.uplink.to_node_id]
     require_known(f"{path}.to_node_id", link.to_node_id, set(nodes))
-    others = parents_of(tuple(nodes.values()), node)
-    if link.to_node_id not in {n.id for n in others}:
-        can = ", ".join(n.id for n in others) or "none: it does not let one choose"
+    if node.self_forming or not may_hang_on(node, nodes[link.to_node_id]):
+        can = ", ".join(n.id for n in nodes.values() if may_hang_on(node, n)) or "none: it does not let one choose"
         raise BadInput(f"{path}.to_node_id", "must be another node that it can hang on", link.to_node_id, can)
     return nodes[link.to_node_id]
 

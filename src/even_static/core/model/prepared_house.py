@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import copy
 import itertools
-from collections.abc import Sequence
+from collections import OrderedDict
+from collections.abc import Hashable, Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -59,6 +60,8 @@ class House:
         }
         self._spectra: dict[tuple[Band, bool], Spectra] = {}
         self._variants: dict[tuple[LinkBand, ...], House] = {}
+        # Radio states, the latest last: here, so that they go when the house does.
+        self.states: OrderedDict[Hashable, object] = OrderedDict()
         # What a radio carries, numbered: tables are kept by it and shared by all radio states in which it is the same.
         self._loads: dict[Load, int] = {}
         self._numbers = itertools.count()
@@ -91,6 +94,8 @@ class House:
             way, at = [i], node
             while at.uplink is not None:
                 at = job.nodes[index[at.uplink.to_node_id]]
+                if index[at.id] in way:
+                    raise ValueError(f"the links of {node.id} and {at.id} lead back to themselves")
                 way.append(index[at.id])
             self.above.append(way)
             ends = link_ends(job, node.id)
@@ -346,7 +351,7 @@ class House:
             variant = copy.copy(self)
             variant.link_bands = link_bands
             variant.job = with_link_bands(self.job, link_bands, self)
-            variant._variants = {}
+            variant._variants, variant.states = {}, OrderedDict()
             variant._links()
             self._variants[link_bands] = variant
         return self._variants[link_bands]
@@ -355,7 +360,7 @@ class House:
         """This house with another Zigbee mesh; the Wi-Fi's tables are shared."""
         variant = copy.copy(self)
         variant.job = replace(self.job, zigbee=zigbee)
-        variant._variants, variant.base = {}, variant
+        variant._variants, variant.states, variant.base = {}, OrderedDict(), variant
         variant.tables = replace(self.tables, mesh=MeshTables())
         return variant
 

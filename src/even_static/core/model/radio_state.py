@@ -7,9 +7,7 @@ evaluation, search and explanation share: one row for each block that a radio ma
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Sequence
-from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -32,8 +30,6 @@ MOST_LOSS = 0.95
 
 
 KEPT_STATES = 64
-StateKey = tuple[tuple[tuple[float, bool], ...], SsidPlan]
-_STATES: WeakKeyDictionary[House, OrderedDict[StateKey, RadioState]] = WeakKeyDictionary()
 
 
 def radio_state(house: House, settings: Settings, homes: list[int] | None = None) -> RadioState:
@@ -43,13 +39,14 @@ def radio_state(house: House, settings: Settings, homes: list[int] | None = None
     house = house.linked(settings)
     powers = tuple((settings.of(r.id).eirp_dbm, settings.of(r.id).enabled) for r in house.radios)
     key = (powers, settings.ssid_plan)
-    states = _STATES.setdefault(house, OrderedDict())
-    if key not in states:
-        states[key] = RadioState(house, powers, settings.ssid_plan, homes)
+    states = house.states
+    found = states.get(key)
+    if not isinstance(found, RadioState):
+        found = states[key] = RadioState(house, powers, settings.ssid_plan, homes)
         while len(states) > KEPT_STATES:
             states.popitem(last=False)
     states.move_to_end(key)
-    return states[key]
+    return found
 
 
 class RadioState:
@@ -83,6 +80,8 @@ class RadioState:
             if number not in kept:
                 kept[number] = house.clients_of(load)
             self.clients.append(kept[number])
+        # Tables of the house's Zigbee and Thread under it, once they are asked for.
+        self.mesh: object = None
         self._rows: list[dict[Block, Row]] = [house.tables.rows.setdefault(n, {}) for n in self.load]
         self._single = house.tables.single
         self._loss = house.tables.loss

@@ -8,7 +8,6 @@ there is above the clear-channel level. Shares of different interferers multiply
 from __future__ import annotations
 
 from collections.abc import Sequence
-from weakref import WeakKeyDictionary
 
 import numpy as np
 
@@ -30,15 +29,11 @@ _NOISE_MW = 10 ** (table.NOISE_DBM / 10)
 MESHES = "meshes"
 
 
-_MESHES: WeakKeyDictionary[RadioState, ZigbeeMesh] = WeakKeyDictionary()
-
-
 def zigbee_mesh(state: RadioState) -> ZigbeeMesh:
     """The meshes under a radio state, kept with it; only for a house that has Zigbee or Thread."""
-    found = _MESHES.get(state)
-    if found is None:
-        found = _MESHES[state] = ZigbeeMesh(state)
-    return found
+    if not isinstance(state.mesh, ZigbeeMesh):
+        state.mesh = ZigbeeMesh(state)
+    return state.mesh
 
 
 class ZigbeeMesh:

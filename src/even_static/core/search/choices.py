@@ -137,9 +137,11 @@ def other_links(house: House, settings: Settings, node: Node) -> list[Settings]:
     if node.self_forming:
         return []
     base = tuple(e for e in settings.link_bands if e.node_id != node.id)
-    linked = house.linked(replace(settings, link_bands=base)).job.nodes
-    here = next(n for n in linked if n.id == node.id)
-    ways = [base, *((*base, way) for parent in parents_of(linked, here) for way in link_choices_of(node, parent))]
+    # Where the other nodes hang under these settings: one that hangs on this node now may have been its parent before.
+    parents = parents_of(house.linked(settings).job.nodes, node)
+    ways = [(*base, way) for parent in parents for way in link_choices_of(node, parent)]
+    if node.uplink is not None and any(p.id == node.uplink.to_node_id for p in parents):
+        ways.insert(0, base)
     return [tied(house, replace(settings, link_bands=w)) for w in ways if set(w) != set(settings.link_bands)]
 
 

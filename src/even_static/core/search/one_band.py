@@ -90,7 +90,29 @@ class Placement:
         """
         p = self.problem
         left = left or self.everything
-        mine = left.candidates[v]
+        first, second = self._without_zigbee(v, placed, left)
+        choice = np.zeros(len(first), dtype=np.int64)
+        if p.zigbee_base is None:
+            return first, second, choice, left.zigbee
+        some = np.flatnonzero(first <= below[0])
+        if len(some) == 0:
+            return first, second, choice, left.zigbee[:0]
+        loss, count = self._zigbee(v, placed, left.candidates[v][some], left)
+        differs = self.differs[left.zigbee]
+        pick = ((count * 1000 + loss) * 2 + differs).argmin(axis=1)
+        rows = np.arange(len(some))
+        # Of keys of one candidate only Zigbee's parts differ.
+        more_first, more_second = with_zigbee(
+            first[some, None], second[some, None], count, loss, differs, len(p.radios)
+        )
+        useful = np.logical_or(more_first < below[0], np.logical_and(more_first == below[0], more_second < below[1]))
+        first[some], second[some] = more_first[rows, pick], more_second[rows, pick]
+        choice[some] = left.zigbee[pick]
+        return first, second, choice, left.zigbee[useful.any(axis=0)]
+
+    def _without_zigbee(self, v: int, placed: dict[int, int], left: Left) -> tuple[Ints, Ints]:
+        """Keys of each candidate of ``v`` that is left, as if there were no Zigbee: (first, second)."""
+        p, mine = self.problem, left.candidates[v]
         n = len(mine)
         problems = np.zeros(n)
         heads: list[Floats] = []
@@ -119,27 +141,7 @@ class Placement:
             if index is None:
                 changes = changes + int(p.changed[g][left.candidates[g]].min())
         bins = headroom_bin(np.array(heads).T.reshape(n, len(heads)))
-        none = np.zeros(n, dtype=np.int64)
-        first, second = pack(problems.astype(np.int64), bins, none, changes, taken_airtime)
-        if p.zigbee_base is None:
-            return first, second, none, left.zigbee
-        some = np.flatnonzero(first <= below[0])
-        if len(some) == 0:
-            return first, second, none, left.zigbee[:0]
-        loss, count = self._zigbee(v, placed, mine[some], left)
-        differs = self.differs[left.zigbee]
-        each = (count * 1000 + loss) * 2 + differs
-        pick = each.argmin(axis=1)
-        rows = np.arange(len(some))
-        # Of keys of one candidate only Zigbee's parts differ.
-        more_first, more_second = with_zigbee(
-            first[some, None], second[some, None], count, loss, differs, bins.shape[1]
-        )
-        useful = np.logical_or(more_first < below[0], np.logical_and(more_first == below[0], more_second < below[1]))
-        first[some], second[some] = more_first[rows, pick], more_second[rows, pick]
-        choice = none
-        choice[some] = left.zigbee[pick]
-        return first, second, choice, left.zigbee[useful.any(axis=0)]
+        return pack(problems.astype(np.int64), bins, np.zeros(n, dtype=np.int64), changes, taken_airtime)
 
     def _head(
         self,
