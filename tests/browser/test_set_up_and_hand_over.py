@@ -187,6 +187,7 @@ def test_the_report_is_shown_and_downloaded_and_history_is_gone_back_in(open_pag
     with page.expect_download() as download:
         page.get_by_role("link", name="Report as PDF").click()
     assert Path(download.value.path()).read_bytes().startswith(b"%PDF")
+    page.keyboard.press("f")
     with page.expect_download() as download:
         page.get_by_role("link", name="Call", exact=True).click()
     assert "lockkeeper" not in Path(download.value.path()).read_text(encoding="utf-8")
@@ -196,25 +197,29 @@ def test_the_report_is_shown_and_downloaded_and_history_is_gone_back_in(open_pag
     page.get_by_role("button", name="Save").click()
     page.get_by_role("link", name="Report").last.click()
     expect(shown).to_contain_text("You told us: Quite another thing.")
-    history = page.get_by_label("History")
+    page.keyboard.press("h")
+    history = page.get_by_role("region", name="History")
     history.get_by_role("button", name="Go back to 1").click()
-    expect(shown).to_contain_text("You told us: The water sensor")
     expect(history.locator("[aria-current]")).to_contain_text("went back to step 1")
+    page.keyboard.press("r")
+    expect(shown).to_contain_text("You told us: The water sensor")
+    page.keyboard.press("h")
     history.get_by_role("button", name="Go back to 2").click()
+    page.keyboard.press("r")
     expect(shown).to_contain_text("Quite another thing.")
 
 
 def test_going_back_asks_about_what_a_phone_did(open_page, running_app):
     call = copy_of(running_app, "with a phone")
     store = running_app.store
-    page = open_page(f"call/{call}/report", quiet=False)
+    page = open_page(f"call/{call}/report/history", quiet=False)
     now = store.get(call)
     store.save(call, replace(now.job, complaint="mine"), "wrote it down", on_revision=1)
     now = store.get(call)
     places = (*now.job.places, Place(id="loft", name="Loft"))
     store.save(call, replace(now.job, places=places), "added Loft", on_revision=2, author="phone 1")
     page.reload()
-    history = page.get_by_label("History")
+    history = page.get_by_role("region", name="History")
     expect(history).to_contain_text("added Loftby phone 1")
     for answer, places_left in (("Keep it", True), ("Take it back too", False)):
         history.get_by_role("button", name="Go back to 1", exact=True).click()

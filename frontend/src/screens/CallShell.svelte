@@ -74,7 +74,8 @@
       <h1 class="min-w-0 grow truncate text-xl">{state.job.title}</h1>
       {#if state.practice}<span
           class="border-2 border-(--accent) px-2 text-sm font-semibold whitespace-nowrap text-accent"
-          title="Every reading in it is simulated">Practice house</span
+          title="Every reading in it is simulated"
+          >Practice<span class="max-sm:sr-only">{' '}house</span></span
         >{/if}
       <PhoneCard {callId} />
       <button
