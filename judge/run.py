@@ -16,13 +16,17 @@ from statistics import median
 
 import numpy as np
 
+from even_static.core.arrays import Floats
 from even_static.core.house.job import Job
 from even_static.core.house.settings import Settings
 from even_static.core.model.prepared_house import House
 from even_static.core.search.candidates import with_lawful_power
 from even_static.core.search.rules_of_thumb import careful
-from even_static.core.worlds.outlook import Outlook
-from even_static.core.worlds.span import Span, held_with_ties
+from even_static.core.worlds.living import Living
+from even_static.core.worlds.outlook import FigureName, Outlook
+from even_static.core.worlds.phone import as_tested
+from even_static.core.worlds.present import agreeing_worlds
+from even_static.core.worlds.span import Span, span
 from even_static.instruments.simulated.truth_search import best_in_truth, worth
 from even_static.truth.drawn import drawn_house
 from even_static.truth.house import TrueHouse
@@ -30,6 +34,7 @@ from even_static.truth.measured import tested, walked
 from even_static.truth.outcome import Outcome, TruthAt
 from judge.makes import MAKES, build
 from judge.planners import PLANNERS
+from judge.ties import held_with_ties
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,41 +62,51 @@ def judged(seed: int, planner: str, seconds: float, tries: int, lists: bool = Tr
     outcomes = {name: at.outcome(s) for name, s in settings.items()}
     if tries:
         _, outcomes["best found"] = best_in_truth(at, house, list(settings.values()), seed, tries)
-    held = {} if outlook is None else held_by(outlook, outcomes["left alone"], outcomes["our plan"], job, seed)
+    held = {} if outlook is None else held_by(house, outlook, (job.settings, plan), outcomes, seed)
     return Verdict(seed=seed, outcomes=outcomes, seconds=took, promised=promised, held=held)
 
 
-def held_by(outlook: Outlook, now: Outcome, then: Outcome, job: Job, seed: int) -> dict[str, list[tuple[bool, float]]]:
-    """Whether what comes lies in each interval that the plan tells, and how much of it with worlds that say the same
-    dealt out: figures of the house by the truth, speed tests as a technician takes them, three runs with whatever phone
-    is there."""
+def held_by(
+    house: House, outlook: Outlook, both: tuple[Settings, Settings], outcomes: dict[str, Outcome], seed: int
+) -> dict[str, list[tuple[bool, float]]]:
+    """Whether what comes lies in each range that the plan tells, and how much of it with worlds that say the same dealt
+    out: figures of the house by the truth, speed tests as a technician takes them, three runs with whatever phone is
+    there."""
     found: dict[str, list[tuple[bool, float]]] = {}
-    rng, places = random.Random(seed), {p.id: p for p in job.places}
+    job, rng = house.job, random.Random(seed)
+    unseen, _ = agreeing_worlds(house, outlook.worlds, seed=1)
+    living = Living(unseen.erring())
 
-    def note(name: str, value: float, span: Span, slack: float) -> None:
-        found.setdefault(name, []).append(
-            (span.low - slack <= value <= span.high + slack, held_with_ties(span, value, slack))
-        )
+    def note(name: str, value: float, told: Span, drawn: Floats, slack: float) -> None:
+        assert told == span(drawn), "the plan told its ranges from other worlds"
+        within = told.low - slack <= value <= told.high + slack
+        found.setdefault(name, []).append((within, held_with_ties(drawn, value, slack)))
 
-    for when, outcome in (("now", now), ("then", then)):
-        truth = {
-            "problems": float(outcome.problems),
-            "headroom": min(outcome.headroom, 3.5),
-            "devices carried": outcome.served,
-            "worst Zigbee delivery": outcome.worst_delivery,
+    for when, outcome, settings in zip(
+        ("now", "then"), (outcomes["left alone"], outcomes["our plan"]), both, strict=True
+    ):
+        lived, tests = living.lived(settings), as_tested(living.worlds, living.speed_tests(settings))
+        came: dict[FigureName, tuple[float, Floats]] = {
+            "problems": (float(outcome.problems), lived.problems),
+            "headroom": (min(outcome.headroom, 3.5), lived.headroom),
+            "devices carried": (outcome.served, lived.served),
+            "worst Zigbee delivery": (outcome.worst_delivery, lived.delivery),
         }
         for figure in outlook.figures:
-            note(f"{figure.name}, {when}", truth[figure.name], figure.now if when == "now" else figure.then, 1e-6)
+            told = figure.now if when == "now" else figure.then
+            note(f"{figure.name}, {when}", came[figure.name][0], told, came[figure.name][1], 1e-6)
         for speed in outlook.speeds:
-            if speed.place_id in outcome.speed:
-                test = tested(rng, places[speed.place_id], outcome.speed[speed.place_id], job.scans[0].heard_at)
-                down = speed.now_mbps if when == "now" else speed.then_mbps
-                note(f"speed at a spot, {when}", median(test.down_mbps), down, 0.5)
-                up = speed.now_up_mbps if when == "now" else speed.then_up_mbps
-                note(f"speed up at a spot, {when}", median(test.up_mbps), up, 0.5)
-                latency = speed.now_latency_ms if when == "now" else speed.then_latency_ms
-                if test.latency_ms and latency is not None:
-                    note(f"latency at a spot, {when}", median(test.latency_ms), latency, 0.5)
+            if speed.place_id not in outcome.speed:
+                continue
+            p = house.places[speed.place_id]
+            test = tested(rng, job.places[p], outcome.speed[speed.place_id], job.scans[0].heard_at)
+            down = speed.now_mbps if when == "now" else speed.then_mbps
+            note(f"speed at a spot, {when}", median(test.down_mbps), down, tests.down_mbps[:, p], 0.5)
+            up = speed.now_up_mbps if when == "now" else speed.then_up_mbps
+            note(f"speed up at a spot, {when}", median(test.up_mbps), up, tests.up_mbps[:, p], 0.5)
+            latency, drawn = speed.now_latency_ms if when == "now" else speed.then_latency_ms, tests.latency_at(p)
+            if test.latency_ms and latency is not None and drawn is not None:
+                note(f"latency at a spot, {when}", median(test.latency_ms), latency, drawn, 0.5)
     return found
 
 

@@ -183,7 +183,7 @@ def test_a_whole_real_call(open_page, running_app):
     live_capture(running_app, call, radios[0].bssid)
     assert running_app.store.get(call).job.scans[-1].came_from == "live capture"
     page.keyboard.press("9")
-    expect(page.get_by_label("Report")).to_contain_text("It is better")
+    expect(page.get_by_role("article", name="Report")).to_contain_text("It is better")
     expect(page.get_by_text("Practice house")).to_have_count(0)
     now = running_app.store.get(call).job
     everything = (*now.scans, *now.speed_tests, *now.zigbee_reports, *now.traces)

@@ -75,7 +75,7 @@
       {#if state.practice}<span
           class="border-2 border-(--accent) px-2 text-sm font-semibold whitespace-nowrap text-accent"
           title="Every reading in it is simulated"
-          >Practice<span class="max-sm:sr-only">{' '}house</span></span
+          >Practice<span class="max-sm:sr-only">&nbsp;house</span></span
         >{/if}
       <PhoneCard {callId} />
       <button
