@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from judge.ties import held_with_ties
+from scipy.special import logit
 from scipy.stats import poisson
 from scipy.stats.mstats import mquantiles
 from tests.houses import random_house
@@ -335,6 +336,19 @@ def test_what_is_told_has_the_models_own_error_the_same_for_a_whole_house():
     assert np.allclose(ratio, ratio[:, :1], atol=1e-4)
     assert ratio.std() == pytest.approx(table.MODEL_SPREAD, rel=0.2)
     assert np.array_equal(plain.own_device_dbm, erring.own_device_dbm)
+
+
+def test_so_have_zigbees_reports():
+    house = House(random_house(4, nodes=2, neighbours=25, devices=4, zigbee_devices=8))
+    plain = Worlds(house, 256)
+    erring = plain.erring()
+    assert erring.mesh_off.std() == pytest.approx(table.MESH_MODEL_SPREAD, rel=0.2)
+    erring.efficiency = plain.efficiency
+    one, other = (Living(w).lived(house.job.settings).deliveries for w in (plain, erring))
+    between = (one > 0.001) & (one < 0.999)
+    assert between.sum() > 50
+    shift = logit(other[between]) - logit(one[between])
+    assert shift == pytest.approx(np.broadcast_to(erring.mesh_off, one.shape)[between], abs=0.01)
 
 
 def test_a_speed_test_to_come_has_an_up_and_a_latency():

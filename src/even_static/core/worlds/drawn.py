@@ -78,6 +78,7 @@ class Worlds:
         self.mesh_spell = rng.uniform(*table.SPELL_DUTY, (count, 1)).astype(np.float32)
         self.mesh_alike = rng.uniform(*table.ALIKE, (count, 1)).astype(np.float32)
         self.mesh_again = rng.uniform(0, 1, (count, n)) < table.AGAIN_SHARE
+        self.mesh_off = np.zeros((count, 1), dtype=np.float32)
 
     # -- levels ----------------------------------------------------------------------------------------------------
 
@@ -192,6 +193,8 @@ class Worlds:
         found = self.taken(np.arange(self.count))
         error = np.random.default_rng((self.seed, 14)).normal(0, table.MODEL_SPREAD, (self.count, 1))
         found.efficiency = (self.efficiency * np.exp(error)).astype(np.float32)
+        off = np.random.default_rng((self.seed, 17)).normal(0, table.MESH_MODEL_SPREAD, (self.count, 1))
+        found.mesh_off = off.astype(np.float32)
         return found
 
     def taken(self, rows: NDArray[np.intp]) -> Worlds:

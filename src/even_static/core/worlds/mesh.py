@@ -141,6 +141,9 @@ class MeshWorlds:
             above = np.take_along_axis(arrived, np.maximum(self.parent, 0), axis=1)
             arrived = np.where(self.parent >= 0, hop * above, arrived)
         arrived = 1 - (1 - arrived) ** np.where(self.again, 2, 1)
+        # The model's own error shifts the logit, that is, it multiplies the odds.
+        odds = np.exp(self.worlds.mesh_off)
+        arrived = arrived * odds / (1 - arrived + arrived * odds)
         # Of whom nobody knows a link nothing is said: they bring no problem, under any setting.
         arrived[:, self.unknown] = 1.0
         return np.asarray(arrived[:, 1:])
