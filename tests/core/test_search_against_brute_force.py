@@ -61,6 +61,19 @@ def test_two_nodes_with_zigbee(seed):
     assert found.evaluation.rank == brute_force(job)
 
 
+@pytest.mark.parametrize("seed", range(4))
+def test_three_crowded_nodes_with_zigbee(seed):
+    """Here most of what narrows the search is used: radios that get in each other's and in Zigbee's way."""
+    few = {"2.4 GHz": (1, 5, 6, 9, 11)}
+    job = random_house(
+        seed, nodes=3, bands=("2.4 GHz",), neighbours=25, devices=15, channels=few, widths=NARROW, zigbee_devices=8
+    )
+    job = replace(job, zigbee=replace(job.zigbee, selectable_channels=(11, 15, 20, 25, job.settings.zigbee_channel)))
+    found = best_settings(House(job), Rules(), far())
+    assert found.proven
+    assert found.evaluation.rank == brute_force(job)
+
+
 @pytest.mark.parametrize("seed", range(6))
 def test_three_nodes_at_5_ghz_with_and_without_a_radio_link(seed):
     job = random_house(
