@@ -72,10 +72,8 @@
     {#if call.call.air_known}
       <p class="flex flex-wrap items-center gap-x-3 text-sm">
         <span class="text-soft"
-          >{radio.id}: {plural(shown.devices, 'device')}, waits for {shown.defers_to}, noise raised by {db(
-            shown.noise_rise_db,
-            1,
-          )}</span
+          >{radio.id}: {plural(shown.devices, 'device')}, waits for {plural(shown.defers_to, 'other radio')},
+          noise raised by {db(shown.noise_rise_db, 1)}</span
         >
         <button class="underline underline-offset-4" aria-expanded={why} onclick={() => (why = !why)}
           >{why ? 'Hide the sum' : 'Why?'}</button
