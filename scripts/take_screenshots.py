@@ -9,7 +9,8 @@ import re
 import tempfile
 from pathlib import Path
 
-from playwright.sync_api import Locator, Page, sync_playwright
+from playwright.sync_api import Page, sync_playwright
+from tests.browser.test_the_first_call import radio_card
 from tests.conftest import CHROMIUM, CHROMIUM_ARGUMENTS, serving
 
 FOLDER = Path(__file__).resolve().parent.parent / "docs" / "screenshots"
@@ -45,15 +46,6 @@ PARTS = {
 }
 
 
-def opened(page: Page, radio_id: str) -> Locator:
-    """One radio's part of Tune's Radios, opened."""
-    card = page.locator(f"[data-radio='{radio_id}']")
-    card.wait_for()
-    if card.get_attribute("data-state") != "open":
-        card.get_by_role("heading").get_by_role("button").click()
-    return card
-
-
 def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
     page.goto(f"{address}#/{where}")
     page.wait_for_load_state("networkidle")
@@ -63,8 +55,8 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
         page.get_by_role("tab", name="Zigbee").click()
         page.get_by_role("article", name="Zigbee").get_by_label("Channel").select_option("25")
         page.get_by_role("tab", name="Radios").click()
-        opened(page, "studio-2.4").get_by_label("Channel").select_option("1/20/2412")
-        opened(page, "landing-2.4").get_by_label("Channel").select_option("11/20/2462")
+        radio_card(page, "studio-2.4").get_by_label("Channel").select_option("1/20/2412")
+        radio_card(page, "landing-2.4").get_by_label("Channel").select_option("11/20/2462")
         page.goto(f"{address}#/{where}")
         page.get_by_role("button", name="Make the sheet").click()
         page.get_by_role("button", name="Done by hand").click()
@@ -78,7 +70,7 @@ def take(page: Page, address: str, name: str, where: str, keys: str) -> None:
     elif keys == "trial":
         page.goto(f"{address}#/call/2/tune")
         page.get_by_role("tab", name="Radios").click()
-        opened(page, "studio-2.4").get_by_label("Channel").select_option("1/20/2412")
+        radio_card(page, "studio-2.4").get_by_label("Channel").select_option("1/20/2412")
         page.goto(f"{address}#/{where}")
         card = page.get_by_label("A/B tests", exact=True)
         card.get_by_label("Test", exact=True).fill("Studio on channel 1")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import re
 import time
 import urllib.request
@@ -85,6 +86,41 @@ def figure(page, name: str, when: str = "now"):
     return page.locator(f'[data-figure="{name}"] [data-when="{when}"]')
 
 
+def times(headroom: float | None) -> str:
+    """A headroom as screens show it: cut, not rounded."""
+    if headroom is None:
+        return "–"
+    return f"{math.floor(headroom)}×" if headroom >= 10 else f"{fixed(math.floor(headroom * 100) / 100, 2)}×"
+
+
+def settings_shown_are_the_core_s(shown, plan: dict) -> None:
+    """Each row of Alternatives: problems (with as many strokes), headroom, worst Zigbee and changes of its setting."""
+    told = {"current settings": plan["now"], "the plan": plan["evaluation"]}
+    told |= {a["name"]: a["evaluation"] for a in plan["alternatives"] if a["kind"] != "next best"}
+    for name, its in told.items():
+        row = shown.get_by_role("row").filter(has=shown.page.get_by_role("button", name=name, exact=True))
+        cells = row.get_by_role("cell")
+        zigbee = f"{fixed(math.floor(its['worst_zigbee_delivery'] * 1000) / 10, 1)} %"
+        for at, text in enumerate((str(its["problems"]), times(its["headroom"]), zigbee, str(its["changes"])), 1):
+            expect(cells.nth(at)).to_have_text(text)
+        expect(cells.nth(1).locator("line")).to_have_count(its["problems"])
+
+
+def radios_shown_are_the_core_s(page, plan: dict) -> None:
+    """Each line of Radios: headroom now and under the plan; in it the second of airtime under the plan."""
+    now = {r["radio_id"]: r for r in plan["now"]["radios"]}
+    for then in plan["evaluation"]["radios"]:
+        line = radio_card(page, then["radio_id"])
+        before, after = times(now[then["radio_id"]]["headroom"]), times(then["headroom"])
+        head = line.get_by_role("heading")
+        expect(head).to_contain_text(before)
+        expect(head).to_contain_text(after)
+        others = round((1 - then["available_fraction"]) * 1000)
+        need = round(then["need_fraction"] * 1000)
+        expect(line.locator("figcaption")).to_contain_text(f"others {others} ms")
+        expect(line.locator("figcaption")).to_contain_text(f"this radio {need} ms")
+
+
 def test_tune_send_and_prove(open_page, running_app):
     call_id = copy_of(running_app, "whole job")
     page = open_page(f"call/{call_id}/tune")
@@ -100,6 +136,9 @@ def test_tune_send_and_prove(open_page, running_app):
     expect(plan).to_contain_text("fewest networks")
     expect(plan).to_contain_text("furthest number")
     expect(plan).to_contain_text("1/6/11")
+    settings_shown_are_the_core_s(plan, found)
+    page.keyboard.press("c")
+    radios_shown_are_the_core_s(page, found)
     promised = int(figure(page, "problems", "trial").inner_text())
     assert promised == found["evaluation"]["problems"]
     to_come = next(f for f in found["outlook"]["figures"] if f["name"] == "problems")

@@ -39,12 +39,12 @@
 <Views views={VIEWS} label="To hand over">
   {#snippet children(view)}
     <!-- Whatever is looked at, the report is what is printed, and that must not wait for a script. -->
-    <div class={view === 'Report' ? '' : 'hidden print:block'}>{@render document()}</div>
+    <div class={view === 'Report' ? '' : 'hidden print:block'}>{@render paper()}</div>
     {#if view === 'Files'}{@render files()}{:else if view === 'History'}<History {call} />{/if}
   {/snippet}
 </Views>
 
-{#snippet document()}
+{#snippet paper()}
   {#if report}
     <article class="page mb-4" aria-label="Report">
       {#if report.mark}<p class="mb-2 inline-block border-2 border-(--accent) px-2 font-semibold text-accent">

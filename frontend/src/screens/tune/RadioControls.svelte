@@ -3,6 +3,7 @@
   import { blockKey, channelChoices, lawfulSteps, moveTo, widthChoices } from '../../lib/settings'
   import type { Radio, RadioOptions, RadioSetting } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
+  import Field from '../../parts/Field.svelte'
   import Picker from '../../parts/Picker.svelte'
 
   /** Channel, width and power of one radio, to be tried by hand. */
@@ -41,8 +42,7 @@
   </p>
 {:else}
   <div class="flex flex-wrap items-end gap-2">
-    <label class="grid text-xs text-soft"
-      >Channel
+    <Field label="Channel">
       <select
         class="field slim text-base text-ink"
         value={blockKey(channels.present)}
@@ -56,25 +56,23 @@
           >
         {/each}
       </select>
-    </label>
-    <label class="grid text-xs text-soft"
-      >Width, MHz
+    </Field>
+    <Field label="Width, MHz">
       <Picker
         class="field slim text-base text-ink"
         value={setting.width_mhz}
         onchange={(e) => setWidth(Number(e.currentTarget.value))}
         options={widths}
       />
-    </label>
-    <label class="grid text-xs text-soft"
-      >Power, dBm
+    </Field>
+    <Field label="Power, dBm">
       <Picker
         class="field slim text-base text-ink"
         value={setting.eirp_dbm}
         onchange={(e) => call.tryRadio({ ...setting, eirp_dbm: Number(e.currentTarget.value) })}
         options={powers}
       />
-    </label>
+    </Field>
     <button
       class="button slim"
       aria-pressed={pinned}

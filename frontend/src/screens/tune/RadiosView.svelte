@@ -1,5 +1,6 @@
 <script lang="ts">
   import { Accordion } from 'bits-ui'
+  import { untrack } from 'svelte'
   import type { RadioOptions } from '../../lib/types'
   import type { CallState } from '../../state/call.svelte'
   import RadioCard from './RadioCard.svelte'
@@ -13,11 +14,8 @@
   }
   let { state: call, options, pinned, onpin }: Props = $props()
   const radios = $derived(call.job.nodes.flatMap((n) => n.radios.map((radio) => ({ node: n, radio }))))
-  /** The one with the least room is the first that somebody would turn to. */
-  const shortest = () =>
-    [...(call.now?.radios ?? [])].sort((a, b) => (a.headroom ?? Infinity) - (b.headroom ?? Infinity))[0]
-      ?.radio_id
-  let open = $state(shortest() ?? '')
+  /** The one with the least headroom is the first that somebody would turn to. */
+  let open = $state(untrack(() => call.now?.headroom_radio_id ?? radios[0]?.radio.id ?? ''))
 </script>
 
 <section class="page p-0!" aria-label="Radios">

@@ -36,9 +36,10 @@ def gateway_of(by_id: Mapping[str, Node], node: Node) -> Node:
 
 def may_hang_on(node: Node, other: Node) -> bool:
     """Whether a node lets one put its radio link on another one, as far as the two boxes go: it lets one say which, the
-    other is no repeater, and both have a band."""
+    other is no repeater, and both have a band. Never where the mesh forms itself."""
     both = {r.band for r in node.radios} & {r.band for r in other.radios}
-    return node.can_choose_parent and other.id != node.id and other.kind != "repeater" and bool(both)
+    chosen = node.can_choose_parent and not node.self_forming
+    return chosen and other.id != node.id and other.kind != "repeater" and bool(both)
 
 
 def parents_of(nodes: tuple[Node, ...], node: Node) -> list[Node]:

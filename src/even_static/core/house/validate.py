@@ -118,7 +118,7 @@ def _parent(nodes: dict[str, Node], link: LinkBand, path: str) -> Node:
     if link.to_node_id is None or link.to_node_id == node.uplink.to_node_id:
         return nodes[node.uplink.to_node_id]
     require_known(f"{path}.to_node_id", link.to_node_id, set(nodes))
-    if node.self_forming or not may_hang_on(node, nodes[link.to_node_id]):
+    if not may_hang_on(node, nodes[link.to_node_id]):
         can = ", ".join(n.id for n in nodes.values() if may_hang_on(node, n)) or "none: it does not let one choose"
         raise BadInput(f"{path}.to_node_id", "must be another node that it can hang on", link.to_node_id, can)
     return nodes[link.to_node_id]

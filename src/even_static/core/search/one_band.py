@@ -105,7 +105,7 @@ class Placement:
         more_first, more_second = with_zigbee(
             first[some, None], second[some, None], count, loss, differs, len(p.radios)
         )
-        useful = np.logical_or(more_first < below[0], np.logical_and(more_first == below[0], more_second < below[1]))
+        useful = _under(more_first, more_second, below)
         first[some], second[some] = more_first[rows, pick], more_second[rows, pick]
         choice[some] = left.zigbee[pick]
         return first, second, choice, left.zigbee[useful.any(axis=0)]
@@ -219,6 +219,11 @@ class Placement:
         return delivery_loss(delivery.min(axis=-1, initial=1.0)), count
 
 
+def _under(first: Ints, second: Ints, key: Packed) -> NDArray[np.bool_]:
+    """Which of packed keys (any shape) are better than one."""
+    return np.asarray((first < key[0]) | ((first == key[0]) & (second < key[1])))
+
+
 def solve(problem: BandProblem, deadline_s: float | Deadline, ceiling: Packed = WORST) -> BandResult:
     """Best blocks of a band, exactly; once the time is over (``time.monotonic()``), the best so far and a bound.
 
@@ -306,8 +311,7 @@ class _Search:
         for v in unplaced:
             first, second, zigbee, left.zigbee = self.placement.bounds(v, placed, self.best, left)
             self.steps += len(first)
-            best = self.best
-            better = np.logical_or(first < best[0], np.logical_and(first == best[0], second < best[1]))
+            better = _under(first, second, self.best)
             if not better.any():
                 return
             left.candidates[v] = left.candidates[v][better]
